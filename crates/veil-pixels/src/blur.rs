@@ -1,0 +1,385 @@
+//! Gaussian blur, one axis at a time, its cost nearly independent of its width.
+//!
+//! - Shape: any pixel; the result covers the window asked for.
+//! - Units: sigma (the standard deviation) in pixels of this raster, by axis. 0 leaves the axis
+//!   bit for bit as it is.
+//! - Kernel: sampled at pixel centres out to `ceil(4σ)`, scaled to sum to 1. From σ 8 on the
+//!   signal is first halved by the binomial `1 5 10 10 5 1` until σ falls below 8, blurred there,
+//!   and brought back by the same binomial. Variances add (each halving and each doubling adds
+//!   5/4 pixel² of its finer grid), so the small blur is given what is left of σ².
+//!   Halved grids are aligned to the origin, so that a region equals the crop of the whole.
+//! - Accuracy: within 1e-3 of the true Gaussian, relative to the peak of an impulse.
+//! - Edges: as the [`Edge`] says, outside the data window.
+//! - Source: Burt and Adelson, "The Laplacian Pyramid as a Compact Image Code", 1983, for the
+//!   halving and doubling; the variance bookkeeping is worked out above.
+
+use multiversion::multiversion;
+
+use crate::raster::Pixel;
+use crate::{Cancel, Cancelled, Edge, Raster, Window};
+
+/// Standard deviation by axis, in pixels of the raster.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sigma {
+    /// Along rows.
+    pub x: f32,
+    /// Down columns.
+    pub y: f32,
+}
+
+impl Sigma {
+    /// The same along both axes.
+    pub const fn round(sigma: f32) -> Self {
+        Self { x: sigma, y: sigma }
+    }
+
+    /// How far from a pixel the blur reads, by axis.
+    pub fn reach(self) -> (i32, i32) {
+        (AxisPlan::new(self.x).reach(), AxisPlan::new(self.y).reach())
+    }
+}
+
+/// Widest σ that is convolved directly.
+const WIDEST_DIRECT: f32 = 8.0;
+/// What one halving and one doubling together add to the variance, in pixels² of the finer grid.
+const VARIANCE_A_LEVEL: f32 = 2.5;
+const HALVE: [f32; 6] = [1.0 / 32.0, 5.0 / 32.0, 10.0 / 32.0, 10.0 / 32.0, 5.0 / 32.0, 1.0 / 32.0];
+/// Weights of the coarse pixel that holds a fine pixel, of its near neighbour and of its far one.
+const DOUBLE: [f32; 3] = [10.0 / 16.0, 5.0 / 16.0, 1.0 / 16.0];
+
+struct AxisPlan {
+    levels: u32,
+    weights: Vec<f32>,
+}
+
+impl AxisPlan {
+    fn new(sigma: f32) -> Self {
+        let mut levels = 0;
+        let mut left = sigma * sigma;
+        while left >= WIDEST_DIRECT * WIDEST_DIRECT {
+            left = (left - VARIANCE_A_LEVEL) / 4.0;
+            levels += 1;
+        }
+        Self { levels, weights: gaussian_weights(left.sqrt()) }
+    }
+
+    fn radius(&self) -> i32 {
+        (self.weights.len() / 2) as i32
+    }
+
+    fn is_identity(&self) -> bool {
+        self.levels == 0 && self.weights.len() == 1
+    }
+
+    fn reach(&self) -> i32 {
+        let (from, to) = self.ranges(0, 1)[0];
+        (-from).max(to - 1)
+    }
+
+    /// What is read at each level, finest first, to give `from..to` of the finest.
+    fn ranges(&self, from: i32, to: i32) -> Vec<(i32, i32)> {
+        let (mut a, mut b) = (from, to);
+        for _ in 0..self.levels {
+            (a, b) = (a.div_euclid(2) - 1, (b - 1).div_euclid(2) + 2);
+        }
+        let mut ranges = vec![(a - self.radius(), b + self.radius())];
+        for _ in 0..self.levels {
+            let (a, b) = ranges[ranges.len() - 1];
+            ranges.push((2 * a - 2, 2 * b + 2));
+        }
+        ranges.reverse();
+        ranges
+    }
+
+    /// What is held at each level on the way back, finest first.
+    fn results(&self, from: i32, to: i32) -> Vec<(i32, i32)> {
+        let mut ranges = vec![(from, to)];
+        for _ in 0..self.levels {
+            let (a, b) = ranges[ranges.len() - 1];
+            ranges.push((a.div_euclid(2) - 1, (b - 1).div_euclid(2) + 2));
+        }
+        ranges
+    }
+}
+
+/// Samples of a Gaussian at whole distances, scaled to sum to 1; a lone 1 where σ is 0.
+fn gaussian_weights(sigma: f32) -> Vec<f32> {
+    let sigma = f64::from(sigma);
+    let radius = (4.0 * sigma).ceil() as i32;
+    let sample = |at: i32| (-0.5 * (f64::from(at) / sigma.max(f64::MIN_POSITIVE)).powi(2)).exp();
+    let samples: Vec<f64> = (-radius..=radius).map(sample).collect();
+    let sum: f64 = samples.iter().sum();
+    samples.iter().map(|sample| (sample / sum) as f32).collect()
+}
+
+/// Blurs `source` and gives the pixels of `wanted`.
+///
+/// `data` is where the signal exists; `source` must hold all of it that lies within
+/// [`Sigma::reach`] of `wanted`.
+pub fn gaussian<P: Pixel>(
+    source: &Raster<P>,
+    data: Window,
+    edge: Edge,
+    sigma: Sigma,
+    wanted: Window,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let (plan_x, plan_y) = (AxisPlan::new(sigma.x), AxisPlan::new(sigma.y));
+    if wanted.is_empty() || (plan_x.is_identity() && plan_y.is_identity()) {
+        return Ok(source.extended(wanted, data, edge));
+    }
+    let reads_x = plan_x.ranges(wanted.x0, wanted.x1);
+    let reads_y = plan_y.ranges(wanted.y0, wanted.y1);
+    let mut signal =
+        source.extended(Window::new(reads_x[0].0, reads_y[0].0, reads_x[0].1, reads_y[0].1), data, edge);
+    for &range in &reads_x[1..] {
+        signal = halve_x(&signal, range, cancel)?;
+    }
+    for &range in &reads_y[1..] {
+        signal = halve_y(&signal, range, cancel)?;
+    }
+    let results_x = plan_x.results(wanted.x0, wanted.x1);
+    let results_y = plan_y.results(wanted.y0, wanted.y1);
+    if plan_x.weights.len() > 1 {
+        signal = convolve_x(&signal, &plan_x.weights, cancel)?;
+    }
+    if plan_y.weights.len() > 1 {
+        signal = convolve_y(&signal, &plan_y.weights, cancel)?;
+    }
+    for &range in results_y.iter().rev().skip(1) {
+        signal = double_y(&signal, range, cancel)?;
+    }
+    for &range in results_x.iter().rev().skip(1) {
+        signal = double_x(&signal, range, cancel)?;
+    }
+    debug_assert_eq!(signal.window(), wanted);
+    Ok(signal)
+}
+
+fn with_columns(window: Window, (x0, x1): (i32, i32)) -> Window {
+    Window { x0, x1, ..window }
+}
+
+fn with_rows(window: Window, (y0, y1): (i32, i32)) -> Window {
+    Window { y0, y1, ..window }
+}
+
+fn convolve_x<P: Pixel>(
+    source: &Raster<P>,
+    weights: &[f32],
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let radius = (weights.len() / 2) as i32;
+    let window = source.window();
+    let mut made = Raster::clear(with_columns(window, (window.x0 + radius, window.x1 - radius)));
+    made.fill_rows(cancel, |y, row| {
+        weigh_neighbours(P::floats(source.row(y)), P::CHANNELS, weights, P::floats_mut(row));
+    })?;
+    Ok(made)
+}
+
+fn convolve_y<P: Pixel>(
+    source: &Raster<P>,
+    weights: &[f32],
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let radius = (weights.len() / 2) as i32;
+    let window = source.window();
+    let mut made = Raster::clear(with_rows(window, (window.y0 + radius, window.y1 - radius)));
+    made.fill_rows_with(
+        cancel,
+        || Vec::with_capacity(weights.len()),
+        |rows, y, row| {
+            rows.clear();
+            rows.extend((y - radius..=y + radius).map(|from| P::floats(source.row(from))));
+            weigh_rows(rows, weights, P::floats_mut(row));
+        },
+    )?;
+    Ok(made)
+}
+
+fn halve_x<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> Result<Raster<P>, Cancelled> {
+    let window = source.window();
+    let mut made = Raster::clear(with_columns(window, range));
+    made.fill_rows(cancel, |y, row| {
+        let from = &source.row(y)[(2 * range.0 - 2 - window.x0) as usize..];
+        for (out, taps) in row.iter_mut().zip(from.windows(6).step_by(2)) {
+            *out = HALVE.iter().zip(taps).fold(P::default(), |sum, (weight, tap)| sum.plus(*tap, *weight));
+        }
+    })?;
+    Ok(made)
+}
+
+fn halve_y<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> Result<Raster<P>, Cancelled> {
+    let mut made = Raster::clear(with_rows(source.window(), range));
+    made.fill_rows(cancel, |y, row| {
+        let rows: [&[f32]; 6] = std::array::from_fn(|tap| P::floats(source.row(2 * y - 2 + tap as i32)));
+        weigh_rows(&rows, &HALVE, P::floats_mut(row));
+    })?;
+    Ok(made)
+}
+
+/// The coarse places that a fine one is made of, nearest first.
+fn coarse_neighbours(fine: i32) -> [i32; 3] {
+    let holder = fine.div_euclid(2);
+    if fine.rem_euclid(2) == 0 { [holder, holder - 1, holder + 1] } else { [holder, holder + 1, holder - 1] }
+}
+
+fn double_x<P: Pixel>(
+    source: &Raster<P>,
+    range: (i32, i32),
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let window = source.window();
+    let mut made = Raster::clear(with_columns(window, range));
+    made.fill_rows(cancel, |y, row| {
+        let from = source.row(y);
+        for (x, out) in (range.0..).zip(row) {
+            *out = coarse_neighbours(x)
+                .iter()
+                .zip(DOUBLE)
+                .fold(P::default(), |sum, (at, weight)| sum.plus(from[(at - window.x0) as usize], weight));
+        }
+    })?;
+    Ok(made)
+}
+
+fn double_y<P: Pixel>(
+    source: &Raster<P>,
+    range: (i32, i32),
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let mut made = Raster::clear(with_rows(source.window(), range));
+    made.fill_rows(cancel, |y, row| {
+        let rows = coarse_neighbours(y).map(|at| P::floats(source.row(at)));
+        weigh_rows(&rows, &DOUBLE, P::floats_mut(row));
+    })?;
+    Ok(made)
+}
+
+/// Floats that are summed in registers at a time.
+const BLOCK: usize = 64;
+
+/// `out[i] = Σ weights[k] · source[i + k · step]`.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn weigh_neighbours(source: &[f32], step: usize, weights: &[f32], out: &mut [f32]) {
+    let mut start = 0;
+    let mut blocks = out.chunks_exact_mut(BLOCK);
+    for block in &mut blocks {
+        let mut sums = [0.0f32; BLOCK];
+        for (k, weight) in weights.iter().enumerate() {
+            let taps = &source[start + k * step..][..BLOCK];
+            for (sum, tap) in sums.iter_mut().zip(taps) {
+                *sum += weight * tap;
+            }
+        }
+        block.copy_from_slice(&sums);
+        start += BLOCK;
+    }
+    for (i, value) in (start..).zip(blocks.into_remainder()) {
+        let mut sum = 0.0;
+        for (k, weight) in weights.iter().enumerate() {
+            sum += weight * source[i + k * step];
+        }
+        *value = sum;
+    }
+}
+
+/// `out[i] = Σ weights[k] · rows[k][i]`.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn weigh_rows(rows: &[&[f32]], weights: &[f32], out: &mut [f32]) {
+    let mut start = 0;
+    let mut blocks = out.chunks_exact_mut(BLOCK);
+    for block in &mut blocks {
+        let mut sums = [0.0f32; BLOCK];
+        for (row, weight) in rows.iter().zip(weights) {
+            for (sum, tap) in sums.iter_mut().zip(&row[start..start + BLOCK]) {
+                *sum += weight * tap;
+            }
+        }
+        block.copy_from_slice(&sums);
+        start += BLOCK;
+    }
+    for (i, value) in (start..).zip(blocks.into_remainder()) {
+        *value = rows.iter().zip(weights).fold(0.0, |sum, (row, weight)| sum + weight * row[i]);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn blurred_dot(sigma: f32, at: i32) -> Raster<f32> {
+        let reach = (sigma * 5.0) as i32 + 8;
+        let data = Window::new(at - reach, at - 2, at + reach, at + 3);
+        let mut dot = Raster::clear(data);
+        for y in data.y0..data.y1 {
+            dot.set(at, y, 1.0);
+        }
+        let sigma = Sigma { x: sigma, y: 0.0 };
+        gaussian(&dot, data, Edge::Clear, sigma, data, &Cancel::new()).unwrap()
+    }
+
+    /// The true kernel is the Gaussian of the given σ, sampled; 1e-3 of its peak, at every phase of the halved grids.
+    #[test]
+    fn a_blurred_dot_is_the_true_gaussian_within_a_thousandth_of_its_peak() {
+        for sigma in [0.7f32, 2.0, 7.9, 8.0, 10.0, 30.0, 100.0] {
+            for at in 0..8 {
+                let row = blurred_dot(sigma, at);
+                let s = f64::from(sigma);
+                let sum: f64 = (-2000..2000).map(|x| (-0.5 * (f64::from(x) / s).powi(2)).exp()).sum();
+                let worst = row
+                    .row(at)
+                    .iter()
+                    .zip(row.window().x0..)
+                    .map(|(got, x)| {
+                        let truth = (-0.5 * (f64::from(x - at) / s).powi(2)).exp() / sum;
+                        (f64::from(*got) - truth).abs() * sum
+                    })
+                    .fold(0.0, f64::max);
+                assert!(worst < 1e-3, "σ {sigma} at {at}: {worst}");
+            }
+        }
+    }
+
+    #[test]
+    fn a_flat_picture_stays_flat_up_to_a_held_border() {
+        let data = Window::sized(37, 23);
+        let flat = Raster::flat(data, [0.25f32, 0.5, 0.75, 1.0]);
+        for sigma in [0.6, 5.0, 40.0] {
+            let blurred =
+                gaussian(&flat, data, Edge::Hold, Sigma::round(sigma), data, &Cancel::new()).unwrap();
+            for pixel in blurred.pixels() {
+                assert!(
+                    pixel.iter().zip([0.25, 0.5, 0.75, 1.0]).all(|(a, b)| (a - b).abs() < 1e-5),
+                    "{pixel:?}"
+                );
+            }
+        }
+    }
+
+    #[test]
+    fn a_region_is_the_crop_of_the_whole_bit_for_bit() {
+        let data = Window::new(-5, -3, 90, 71);
+        let noisy = Raster::from_fn(data, |x, y| ((x * 7919 + y * 104_729) % 1013) as f32 / 1013.0);
+        let sigma = Sigma { x: 11.0, y: 3.0 };
+        let whole = gaussian(&noisy, data, Edge::Mirror, sigma, data, &Cancel::new()).unwrap();
+        let part = Window::new(13, 20, 50, 41);
+        let region = gaussian(&noisy, data, Edge::Mirror, sigma, part, &Cancel::new()).unwrap();
+        assert_eq!(region, whole.cropped(part));
+    }
+
+    #[test]
+    fn the_fast_sums_agree_with_the_plain_ones_on_odd_sizes() {
+        let source: Vec<f32> = (0..400).map(|i| ((i * 37) % 101) as f32).collect();
+        let weights = gaussian_weights(2.3);
+        for length in [1, 63, 64, 65, 200] {
+            let mut fast = vec![0.0; length];
+            weigh_neighbours(&source, 4, &weights, &mut fast);
+            for (i, got) in fast.iter().enumerate() {
+                let plain: f32 = weights.iter().enumerate().map(|(k, w)| w * source[i + 4 * k]).sum();
+                assert!((got - plain).abs() < 1e-4);
+            }
+        }
+    }
+}

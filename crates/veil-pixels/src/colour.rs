@@ -1,0 +1,106 @@
+//! Transfer functions and luma.
+//!
+//! Sources: sRGB from IEC 61966-2-1; luma weights from ITU-R BT.709.
+
+use crate::Rgba;
+
+/// Weights of red, green and blue in BT.709 luma.
+pub const LUMA_709: [f32; 3] = [0.2126, 0.7152, 0.0722];
+
+/// BT.709 luma of a linear pixel, as premultiplied as the pixel is.
+#[inline(always)]
+pub fn luma(pixel: Rgba) -> f32 {
+    pixel[0] * LUMA_709[0] + pixel[1] * LUMA_709[1] + pixel[2] * LUMA_709[2]
+}
+
+/// Linear light to the sRGB encoding. Below 0 the curve is mirrored, above 1 it goes on.
+pub fn srgb_from_linear(linear: f32) -> f32 {
+    let size = linear.abs();
+    let encoded = if size <= 0.003_130_8 { 12.92 * size } else { 1.055 * size.powf(1.0 / 2.4) - 0.055 };
+    encoded.copysign(linear)
+}
+
+/// The sRGB encoding to linear light. Below 0 the curve is mirrored, above 1 it goes on.
+pub fn linear_from_srgb(encoded: f32) -> f32 {
+    let size = encoded.abs();
+    let linear = if size <= 0.040_45 { size / 12.92 } else { ((size + 0.055) / 1.055).powf(2.4) };
+    linear.copysign(encoded)
+}
+
+/// Divided by alpha; where alpha is 0 the colour is light that covers nothing and stays as it is.
+#[inline(always)]
+pub fn unpremultiplied(pixel: Rgba) -> Rgba {
+    let [r, g, b, a] = pixel;
+    if a == 0.0 || a == 1.0 { pixel } else { [r / a, g / a, b / a, a] }
+}
+
+/// Multiplied by alpha; the inverse of [`unpremultiplied`].
+#[inline(always)]
+pub fn premultiplied(pixel: Rgba) -> Rgba {
+    let [r, g, b, a] = pixel;
+    if a == 0.0 || a == 1.0 { pixel } else { [r * a, g * a, b * a, a] }
+}
+
+/// Linear light to sRGB bytes by a table over the upper half of the float's bits; never more than one
+/// step from the curve.
+pub struct SrgbBytes {
+    /// Encoded byte for the upper 16 bits of a non-negative float below 1.
+    bytes: Vec<u8>,
+}
+
+/// 1.0 as the upper half of its bits.
+const ONE_UPPER: usize = 0x3f80;
+
+impl SrgbBytes {
+    /// Makes the table.
+    #[expect(clippy::new_without_default, reason = "making the table is work, not a default")]
+    pub fn new() -> Self {
+        let byte = |upper: usize| {
+            // The middle of the floats that share these upper bits.
+            let linear = f32::from_bits(((upper as u32) << 16) | 0x8000);
+            (srgb_from_linear(linear) * 255.0 + 0.5) as u8
+        };
+        Self { bytes: (0..ONE_UPPER).map(byte).collect() }
+    }
+
+    /// One channel. Below 0 and not-a-number give 0, above 1 gives 255.
+    #[inline(always)]
+    pub fn encode(&self, linear: f32) -> u8 {
+        // Negated so that a NaN is caught too.
+        if !(linear > 0.0) {
+            return 0;
+        }
+        self.bytes.get((linear.to_bits() >> 16) as usize).copied().unwrap_or(255)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// IEC 61966-2-1, values as listed in the project's checks.
+    #[test]
+    fn srgb_gives_the_published_values_and_comes_back() {
+        for (linear, encoded) in
+            [(0.18, 0.461_356), (0.5, 0.735_357), (0.001, 0.012_92), (0.0, 0.0), (1.0, 1.0)]
+        {
+            assert!((srgb_from_linear(linear) - encoded).abs() < 1e-5, "{linear}");
+            assert!((linear_from_srgb(encoded) - linear).abs() < 1e-5, "{encoded}");
+        }
+        assert_eq!(srgb_from_linear(-0.5), -srgb_from_linear(0.5));
+    }
+
+    #[test]
+    fn the_byte_table_is_never_more_than_one_step_from_the_curve() {
+        let table = SrgbBytes::new();
+        for step in 0..=20_000u16 {
+            let linear = f32::from(step) / 18_000.0;
+            let truth = (srgb_from_linear(linear).min(1.0) * 255.0).round() as i32;
+            assert!((i32::from(table.encode(linear)) - truth).abs() <= 1, "{linear}");
+        }
+        for byte in 0..=255u8 {
+            assert_eq!(table.encode(linear_from_srgb(f32::from(byte) / 255.0)), byte);
+        }
+        assert_eq!((table.encode(-1.0), table.encode(f32::NAN), table.encode(f32::INFINITY)), (0, 0, 255));
+    }
+}

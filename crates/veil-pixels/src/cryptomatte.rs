@@ -1,0 +1,127 @@
+//! The arithmetic of Cryptomatte: names to IDs, and coverage from ranked pairs.
+//!
+//! - An ID is the MurmurHash3 of the object's name, kept as the bits of a float.
+//! - Each pixel holds ranks, pairs of ID and coverage, most coverage first, spread over channels.
+//! - Source: Friedman and Jones, "Fully Automatic ID Mattes with Support for Motion Blur and
+//!   Transparency", 2015, and the Cryptomatte specification 1.2; Appleby's MurmurHash3_x86_32.
+
+use crate::{Cancel, Cancelled, Field, Map};
+
+/// An object's ID: the bits of a float that is neither zero nor subnormal nor infinite nor not-a-number.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Id(u32);
+
+impl Id {
+    /// The ID of a name.
+    pub fn of(name: &str) -> Self {
+        let hash = murmur3_32(name.as_bytes(), 0);
+        let exponent = hash >> 23 & 0xff;
+        Self(if exponent == 0 || exponent == 0xff { hash ^ (1 << 23) } else { hash })
+    }
+
+    /// From its bits, as a manifest writes them.
+    pub const fn from_bits(bits: u32) -> Self {
+        Self(bits)
+    }
+
+    /// Its bits.
+    pub const fn bits(self) -> u32 {
+        self.0
+    }
+
+    /// As it stands in a channel.
+    pub const fn as_float(self) -> f32 {
+        f32::from_bits(self.0)
+    }
+}
+
+/// The summed coverage of some IDs.
+///
+/// Each rank is a raster of (ID, coverage) pairs; all have one window. `None` where there is no rank.
+pub fn coverage(ranks: &[Map], ids: &[Id], cancel: &Cancel) -> Option<Result<Field, Cancelled>> {
+    let window = ranks.first()?.window();
+    let wanted: Vec<u32> = ids.iter().map(|id| id.bits()).collect();
+    let mut made = Field::clear(window);
+    let done = made.fill_rows(cancel, |y, row| {
+        for rank in ranks {
+            for (out, [id, share]) in row.iter_mut().zip(rank.row(y)) {
+                if wanted.contains(&id.to_bits()) {
+                    *out += share;
+                }
+            }
+        }
+        for out in row {
+            *out = out.clamp(0.0, 1.0);
+        }
+    });
+    Some(done.map(|()| made))
+}
+
+/// MurmurHash3_x86_32.
+pub fn murmur3_32(bytes: &[u8], seed: u32) -> u32 {
+    const C1: u32 = 0xcc9e_2d51;
+    const C2: u32 = 0x1b87_3593;
+    let scrambled = |block: u32| block.wrapping_mul(C1).rotate_left(15).wrapping_mul(C2);
+    let mut hash = seed;
+    let (blocks, tail) = bytes.as_chunks::<4>();
+    for block in blocks {
+        hash ^= scrambled(u32::from_le_bytes(*block));
+        hash = hash.rotate_left(13).wrapping_mul(5).wrapping_add(0xe654_6b64);
+    }
+    if !tail.is_empty() {
+        let block = tail.iter().rev().fold(0, |block, byte| block << 8 | u32::from(*byte));
+        hash ^= scrambled(block);
+    }
+    hash ^= bytes.len() as u32;
+    hash ^= hash >> 16;
+    hash = hash.wrapping_mul(0x85eb_ca6b);
+    hash ^= hash >> 13;
+    hash = hash.wrapping_mul(0xc2b2_ae35);
+    hash ^ (hash >> 16)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{Raster, Window};
+
+    /// Published test vectors of MurmurHash3_x86_32.
+    #[test]
+    fn the_hash_gives_its_published_values() {
+        let table: [(&str, u32, u32); 5] = [
+            ("", 0, 0),
+            ("", 1, 0x514e_28b7),
+            ("hello", 0, 0x248b_fa47),
+            ("hello, world", 0, 0x149b_bb7f),
+            ("The quick brown fox jumps over the lazy dog", 0, 0x2e4f_f723),
+        ];
+        for (text, seed, hash) in table {
+            assert_eq!(murmur3_32(text.as_bytes(), seed), hash, "{text:?}");
+        }
+    }
+
+    /// Cryptomatte specification: a hash whose exponent is all 0 or all 1 has bit 23 flipped.
+    #[test]
+    fn no_name_gives_an_id_that_a_float_cannot_carry() {
+        assert_eq!(Id::of("").bits(), 1 << 23);
+        for number in 0..100_000 {
+            let id = Id::of(&format!("object {number}"));
+            assert!(id.as_float().is_normal(), "{number}");
+        }
+    }
+
+    #[test]
+    fn coverage_sums_the_ranks_of_the_wanted_ids_alone() {
+        let window = Window::sized(2, 1);
+        let (kiln, yard, sky) = (Id::of("kiln"), Id::of("yard"), Id::of("sky"));
+        let rank = |pairs: [(Id, f32); 2]| {
+            Raster::from_fn(window, |x, _| [pairs[x as usize].0.as_float(), pairs[x as usize].1])
+        };
+        let ranks = [rank([(kiln, 0.6), (yard, 1.0)]), rank([(sky, 0.3), (sky, 0.0)])];
+        let cancel = Cancel::new();
+        let found = |ids: &[Id]| coverage(&ranks, ids, &cancel).unwrap().unwrap().pixels().to_vec();
+        assert_eq!(found(&[kiln]), [0.6, 0.0]);
+        assert_eq!(found(&[kiln, sky]), [0.6 + 0.3, 0.0]);
+        assert_eq!(found(&[yard]), [0.0, 1.0]);
+    }
+}

@@ -1,0 +1,157 @@
+//! Colour correction of one pixel.
+//!
+//! - Shape: unpremultiplied colour in and out; alpha is left alone.
+//! - Order: exposure, gain and lift, offset, contrast about the pivot, gamma, saturation.
+//! - Units: exposure in stops; the rest as factors; lift and offset in linear light.
+//! - Identity: exposure 0, lift 0, gain 1, offset 0, contrast 1, gamma 1, saturation 1 return the input bit for bit.
+//! - Source: gain, lift and offset as in the trade (white is multiplied, black is raised while white
+//!   stays, both are moved); contrast as a power about a pivot; saturation about BT.709 luma.
+
+use crate::Rgba;
+use crate::colour::{LUMA_709, luma};
+
+/// A grade, each of red, green and blue apart where a colour is given.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Grade {
+    /// In stops.
+    pub exposure: f32,
+    /// What black becomes while 1 stays.
+    pub lift: [f32; 3],
+    /// Factor on linear light.
+    pub gain: [f32; 3],
+    /// Added after gain.
+    pub offset: [f32; 3],
+    /// Power about the pivot.
+    pub contrast: f32,
+    /// The value that contrast leaves alone.
+    pub pivot: f32,
+    /// Middle values are raised above 1 and lowered below it.
+    pub gamma: [f32; 3],
+    /// 0 is grey, 1 as it is.
+    pub saturation: f32,
+}
+
+impl Grade {
+    /// Changes nothing.
+    pub const NONE: Self = Self {
+        exposure: 0.0,
+        lift: [0.0; 3],
+        gain: [1.0; 3],
+        offset: [0.0; 3],
+        contrast: 1.0,
+        pivot: 0.18,
+        gamma: [1.0; 3],
+        saturation: 1.0,
+    };
+
+    /// The graded pixel.
+    #[inline]
+    pub fn apply(&self, pixel: Rgba) -> Rgba {
+        let [r, g, b, alpha] = pixel;
+        let mut colour = [r, g, b];
+        let exposure = if self.exposure == 0.0 { 1.0 } else { self.exposure.exp2() };
+        for (channel, value) in colour.iter_mut().enumerate() {
+            let lit = *value * (exposure * self.gain[channel]);
+            let raised = if self.lift[channel] == 0.0 { lit } else { lit + self.lift[channel] * (1.0 - lit) };
+            let moved = raised + self.offset[channel];
+            let contrasted =
+                if self.contrast == 1.0 { moved } else { power_about(moved, self.pivot, self.contrast) };
+            *value = if self.gamma[channel] == 1.0 {
+                contrasted
+            } else {
+                power_about(contrasted, 1.0, 1.0 / self.gamma[channel])
+            };
+        }
+        if self.saturation != 1.0 {
+            let grey = luma([colour[0], colour[1], colour[2], alpha]);
+            colour = colour.map(|value| grey + (value - grey) * self.saturation);
+        }
+        [colour[0], colour[1], colour[2], alpha]
+    }
+}
+
+/// `(value / pivot)^power · pivot`, mirrored below 0.
+#[inline]
+fn power_about(value: f32, pivot: f32, power: f32) -> f32 {
+    if value == 0.0 {
+        return value;
+    }
+    ((value.abs() / pivot).powf(power) * pivot).copysign(value)
+}
+
+/// Black and white points moved, with a gamma between.
+///
+/// `in_low..in_high` becomes 0..1, which is raised to `1 / gamma` and becomes `out_low..out_high`.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Levels {
+    /// What becomes `out_low`.
+    pub in_low: f32,
+    /// What becomes `out_high`. At or below `in_low` the result is a hard threshold there.
+    pub in_high: f32,
+    /// Middle values are raised above 1 and lowered below it.
+    pub gamma: f32,
+    /// See `in_low`.
+    pub out_low: f32,
+    /// See `in_high`.
+    pub out_high: f32,
+    /// What lies beyond the points is cut off.
+    pub clamp: bool,
+}
+
+impl Levels {
+    /// One value.
+    #[inline]
+    pub fn apply(&self, value: f32) -> f32 {
+        let span = self.in_high - self.in_low;
+        let unit = if span > 0.0 {
+            (value - self.in_low) / span
+        } else if value > self.in_low {
+            1.0
+        } else {
+            0.0
+        };
+        let unit = if self.clamp { unit.clamp(0.0, 1.0) } else { unit };
+        let bent = if self.gamma == 1.0 { unit } else { power_about(unit, 1.0, 1.0 / self.gamma) };
+        self.out_low + bent * (self.out_high - self.out_low)
+    }
+}
+
+/// Guards against a reordering of the weights: they must sum to 1, so that grey keeps its luma.
+const _: () = assert!(LUMA_709[0] + LUMA_709[1] + LUMA_709[2] > 0.9999);
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_stop_doubles_the_light_and_no_grade_is_the_input_bit_for_bit() {
+        let pixel = [0.1, -0.3, 7.5, 0.6];
+        assert_eq!(Grade::NONE.apply(pixel), pixel);
+        assert_eq!(Grade { exposure: 1.0, ..Grade::NONE }.apply(pixel), [0.2, -0.6, 15.0, 0.6]);
+    }
+
+    /// Common practice: lift raises black and leaves white, contrast leaves its pivot, gamma leaves 0 and 1.
+    #[test]
+    fn each_control_leaves_the_value_that_the_trade_expects() {
+        let lift = Grade { lift: [0.1; 3], ..Grade::NONE };
+        assert_eq!(lift.apply([0.0, 0.0, 1.0, 1.0]), [0.1, 0.1, 1.0, 1.0]);
+        let contrast = Grade { contrast: 1.7, ..Grade::NONE };
+        assert!((contrast.apply([0.18, 0.0, 0.0, 1.0])[0] - 0.18).abs() < 1e-6);
+        let gamma = Grade { gamma: [2.0; 3], ..Grade::NONE };
+        assert_eq!(gamma.apply([0.0, 0.25, 1.0, 1.0]), [0.0, 0.5, 1.0, 1.0]);
+        let grey = Grade { saturation: 0.0, ..Grade::NONE }.apply([1.0, 0.0, 0.0, 1.0]);
+        assert!(grey[..3].iter().all(|value| (value - 0.2126).abs() < 1e-6));
+    }
+
+    #[test]
+    fn levels_push_the_points_to_black_and_white_and_a_closed_span_is_a_threshold() {
+        let levels =
+            Levels { in_low: 0.2, in_high: 0.6, gamma: 1.0, out_low: 0.0, out_high: 1.0, clamp: true };
+        assert_eq!(
+            [0.0, 0.2, 0.4, 0.6, 2.0].map(|v| (levels.apply(v) * 1e4).round() / 1e4),
+            [0.0, 0.0, 0.5, 1.0, 1.0]
+        );
+        let threshold = Levels { in_high: 0.2, ..levels };
+        assert_eq!([0.19, 0.2, 0.21].map(|v| threshold.apply(v)), [0.0, 0.0, 1.0]);
+    }
+}

@@ -1,0 +1,43 @@
+//! Buffers, windows and the kernels that fill them: pure functions on pixels.
+//!
+//! Conventions, kept by every kernel here:
+//! - Coordinates: x to the right, y down; the centre of pixel `(x, y)` is `(x + 0.5, y + 0.5)`.
+//! - Pictures are scene-linear and premultiplied, four floats a pixel.
+//! - A map holds how far the picture moves: output pixel `p` takes its colour from `p − map(p)`.
+//! - A kernel's result for a pixel does not depend on the region it was asked for, on the
+//!   number of threads, or on the instruction set: a region equals the crop of the whole, bit for bit.
+//! - Long work takes a [`Cancel`] and gives up with [`Cancelled`] within a few rows.
+
+pub mod blend;
+pub mod blur;
+pub mod cancel;
+pub mod colour;
+pub mod cryptomatte;
+pub mod displace;
+pub mod edge;
+pub mod ellipse;
+pub mod grade;
+pub mod measure;
+pub mod mix;
+pub mod noise;
+pub mod raster;
+pub mod resample;
+pub mod resize;
+pub mod steepness;
+pub mod window;
+
+pub use cancel::{Cancel, Cancelled};
+pub use edge::Edge;
+pub use raster::{Pixel, Raster};
+pub use window::Window;
+
+/// Premultiplied red, green, blue and alpha, scene-linear.
+pub type Rgba = [f32; 4];
+/// How far the picture moves, x right and y down, in full-resolution pixels.
+pub type Move = [f32; 2];
+/// Four floats a pixel.
+pub type Picture = Raster<Rgba>;
+/// One float a pixel.
+pub type Field = Raster<f32>;
+/// Two floats a pixel.
+pub type Map = Raster<Move>;

@@ -1,0 +1,73 @@
+//! Numbers about signals.
+
+use rayon::prelude::*;
+
+use crate::raster::Pixel;
+use crate::{Raster, Window};
+
+/// Least, mean and most of each channel over a window. Values that are not numbers are passed over.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Statistics {
+    /// Least value by channel.
+    pub least: Vec<f32>,
+    /// Mean by channel.
+    pub mean: Vec<f32>,
+    /// Most by channel.
+    pub most: Vec<f32>,
+}
+
+/// Statistics of what `raster` holds of `window`; `None` where it holds nothing of it.
+pub fn statistics<P: Pixel>(raster: &Raster<P>, window: Window) -> Option<Statistics> {
+    let part = raster.cropped(window);
+    if part.window().is_empty() {
+        return None;
+    }
+    let channel = |index: usize| {
+        let values = P::floats(part.pixels()).iter().skip(index).step_by(P::CHANNELS);
+        let mut found = (f32::INFINITY, 0.0f64, f32::NEG_INFINITY, 0u64);
+        for value in values.filter(|value| !value.is_nan()) {
+            found = (found.0.min(*value), found.1 + f64::from(*value), found.2.max(*value), found.3 + 1);
+        }
+        (found.0, (found.1 / found.3.max(1) as f64) as f32, found.2)
+    };
+    let channels: Vec<_> = (0..P::CHANNELS).map(channel).collect();
+    Some(Statistics {
+        least: channels.iter().map(|c| c.0).collect(),
+        mean: channels.iter().map(|c| c.1).collect(),
+        most: channels.iter().map(|c| c.2).collect(),
+    })
+}
+
+/// Mean absolute difference of two rasters over all floats of the pixels in both windows; 0 where they share none.
+pub fn mean_difference<P: Pixel>(a: &Raster<P>, b: &Raster<P>) -> f64 {
+    let shared = a.window().intersect(b.window());
+    if shared.is_empty() {
+        return 0.0;
+    }
+    let row_sum = |y: i32| {
+        let part = |raster: &Raster<P>| {
+            let skip = (shared.x0 - raster.window().x0) as usize;
+            skip..skip + shared.width()
+        };
+        let floats_a = P::floats(&a.row(y)[part(a)]);
+        let floats_b = P::floats(&b.row(y)[part(b)]);
+        let differences = floats_a.iter().zip(floats_b).map(|(a, b)| f64::from((a - b).abs()));
+        differences.filter(|difference| difference.is_finite()).sum::<f64>()
+    };
+    let sums: Vec<f64> = (shared.y0..shared.y1).into_par_iter().map(row_sum).collect();
+    sums.iter().sum::<f64>() / (shared.area() * P::CHANNELS) as f64
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_checkerboard_has_the_mean_of_its_two_values() {
+        let board = Raster::from_fn(Window::sized(8, 8), |x, y| if (x + y) % 2 == 0 { 3.0f32 } else { -1.0 });
+        let found = statistics(&board, Window::new(2, 2, 6, 6)).unwrap();
+        assert_eq!((found.least[0], found.mean[0], found.most[0]), (-1.0, 1.0, 3.0));
+        assert_eq!(statistics(&board, Window::new(20, 0, 30, 4)), None);
+        assert_eq!(mean_difference(&board, &Raster::clear(Window::new(4, 4, 20, 20))), 2.0);
+    }
+}

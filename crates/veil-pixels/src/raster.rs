@@ -1,0 +1,286 @@
+//! A window of pixels in memory, and the walk over its rows.
+
+use rayon::prelude::*;
+
+use crate::{Cancel, Cancelled, Edge, Window};
+
+/// What a pixel is made of: one, two or four floats.
+pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 'static {
+    /// Floats a pixel.
+    const CHANNELS: usize;
+    /// All floats of a run of pixels, in order.
+    fn floats(pixels: &[Self]) -> &[f32];
+    /// All floats of a run of pixels, in order, to write to.
+    fn floats_mut(pixels: &mut [Self]) -> &mut [f32];
+    /// Each float by `f`.
+    fn each(self, f: impl FnMut(f32) -> f32) -> Self;
+    /// `self + other · weight`, float by float.
+    fn plus(self, other: Self, weight: f32) -> Self;
+    /// From `self` at 0 to `other` at 1. Exactly `self` at 0 and exactly `other` at 1.
+    fn mix(self, other: Self, t: f32) -> Self {
+        if t == 1.0 { other } else { self.plus(other.plus(self, -1.0), t) }
+    }
+}
+
+impl Pixel for f32 {
+    const CHANNELS: usize = 1;
+    fn floats(pixels: &[Self]) -> &[f32] {
+        pixels
+    }
+    fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
+        pixels
+    }
+    #[inline(always)]
+    fn each(self, mut f: impl FnMut(f32) -> f32) -> Self {
+        f(self)
+    }
+    #[inline(always)]
+    fn plus(self, other: Self, weight: f32) -> Self {
+        self + other * weight
+    }
+}
+
+impl<const N: usize> Pixel for [f32; N]
+where
+    [f32; N]: Default,
+{
+    const CHANNELS: usize = N;
+    fn floats(pixels: &[Self]) -> &[f32] {
+        pixels.as_flattened()
+    }
+    fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
+        pixels.as_flattened_mut()
+    }
+    #[inline(always)]
+    fn each(self, f: impl FnMut(f32) -> f32) -> Self {
+        self.map(f)
+    }
+    #[inline(always)]
+    fn plus(mut self, other: Self, weight: f32) -> Self {
+        for (mine, theirs) in self.iter_mut().zip(other) {
+            *mine += theirs * weight;
+        }
+        self
+    }
+}
+
+/// The pixels of one window, row after row.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Raster<P> {
+    window: Window,
+    pixels: Vec<P>,
+}
+
+impl<P: Pixel> Raster<P> {
+    /// All zero.
+    pub fn clear(window: Window) -> Self {
+        Self { window, pixels: vec![P::default(); window.area()] }
+    }
+
+    /// Every pixel the same.
+    pub fn flat(window: Window, pixel: P) -> Self {
+        Self { window, pixels: vec![pixel; window.area()] }
+    }
+
+    /// From pixels in row order; `None` when their number is not the window's area.
+    pub fn from_pixels(window: Window, pixels: Vec<P>) -> Option<Self> {
+        (pixels.len() == window.area()).then_some(Self { window, pixels })
+    }
+
+    /// Each pixel from its column and row, rows in parallel.
+    pub fn from_fn(window: Window, f: impl Fn(i32, i32) -> P + Sync) -> Self {
+        let mut made = Self::clear(window);
+        made.fill_rows(&Cancel::new(), |y, row| {
+            for (x, pixel) in (window.x0..).zip(row) {
+                *pixel = f(x, y);
+            }
+        })
+        .expect("a flag that nobody else holds is never set");
+        made
+    }
+
+    /// Which pixels these are.
+    pub fn window(&self) -> Window {
+        self.window
+    }
+
+    /// All pixels in row order.
+    pub fn pixels(&self) -> &[P] {
+        &self.pixels
+    }
+
+    /// Bytes held.
+    pub fn bytes(&self) -> usize {
+        self.pixels.len() * size_of::<P>()
+    }
+
+    /// One row, or nothing where the row lies outside.
+    pub fn row(&self, y: i32) -> &[P] {
+        if y < self.window.y0 || y >= self.window.y1 {
+            return &[];
+        }
+        let width = self.window.width();
+        let start = (y - self.window.y0) as usize * width;
+        &self.pixels[start..start + width]
+    }
+
+    /// One pixel; `None` outside.
+    pub fn get(&self, x: i32, y: i32) -> Option<P> {
+        self.window.holds(x, y).then(|| self.row(y)[(x - self.window.x0) as usize])
+    }
+
+    /// Sets one pixel. Outside the window nothing happens.
+    pub fn set(&mut self, x: i32, y: i32, pixel: P) {
+        if self.window.holds(x, y) {
+            let index = (y - self.window.y0) as usize * self.window.width() + (x - self.window.x0) as usize;
+            self.pixels[index] = pixel;
+        }
+    }
+
+    /// Calls `f` with each row's number and pixels, in parallel, until `cancel` is set.
+    pub fn fill_rows(&mut self, cancel: &Cancel, f: impl Fn(i32, &mut [P]) + Sync) -> Result<(), Cancelled> {
+        self.fill_rows_with(cancel, || (), |(), y, row| f(y, row))
+    }
+
+    /// As [`Self::fill_rows`], with scratch space that `make` gives once for a run of rows.
+    pub fn fill_rows_with<S>(
+        &mut self,
+        cancel: &Cancel,
+        make: impl Fn() -> S + Sync,
+        f: impl Fn(&mut S, i32, &mut [P]) + Sync,
+    ) -> Result<(), Cancelled> {
+        const ROWS_AT_ONCE: usize = 8;
+        let Window { y0, .. } = self.window;
+        let width = self.window.width();
+        if width == 0 {
+            return Ok(());
+        }
+        self.pixels.par_chunks_mut(width * ROWS_AT_ONCE).enumerate().try_for_each(|(block, rows)| {
+            cancel.check()?;
+            let mut scratch = make();
+            let first = y0 + (block * ROWS_AT_ONCE) as i32;
+            for (y, row) in (first..).zip(rows.chunks_mut(width)) {
+                f(&mut scratch, y, row);
+            }
+            Ok(())
+        })
+    }
+
+    /// A new raster, each pixel by `f`, rows in parallel.
+    pub fn map<Q: Pixel>(&self, cancel: &Cancel, f: impl Fn(P) -> Q + Sync) -> Result<Raster<Q>, Cancelled> {
+        let mut made = Raster::clear(self.window);
+        made.fill_rows(cancel, |y, row| {
+            for (out, pixel) in row.iter_mut().zip(self.row(y)) {
+                *out = f(*pixel);
+            }
+        })?;
+        Ok(made)
+    }
+
+    /// The pixels of another window: those it has, the rest by `edge`, as seen from `data`.
+    ///
+    /// `data` is where the signal exists; what it holds must be in this raster as far as `window`
+    /// reads it, and counts as zero where it is not.
+    pub fn extended(&self, window: Window, data: Window, edge: Edge) -> Self {
+        if window == self.window && data.contains(window) {
+            return self.clone();
+        }
+        let mut made = Self::clear(window);
+        if data.is_empty() || self.window.is_empty() {
+            return made;
+        }
+        let width = window.width();
+        if width == 0 {
+            return made;
+        }
+        made.pixels.par_chunks_mut(width).enumerate().for_each(|(line, out)| {
+            let y = window.y0 + line as i32;
+            let Some(from_y) = edge.index(y, data.y0, data.y1) else { return };
+            let source = self.row(from_y);
+            if source.is_empty() {
+                return;
+            }
+            extend_row(source, self.window.x0, data, edge, window.x0, out);
+        });
+        made
+    }
+
+    /// The part of it in `window`.
+    pub fn cropped(&self, window: Window) -> Self {
+        let inside = window.intersect(self.window);
+        let mut made = Self::clear(inside);
+        let width = inside.width();
+        if width > 0 {
+            let skip = (inside.x0 - self.window.x0) as usize;
+            for (y, out) in (inside.y0..).zip(made.pixels.chunks_mut(width)) {
+                out.copy_from_slice(&self.row(y)[skip..skip + width]);
+            }
+        }
+        made
+    }
+}
+
+/// Fills `out`, whose first column is `out_x0`, from a row that starts at `source_x0`.
+pub(crate) fn extend_row<P: Pixel>(
+    source: &[P],
+    source_x0: i32,
+    data: Window,
+    edge: Edge,
+    out_x0: i32,
+    out: &mut [P],
+) {
+    let source_x1 = source_x0 + source.len() as i32;
+    let inner0 = out_x0.max(data.x0).max(source_x0);
+    let inner1 = (out_x0 + out.len() as i32).min(data.x1).min(source_x1);
+    let read = |x: i32| {
+        edge.index(x, data.x0, data.x1)
+            .filter(|at| (source_x0..source_x1).contains(at))
+            .map_or_else(P::default, |at| source[(at - source_x0) as usize])
+    };
+    if inner1 <= inner0 {
+        for (x, pixel) in (out_x0..).zip(out) {
+            *pixel = read(x);
+        }
+        return;
+    }
+    let (left, rest) = out.split_at_mut((inner0 - out_x0) as usize);
+    let (middle, right) = rest.split_at_mut((inner1 - inner0) as usize);
+    for (x, pixel) in (out_x0..).zip(left) {
+        *pixel = read(x);
+    }
+    middle.copy_from_slice(&source[(inner0 - source_x0) as usize..(inner1 - source_x0) as usize]);
+    for (x, pixel) in (inner1..).zip(right) {
+        *pixel = read(x);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn extending_reads_each_pixel_where_its_edge_mode_says() {
+        let data = Window::new(2, 1, 7, 5);
+        let raster = Raster::from_fn(data, |x, y| (x * 10 + y) as f32);
+        let wide = Window::new(-6, -5, 15, 12);
+        for edge in [Edge::Clear, Edge::Hold, Edge::Mirror, Edge::Repeat] {
+            let extended = raster.extended(wide, data, edge);
+            for y in wide.y0..wide.y1 {
+                for x in wide.x0..wide.x1 {
+                    let from = edge.index(x, data.x0, data.x1).zip(edge.index(y, data.y0, data.y1));
+                    let expected = from.map_or(0.0, |(x, y)| (x * 10 + y) as f32);
+                    assert_eq!(extended.get(x, y), Some(expected), "{edge:?} at {x}, {y}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn work_stops_when_it_is_called_off() {
+        let cancel = Cancel::new();
+        cancel.set();
+        let mut raster = Raster::<f32>::clear(Window::sized(4, 4));
+        assert_eq!(raster.fill_rows(&cancel, |_, row| row.fill(1.0)), Err(Cancelled));
+        assert_eq!(raster, Raster::clear(Window::sized(4, 4)));
+    }
+}
