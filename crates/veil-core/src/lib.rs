@@ -1,14 +1,13 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
-}
+//! The setup, its stages and the engine that evaluates them. No interface, no files, no database.
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
-    }
-}
+pub mod braid;
+pub mod control;
+pub mod engine;
+pub mod feed;
+pub mod plates;
+pub mod setup;
+pub mod shape;
+pub mod signal;
+pub mod spec;
+pub mod stages;
+pub mod view;

@@ -177,6 +177,15 @@ impl<P: Pixel> Raster<P> {
         Ok(made)
     }
 
+    /// Each pixel by `f`, in place, rows in parallel.
+    pub fn change(&mut self, cancel: &Cancel, f: impl Fn(P) -> P + Sync) -> Result<(), Cancelled> {
+        self.fill_rows(cancel, |_, row| {
+            for pixel in row {
+                *pixel = f(*pixel);
+            }
+        })
+    }
+
     /// The pixels of another window: those it has, the rest by `edge`, as seen from `data`.
     ///
     /// `data` is where the signal exists; what it holds must be in this raster as far as `window`

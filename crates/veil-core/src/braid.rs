@@ -1,0 +1,346 @@
+//! The layout of rows and strands.
+//!
+//! Rows stand in working order, and a strand is a run of rows along main inputs. The strand that ends in
+//! the final row runs in lane 0; every other takes the first lane that is free from its top row to the
+//! last row that takes it. Beyond [`LANES`] lanes, strands share the last one as a bundle.
+
+use std::collections::BTreeSet;
+
+use serde::Serialize;
+
+use crate::control::{ControlKind, Value};
+use crate::setup::{Setup, Source, StageEntry, StageId};
+use crate::shape;
+use crate::signal::SignalKind;
+use crate::spec::MAIN;
+
+/// How many lanes are drawn.
+pub const LANES: usize = 4;
+
+/// The mark of a row on its strand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Knot {
+    /// An open ring.
+    Source,
+    /// A filled dot.
+    Stage,
+    /// A ring round a dot: it takes more than one strand.
+    Join,
+    /// A hexagon.
+    Final,
+}
+
+/// A slot of a row, as the row and the bench say it.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct RowSlot {
+    /// In edits.
+    pub id: &'static str,
+    /// As shown.
+    pub name: String,
+    /// What it takes, by name; none where it is empty.
+    pub source: Option<String>,
+    /// The row it takes, where that is a row.
+    pub from: Option<StageId>,
+    /// Which float of a picture is taken.
+    pub take: Option<crate::signal::Take>,
+    /// Which kinds fit.
+    pub accepts: crate::spec::Accepts,
+}
+
+/// One row.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Row {
+    /// Which stage.
+    pub id: StageId,
+    /// Its name.
+    pub name: String,
+    /// Its kind of stage.
+    pub stage: String,
+    /// What it gives.
+    pub gives: SignalKind,
+    /// Its mark.
+    pub knot: Knot,
+    /// Where its mark stands.
+    pub lane: usize,
+    /// What matters most in it.
+    pub detail: String,
+    /// Whether it works.
+    pub on: bool,
+    /// How deep inside tools it stands.
+    pub depth: usize,
+    /// For a tool's row: whether the rows inside are shown.
+    pub unfolded: Option<bool>,
+    /// What it takes.
+    pub slots: Vec<RowSlot>,
+    /// How many slots take it.
+    pub taps: usize,
+}
+
+/// A line from one row to another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct Strand {
+    /// Row of the giver, from the top.
+    pub from_row: usize,
+    /// Its lane.
+    pub from_lane: usize,
+    /// Row of the taker, from the top.
+    pub to_row: usize,
+    /// Its lane.
+    pub to_lane: usize,
+    /// What runs along it.
+    pub kind: SignalKind,
+    /// Whether it is the taker's main input.
+    pub main: bool,
+}
+
+/// The whole panel.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Braid {
+    /// From the top down.
+    pub rows: Vec<Row>,
+    /// In no order that matters.
+    pub strands: Vec<Strand>,
+}
+
+struct Edge {
+    from: usize,
+    to: usize,
+    main: bool,
+}
+
+/// Lays out a setup; `unfolded` are the tools' rows whose insides are shown.
+pub fn lay_out(setup: &Setup, unfolded: &BTreeSet<StageId>) -> Braid {
+    let visible: Vec<&StageEntry> =
+        setup.stages.iter().filter(|entry| is_visible(setup, entry, unfolded)).collect();
+    let edges = edges(setup, &visible, unfolded);
+    let lanes = lanes(visible.len(), &edges);
+    let rows = visible
+        .iter()
+        .enumerate()
+        .map(|(row, entry)| row_of(setup, entry, lanes[row], &edges, row, unfolded));
+    let kind = |row: usize| shape::kind_of(setup, visible[row].id);
+    let strands = edges.iter().map(|edge| Strand {
+        from_row: edge.from,
+        from_lane: lanes[edge.from],
+        to_row: edge.to,
+        to_lane: lanes[edge.to],
+        kind: kind(edge.from),
+        main: edge.main,
+    });
+    Braid { rows: rows.collect(), strands: strands.collect() }
+}
+
+fn is_visible(setup: &Setup, entry: &StageEntry, unfolded: &BTreeSet<StageId>) -> bool {
+    let mut inside = entry.inside;
+    while let Some(tool) = inside {
+        if !unfolded.contains(&tool) {
+            return false;
+        }
+        inside = setup.stage(tool).and_then(|row| row.inside);
+    }
+    true
+}
+
+fn edges(setup: &Setup, visible: &[&StageEntry], unfolded: &BTreeSet<StageId>) -> Vec<Edge> {
+    let row = |id: StageId| visible.iter().position(|entry| entry.id == id);
+    let mut edges = Vec::new();
+    for (to, entry) in visible.iter().enumerate() {
+        let open_tool = entry.tool.as_ref().filter(|_| unfolded.contains(&entry.id));
+        if let Some(from) = open_tool.and_then(|tool| row(tool.result)) {
+            edges.push(Edge { from, to, main: true });
+        }
+        for (slot, link) in &entry.links {
+            // An open tool's inputs are drawn to the rows inside that take them.
+            if open_tool.is_some() && slot != crate::spec::MATTE {
+                continue;
+            }
+            let source = setup.outer_source(*link, entry.inside).and_then(|(id, _)| row(id));
+            if let Some(from) = source.filter(|from| *from < to) {
+                edges.push(Edge { from, to, main: slot == MAIN });
+            }
+        }
+    }
+    edges
+}
+
+fn lanes(rows: usize, edges: &[Edge]) -> Vec<usize> {
+    let mut lanes: Vec<Option<usize>> = vec![None; rows];
+    let mut taken: Vec<Vec<(usize, usize)>> = vec![Vec::new(); LANES];
+    for bottom in (0..rows).rev() {
+        if lanes[bottom].is_some() {
+            continue;
+        }
+        let mut strand = vec![bottom];
+        let above = |row: usize| edges.iter().find(|edge| edge.to == row && edge.main).map(|edge| edge.from);
+        while let Some(next) = above(strand[strand.len() - 1]).filter(|next| lanes[*next].is_none()) {
+            strand.push(next);
+        }
+        let top = strand[strand.len() - 1];
+        let last = edges
+            .iter()
+            .filter(|edge| strand.contains(&edge.from))
+            .map(|edge| edge.to)
+            .max()
+            .unwrap_or(bottom);
+        let run = (top, last.max(bottom));
+        let is_final = bottom + 1 == rows;
+        let free = |lane: &usize| taken[*lane].iter().all(|other| run.1 <= other.0 || run.0 >= other.1);
+        let lane = if is_final { 0 } else { (1..LANES).find(free).unwrap_or(LANES - 1) };
+        taken[lane].push(run);
+        for row in strand {
+            lanes[row] = Some(lane);
+        }
+    }
+    lanes.into_iter().map(Option::unwrap_or_default).collect()
+}
+
+fn row_of(
+    setup: &Setup,
+    entry: &StageEntry,
+    lane: usize,
+    edges: &[Edge],
+    row: usize,
+    unfolded: &BTreeSet<StageId>,
+) -> Row {
+    let takes = edges.iter().filter(|edge| edge.to == row).count();
+    let knot = match takes {
+        _ if entry.kind.is_final() => Knot::Final,
+        0 if shape::slots(entry).iter().all(|slot| slot.id != MAIN) => Knot::Source,
+        0 | 1 => Knot::Stage,
+        _ => Knot::Join,
+    };
+    let slots = shape::slots(entry).into_iter().map(|slot| {
+        let link = entry.links.get(slot.id);
+        RowSlot {
+            id: slot.id,
+            name: slot.name,
+            source: link.and_then(|link| setup.link_name(*link, entry)),
+            from: link.and_then(|link| match link.from {
+                Source::Stage(id) => Some(id),
+                Source::Input(_) => None,
+            }),
+            take: link.and_then(|link| link.take),
+            accepts: slot.accepts,
+        }
+    });
+    let mut depth = 0;
+    let mut inside = entry.inside;
+    while let Some(tool) = inside {
+        depth += 1;
+        inside = setup.stage(tool).and_then(|row| row.inside);
+    }
+    Row {
+        id: entry.id,
+        name: entry.name.clone(),
+        stage: entry.kind.0.clone(),
+        gives: shape::kind_of(setup, entry.id),
+        knot,
+        lane,
+        detail: detail(setup, entry),
+        on: entry.on,
+        depth,
+        unfolded: entry.tool.as_ref().map(|_| unfolded.contains(&entry.id)),
+        slots: slots.collect(),
+        taps: setup.takers(entry.id).len(),
+    }
+}
+
+/// How many changed controls a row names.
+const DETAILS: usize = 3;
+
+/// A row's second line: its plate and things first, then the controls that were changed.
+fn detail(setup: &Setup, entry: &StageEntry) -> String {
+    if !entry.on {
+        return "off".into();
+    }
+    let mut parts: Vec<String> = Vec::new();
+    if let Some(tool) = &entry.tool {
+        parts.push(format!("tool · number {}", tool.number));
+    }
+    let moment = setup.moment(f64::from(setup.picture.frames.first));
+    let values = shape::values(setup, entry, moment);
+    for (spec, value) in shape::controls(entry).into_iter().zip(values) {
+        let Some(setting) = entry.controls.get(spec.id) else { continue };
+        let word = setting.feeds().iter().find_map(|feed| feed.word());
+        let text = match (&value, word) {
+            (_, Some(word)) => format!("{} {word}", spec.name),
+            (Value::Media(Some(id)), None) => {
+                setup.medium(*id).map_or_else(String::new, |media| media.name.clone())
+            }
+            (Value::Names(names), None) => names.join(", "),
+            (Value::Number(number), None) => format!("{} {}", spec.name, short(*number)),
+            (Value::Pair([x, y]), None) => format!("{} {} {}", spec.name, short(*x), short(*y)),
+            (Value::Switch(true), None) => spec.name.to_owned(),
+            (Value::Choice(index), None) => match &spec.kind {
+                ControlKind::Choice { options, .. } => {
+                    options.get(*index).map_or("", |option| option.name).to_owned()
+                }
+                _ => String::new(),
+            },
+            (Value::Colour(_) | Value::Switch(false) | Value::Media(None), None) => spec.name.to_owned(),
+        };
+        if !text.is_empty() {
+            parts.push(text);
+        }
+    }
+    parts.truncate(DETAILS);
+    parts.join(" · ")
+}
+
+/// At most two places, none where it is whole.
+fn short(number: f64) -> String {
+    let text = format!("{number:.2}");
+    text.trim_end_matches('0').trim_end_matches('.').to_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setup::{Frames, PictureFormat};
+
+    fn haze() -> Setup {
+        let picture =
+            PictureFormat { width: 64, height: 36, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+        let mut setup = Setup::empty("haze", picture);
+        let id = StageId;
+        let rows = vec![
+            StageEntry::new(id(10), "plate", "Plate"),
+            StageEntry::new(id(11), "noise", "Noise"),
+            StageEntry::new(id(12), "steepness_map", "Steepness map").taking("main", id(11)),
+            StageEntry::new(id(13), "ellipse", "Ellipse"),
+            StageEntry::new(id(14), "displace", "Displace")
+                .taking("main", id(10))
+                .taking("map", id(12))
+                .taking("matte", id(13)),
+            StageEntry::new(id(15), "blur", "Blur").taking("main", id(14)).taking("matte", id(13)),
+        ];
+        setup.stages.splice(0..0, rows);
+        let last = setup.stages.len() - 1;
+        setup.stages[last] = setup.stages[last].clone().taking("main", id(15));
+        setup.check().unwrap();
+        setup
+    }
+
+    #[test]
+    fn the_plates_strand_runs_straight_to_the_final_row_and_side_strands_keep_apart() {
+        let braid = lay_out(&haze(), &BTreeSet::new());
+        let lanes: Vec<usize> = braid.rows.iter().map(|row| row.lane).collect();
+        assert_eq!(lanes, [0, 2, 2, 1, 0, 0, 0]);
+        let knots: Vec<Knot> = braid.rows.iter().map(|row| row.knot).collect();
+        use Knot::{Final as F, Join as J, Source as S, Stage as T};
+        assert_eq!(knots, [S, S, T, S, J, J, F]);
+        assert_eq!(braid.rows[3].taps, 2);
+    }
+
+    #[test]
+    fn every_strand_ends_at_a_row_below_its_start_and_in_that_rows_lane() {
+        let braid = lay_out(&haze(), &BTreeSet::new());
+        assert_eq!(braid.strands.len(), 7);
+        for strand in braid.strands {
+            assert!(strand.from_row < strand.to_row);
+            assert_eq!(strand.from_lane, braid.rows[strand.from_row].lane);
+            assert_eq!(strand.to_lane, braid.rows[strand.to_row].lane);
+        }
+    }
+}

@@ -1,0 +1,384 @@
+//! What a stage can be told: the declared controls, and their values at a frame.
+
+use serde::Serialize;
+
+use crate::setup::MediaId;
+
+/// What a number counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Unit {
+    /// A plain number.
+    None,
+    /// Full-resolution pixels.
+    Px,
+    /// Degrees, counter-clockwise as seen.
+    Degrees,
+    /// Frames.
+    Frames,
+    /// Stops of exposure.
+    Stops,
+}
+
+/// A number's default, hard bounds and the run of its slider.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct NumberSpec {
+    /// Where it starts.
+    pub default: f64,
+    /// No value below this is taken.
+    pub least: f64,
+    /// No value above this is taken.
+    pub most: f64,
+    /// What the slider covers; typed values may lie beyond.
+    pub slider: (f64, f64),
+    /// What it counts.
+    pub unit: Unit,
+    /// Whole numbers only.
+    pub whole: bool,
+}
+
+/// One entry of a choice.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct ChoiceOption {
+    /// Stable, in files.
+    pub id: &'static str,
+    /// As shown.
+    pub name: &'static str,
+}
+
+/// The type of a control.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[serde(tag = "type", rename_all = "lowercase")]
+pub enum ControlKind {
+    /// A number, whole number or angle.
+    Number(NumberSpec),
+    /// On or off.
+    Switch {
+        /// Where it starts.
+        default: bool,
+    },
+    /// One of a few.
+    Choice {
+        /// Index of the one it starts with.
+        default: usize,
+        /// All there are.
+        options: &'static [ChoiceOption],
+    },
+    /// Red, green and blue, each a number.
+    Colour {
+        /// Where each starts.
+        default: [f64; 3],
+        /// The run of the sliders.
+        slider: (f64, f64),
+    },
+    /// A place on the picture, x and y in full-resolution pixels.
+    Point {
+        /// Where it starts, as a share of the picture's width and height.
+        default_share: [f64; 2],
+    },
+    /// A length along each axis, in full-resolution pixels.
+    Size {
+        /// Where it starts, as a share of the picture's height on both axes.
+        default_share: [f64; 2],
+    },
+    /// One of the setup's media; none to start with.
+    Media,
+    /// Names, none to start with.
+    Names,
+}
+
+impl ControlKind {
+    /// How many feeds it takes; 0 where it cannot be fed.
+    pub const fn axes(&self) -> usize {
+        match self {
+            Self::Number(_) => 1,
+            Self::Point { .. } | Self::Size { .. } => 2,
+            Self::Colour { .. } => 3,
+            Self::Switch { .. } | Self::Choice { .. } | Self::Media | Self::Names => 0,
+        }
+    }
+
+    /// How its axes are called.
+    pub const fn axis_names(&self) -> &'static [&'static str] {
+        match self {
+            Self::Point { .. } | Self::Size { .. } => &["x", "y"],
+            Self::Colour { .. } => &["red", "green", "blue"],
+            _ => &[""],
+        }
+    }
+}
+
+/// What of a control can be dragged on the picture.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Grip {
+    /// Nothing.
+    None,
+    /// A point.
+    Point,
+    /// The two half axes of an ellipse about the stage's point.
+    Radii,
+    /// The turn about the stage's point.
+    Turn,
+    /// The length of a soft edge.
+    Softness,
+}
+
+/// A control as a stage declares it.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct ControlSpec {
+    /// Stable, in files.
+    pub id: &'static str,
+    /// As shown.
+    pub name: &'static str,
+    /// The heading it stands under; empty for none.
+    pub group: &'static str,
+    /// One sentence.
+    pub help: &'static str,
+    /// Its type.
+    pub kind: ControlKind,
+    /// What can be dragged.
+    pub grip: Grip,
+}
+
+impl ControlSpec {
+    const fn of(name: &'static str, kind: ControlKind) -> Self {
+        Self { id: "", name, group: "", help: "", kind, grip: Grip::None }
+    }
+
+    /// A number without bounds.
+    pub const fn number(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
+        let most = 1.0e6;
+        Self::of(
+            name,
+            ControlKind::Number(NumberSpec {
+                default,
+                least: -most,
+                most,
+                slider,
+                unit: Unit::None,
+                whole: false,
+            }),
+        )
+    }
+
+    /// A length in pixels, not negative.
+    pub const fn length(name: &'static str, default: f64, slider_to: f64) -> Self {
+        Self::number(name, default, (0.0, slider_to)).within(0.0, 1.0e5).unit(Unit::Px)
+    }
+
+    /// An angle in degrees.
+    pub const fn angle(name: &'static str, default: f64) -> Self {
+        Self::number(name, default, (-180.0, 180.0)).unit(Unit::Degrees)
+    }
+
+    /// A whole number.
+    pub const fn whole(name: &'static str, default: i32, least: i32, most: i32) -> Self {
+        let mut made = Self::number(name, default as f64, (least as f64, most as f64));
+        if let ControlKind::Number(spec) = &mut made.kind {
+            spec.whole = true;
+        }
+        made.within(least as f64, most as f64)
+    }
+
+    /// On or off.
+    pub const fn switch(name: &'static str, default: bool) -> Self {
+        Self::of(name, ControlKind::Switch { default })
+    }
+
+    /// One of the entries of a [`Choice`].
+    pub fn choice<C: Choice>(name: &'static str, default: C) -> Self {
+        let default = C::ALL.iter().position(|one| *one == default).unwrap_or(0);
+        Self::of(name, ControlKind::Choice { default, options: C::OPTIONS })
+    }
+
+    /// Red, green and blue.
+    pub const fn colour(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
+        Self::of(name, ControlKind::Colour { default: [default; 3], slider })
+    }
+
+    /// A place, as a share of the picture to start with.
+    pub const fn point(name: &'static str, default_share: [f64; 2]) -> Self {
+        Self::of(name, ControlKind::Point { default_share })
+    }
+
+    /// Two lengths, as a share of the picture's height to start with.
+    pub const fn size(name: &'static str, default_share: [f64; 2]) -> Self {
+        Self::of(name, ControlKind::Size { default_share })
+    }
+
+    /// One of the setup's media.
+    pub const fn media(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Media)
+    }
+
+    /// A list of names.
+    pub const fn names(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Names)
+    }
+
+    /// The same under a heading.
+    pub const fn under(mut self, group: &'static str) -> Self {
+        self.group = group;
+        self
+    }
+
+    /// The same with its sentence of help.
+    pub const fn help(mut self, help: &'static str) -> Self {
+        self.help = help;
+        self
+    }
+
+    /// The same with a grip.
+    pub const fn grip(mut self, grip: Grip) -> Self {
+        self.grip = grip;
+        self
+    }
+
+    /// The same number within hard bounds.
+    pub const fn within(mut self, least: f64, most: f64) -> Self {
+        if let ControlKind::Number(spec) = &mut self.kind {
+            spec.least = least;
+            spec.most = most;
+        }
+        self
+    }
+
+    /// The same number with a unit.
+    pub const fn unit(mut self, unit: Unit) -> Self {
+        if let ControlKind::Number(spec) = &mut self.kind {
+            spec.unit = unit;
+        }
+        self
+    }
+
+    /// The same with an id.
+    pub const fn with_id(mut self, id: &'static str) -> Self {
+        self.id = id;
+        self
+    }
+}
+
+/// A control's value at a frame.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Value {
+    /// Of a number.
+    Number(f64),
+    /// Of a point or size.
+    Pair([f64; 2]),
+    /// Of a colour.
+    Colour([f64; 3]),
+    /// Of a switch.
+    Switch(bool),
+    /// Of a choice: the index of its entry.
+    Choice(usize),
+    /// Of a media control.
+    Media(Option<MediaId>),
+    /// Of a list of names.
+    Names(Vec<String>),
+}
+
+/// An enum that a choice control offers.
+pub trait Choice: Copy + PartialEq + 'static {
+    /// All entries, in order.
+    const ALL: &'static [Self];
+    /// Their ids and names, in the same order.
+    const OPTIONS: &'static [ChoiceOption];
+}
+
+/// Declares which ids and names the entries of an enum go by in a choice control.
+#[macro_export]
+macro_rules! choice {
+    ($type:ty { $($entry:ident = $id:literal, $name:literal;)+ }) => {
+        impl $crate::control::Choice for $type {
+            const ALL: &'static [Self] = &[$(Self::$entry),+];
+            const OPTIONS: &'static [$crate::control::ChoiceOption] =
+                &[$($crate::control::ChoiceOption { id: $id, name: $name }),+];
+        }
+    };
+}
+
+/// A type that a control's value can be read as.
+pub trait FromValue: Sized {
+    /// `None` when the value is of another type.
+    fn from_value(value: &Value) -> Option<Self>;
+}
+
+macro_rules! from_value {
+    ($($type:ty = $variant:ident;)+) => {
+        $(impl FromValue for $type {
+            fn from_value(value: &Value) -> Option<Self> {
+                match value {
+                    Value::$variant(inner) => Some(inner.clone()),
+                    _ => None,
+                }
+            }
+        })+
+    };
+}
+from_value! {
+    f64 = Number;
+    [f64; 2] = Pair;
+    [f64; 3] = Colour;
+    bool = Switch;
+    Option<MediaId> = Media;
+    Vec<String> = Names;
+}
+
+/// A whole number.
+impl FromValue for i32 {
+    fn from_value(value: &Value) -> Option<Self> {
+        f64::from_value(value).map(|number| number.round() as Self)
+    }
+}
+
+impl<C: Choice> FromValue for C {
+    fn from_value(value: &Value) -> Option<Self> {
+        match value {
+            Value::Choice(index) => C::ALL.get(*index).copied(),
+            _ => None,
+        }
+    }
+}
+
+/// A struct of a stage's controls: each field is a control, its type what it is read as.
+pub trait ControlSet: Sized {
+    /// The declared controls, in order.
+    fn specs() -> Vec<ControlSpec>;
+    /// From values in the same order; `None` when one is missing or of another type.
+    fn read(values: &[Value]) -> Option<Self>;
+}
+
+/// Declares the controls of a stage as a struct with a typed field for each.
+///
+/// ```ignore
+/// controls! {
+///     struct BlurControls {
+///         size: [f64; 2] = ControlSpec::size("size", [0.01, 0.01]).help("…"),
+///     }
+/// }
+/// ```
+#[macro_export]
+macro_rules! controls {
+    ($(#[$meta:meta])* struct $name:ident { $($field:ident: $type:ty = $spec:expr,)* }) => {
+        $(#[$meta])*
+        struct $name { $($field: $type,)* }
+
+        impl $crate::control::ControlSet for $name {
+            fn specs() -> Vec<$crate::control::ControlSpec> {
+                vec![$($spec.with_id(stringify!($field)),)*]
+            }
+            fn read(values: &[$crate::control::Value]) -> Option<Self> {
+                let mut values = values.iter();
+                let made = Self {
+                    $($field: <$type as $crate::control::FromValue>::from_value(values.next()?)?,)*
+                };
+                let _ = &mut values;
+                Some(made)
+            }
+        }
+    };
+}
+
+#[doc(hidden)]
+pub use crate::{choice, controls};

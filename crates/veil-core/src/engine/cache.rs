@@ -1,0 +1,48 @@
+//! Results that are held, by content hash.
+
+use std::sync::Arc;
+
+use moka::sync::Cache as Held;
+use veil_pixels::Window;
+
+use super::plan::ContentHash;
+use crate::signal::Signal;
+
+/// Signals by content hash, the least useful dropped first when they take more than the limit. Clones share.
+#[derive(Clone)]
+pub struct Cache {
+    held: Held<ContentHash, Arc<Signal>>,
+}
+
+/// Weights are counted in units of this many bytes, since the cache counts in 32 bits an entry.
+const UNIT: u64 = 256;
+
+impl Cache {
+    pub(super) fn new(bytes: u64) -> Self {
+        let weigh = |_: &ContentHash, signal: &Arc<Signal>| {
+            u32::try_from(signal.pixels.bytes() as u64 / UNIT + 1).unwrap_or(u32::MAX)
+        };
+        Self { held: Held::builder().max_capacity(bytes / UNIT).weigher(weigh).build() }
+    }
+
+    /// A held signal that has every pixel of the window that exists.
+    pub(super) fn get(&self, hash: ContentHash, window: Window) -> Option<Arc<Signal>> {
+        let signal = self.held.get(&hash)?;
+        let existing = window.intersect(signal.domain.data);
+        signal.pixels.window().contains(existing).then_some(signal)
+    }
+
+    /// Holds a signal, unless one with as much of it is held.
+    pub(super) fn put(&self, hash: ContentHash, signal: &Arc<Signal>) {
+        let smaller = |held: Arc<Signal>| held.pixels.window().area() <= signal.pixels.window().area();
+        if self.held.get(&hash).is_none_or(smaller) {
+            self.held.insert(hash, Arc::clone(signal));
+        }
+    }
+
+    /// Bytes held, about.
+    pub fn bytes(&self) -> u64 {
+        self.held.run_pending_tasks();
+        self.held.weighted_size() * UNIT
+    }
+}

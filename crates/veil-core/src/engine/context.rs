@@ -1,0 +1,193 @@
+//! What a stage may ask while it works.
+
+use std::sync::Arc;
+
+use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
+
+use super::StageError;
+use super::plan::{Evaluation, StageWork, empty, stage_error};
+use crate::control::ControlSet;
+use crate::plates::{Plates, Ranks, Role};
+use crate::setup::{Media, MediaId, StageEntry};
+use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
+use crate::spec::MAIN;
+
+/// A stage at a frame, with its values and inputs.
+pub struct Context<'a> {
+    evaluation: &'a Evaluation<'a>,
+    entry: &'a StageEntry,
+    work: &'a StageWork,
+}
+
+impl<'a> Context<'a> {
+    pub(super) fn new(
+        evaluation: &'a Evaluation<'a>,
+        entry: &'a StageEntry,
+        work: &'a Arc<StageWork>,
+    ) -> Self {
+        Self { evaluation, entry, work }
+    }
+
+    /// The stage's controls at this frame.
+    pub fn controls<C: ControlSet>(&self) -> Result<C, StageError> {
+        C::read(&self.work.values)
+            .ok_or_else(|| StageError::Fault("its controls do not have the types it declares".into()))
+    }
+
+    /// The frame; may lie between frames.
+    pub fn frame(&self) -> f64 {
+        self.evaluation.frame
+    }
+
+    /// Frames since the shot's start.
+    pub fn since(&self) -> f64 {
+        self.evaluation.setup.moment(self.frame()).since
+    }
+
+    /// The proxy scale.
+    pub fn scale(&self) -> Scale {
+        self.evaluation.scale
+    }
+
+    /// To be checked in long work.
+    pub fn cancel(&self) -> &Cancel {
+        self.evaluation.cancel
+    }
+
+    /// The shot's frame at this scale, with pixels everywhere in it.
+    pub fn everywhere(&self) -> Domain {
+        let display = self.evaluation.display();
+        Domain { display, data: display }
+    }
+
+    /// Where the main input exists; `None` where nothing is plugged.
+    pub fn main_domain(&self) -> Option<Domain> {
+        self.domain_of(MAIN)
+    }
+
+    /// Where the input of a slot exists; `None` where nothing is plugged.
+    pub fn domain_of(&self, slot: &str) -> Option<Domain> {
+        let (id, _) = self.work.inputs.get(slot)?;
+        self.evaluation.domain(*id).ok()
+    }
+
+    /// The signal of a slot for at least a window, as far as it exists; `None` where nothing is plugged.
+    pub fn signal(&self, slot: &str, window: Window) -> Result<Option<Arc<Signal>>, StageError> {
+        match self.work.inputs.get(slot) {
+            None => Ok(None),
+            Some((id, None)) => self.evaluation.signal(*id, window).map(Some).map_err(stage_error),
+            Some((id, Some(take))) => self.taken(slot, *id, *take, window).map(Some),
+        }
+    }
+
+    fn taken(
+        &self,
+        slot: &str,
+        id: crate::setup::StageId,
+        take: Take,
+        window: Window,
+    ) -> Result<Arc<Signal>, StageError> {
+        let signal = self.evaluation.signal(id, window).map_err(stage_error)?;
+        match &signal.pixels {
+            Pixels::Picture(picture) => {
+                let field = take.apply(picture, self.cancel())?;
+                Ok(Arc::new(Signal { domain: signal.domain, pixels: Pixels::Field(field) }))
+            }
+            Pixels::Field(_) => Ok(signal),
+            Pixels::Map(_) => Err(StageError::Fault(format!("a map is plugged in `{slot}`"))),
+        }
+    }
+
+    /// The main signal for at least a window; an empty picture where nothing is plugged.
+    pub fn main(&self, window: Window) -> Result<Arc<Signal>, StageError> {
+        Ok(self.signal(MAIN, window)?.unwrap_or_else(|| empty(SignalKind::Picture, self.nowhere())))
+    }
+
+    /// The picture of a slot for at least a window; empty where nothing is plugged.
+    pub fn picture(&self, slot: &str, window: Window) -> Result<Picture, StageError> {
+        match self.signal(slot, window)?.map(|signal| signal.over(window)) {
+            Some(Pixels::Picture(picture)) => Ok(picture),
+            None => Ok(Picture::clear(window)),
+            Some(_) => Err(StageError::Fault(format!("what is in `{slot}` is no picture"))),
+        }
+    }
+
+    /// The map of a slot over a window; zero where nothing is plugged.
+    pub fn map(&self, slot: &str, window: Window) -> Result<Map, StageError> {
+        match self.signal(slot, window)?.map(|signal| signal.over(window)) {
+            Some(Pixels::Map(map)) => Ok(map),
+            None => Ok(Map::clear(window)),
+            Some(_) => Err(StageError::Fault(format!("what is in `{slot}` is no map"))),
+        }
+    }
+
+    /// The field of a slot with what `edge` reads for a window, and where it exists; `None` where
+    /// nothing is plugged.
+    pub fn field(
+        &self,
+        slot: &str,
+        window: Window,
+        edge: Edge,
+    ) -> Result<Option<(Field, Domain)>, StageError> {
+        let Some(domain) = self.domain_of(slot) else { return Ok(None) };
+        let reads = edge.reads_window(window, domain.data);
+        match self.signal(slot, reads)?.map(|signal| signal.over(reads)) {
+            Some(Pixels::Field(field)) => Ok(Some((field, domain))),
+            Some(Pixels::Picture(picture)) => Ok(Some((Take::Luma.apply(&picture, self.cancel())?, domain))),
+            _ => Err(StageError::Fault(format!("what is in `{slot}` is no field"))),
+        }
+    }
+
+    /// Amount of the row, for a stage that scales a move by it.
+    pub fn amount(&self) -> f32 {
+        self.work.mixing.amount as f32
+    }
+
+    /// Matte of the row over a window, for a stage that scales a move by it.
+    pub fn matte(&self, window: Window) -> Result<Option<Field>, StageError> {
+        self.evaluation.matte(&self.work.mixing, window)
+    }
+
+    fn nowhere(&self) -> Domain {
+        Domain { data: Window::EMPTY, ..self.everywhere() }
+    }
+
+    /// A medium of the setup.
+    pub fn medium(&self, id: Option<MediaId>) -> Result<&'a Media, StageError> {
+        let fault = |what: &str| StageError::Fault(format!("`{}` {what}", self.entry.name));
+        let id = id.ok_or_else(|| fault("has no plate yet; choose one on the bench"))?;
+        self.evaluation.setup.medium(id).ok_or_else(|| fault("uses a plate that the setup does not list"))
+    }
+
+    /// The files.
+    pub fn plates(&self) -> &'a dyn Plates {
+        self.evaluation.plates
+    }
+
+    /// A pass at full resolution, kept for the next request.
+    pub fn pass(&self, media: &Media, frame: i32, role: Role) -> Result<Arc<Signal>, StageError> {
+        let plates = self.plates();
+        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        self.evaluation
+            .kept_file(&(print, role), domain, || Ok(plates.pass(media, frame, role, self.cancel())?))
+    }
+
+    /// Summed coverage of named IDs at full resolution, kept for the next request.
+    pub fn id_coverage(
+        &self,
+        media: &Media,
+        frame: i32,
+        names: &[String],
+    ) -> Result<Arc<Signal>, StageError> {
+        let plates = self.plates();
+        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        self.evaluation.kept_file(&(print, names), domain, || {
+            let ranks: Arc<Ranks> = plates.ranks(media, frame, self.cancel())?;
+            let field = veil_pixels::cryptomatte::coverage(&ranks.ranks, &ranks.ids(names), self.cancel());
+            match field {
+                Some(field) => Ok(Pixels::Field(field?)),
+                None => Err(StageError::Fault(format!("`{}` has no Cryptomatte", media.name))),
+            }
+        })
+    }
+}

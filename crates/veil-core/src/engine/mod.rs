@@ -1,0 +1,164 @@
+//! From a setup and a frame to pixels.
+//!
+//! A request is planned from the asked row upwards: each row's controls are resolved at the frame and
+//! its content hash is made of its kind, those values and the hashes of what it takes. Rendering then
+//! pulls: a stage asks its inputs for just the window it needs, and every result is kept in one cache
+//! under its hash, so that rows, frames and users that need the same pixels share them.
+
+mod cache;
+mod context;
+mod plan;
+
+use std::sync::Arc;
+
+use veil_pixels::{Cancel, Cancelled, Window};
+
+pub use cache::Cache;
+pub use context::Context;
+pub use plan::ContentHash;
+
+use crate::plates::{PlateError, Plates};
+use crate::setup::{Setup, StageId};
+use crate::signal::{Scale, Signal};
+use plan::Evaluation;
+
+/// Why a stage gives nothing.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum StageError {
+    /// The work was given up.
+    #[error("cancelled")]
+    Cancelled,
+    /// It says what is missing or wrong.
+    #[error("{0}")]
+    Fault(String),
+}
+
+impl From<Cancelled> for StageError {
+    fn from(Cancelled: Cancelled) -> Self {
+        Self::Cancelled
+    }
+}
+
+impl From<PlateError> for StageError {
+    fn from(error: PlateError) -> Self {
+        match error {
+            PlateError::Cancelled => Self::Cancelled,
+            PlateError::File(message) => Self::Fault(message),
+        }
+    }
+}
+
+/// What is asked for.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Request {
+    /// Whose result.
+    pub stage: StageId,
+    /// At which frame.
+    pub frame: f64,
+    /// At which proxy scale.
+    pub scale: Scale,
+    /// Which pixels, in pixels of that scale; none for the display window.
+    pub window: Option<Window>,
+    /// What a stage in error does.
+    pub on_fault: OnFault,
+}
+
+/// What becomes of a stage that cannot work.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum OnFault {
+    /// It hands on its bypass, and the fault is told beside the result.
+    Bypass,
+    /// The request fails.
+    Fail,
+}
+
+/// A stage's fault at a frame.
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
+pub struct Fault {
+    /// Which stage.
+    pub stage: StageId,
+    /// One sentence.
+    pub message: String,
+}
+
+/// Why a request gives nothing.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum EngineError {
+    /// Nobody waits any more.
+    #[error("cancelled")]
+    Cancelled,
+    /// The asked stage is not in the setup.
+    #[error("there is no stage {}", .0.0)]
+    NoStage(StageId),
+    /// A stage failed.
+    #[error("`{stage}`: {message}")]
+    Stage {
+        /// Its name.
+        stage: String,
+        /// What it says.
+        message: String,
+    },
+}
+
+/// A result with what went wrong on the way.
+#[derive(Clone, Debug)]
+pub struct Answer {
+    /// The pixels, for at least the asked window within the data window.
+    pub signal: Arc<Signal>,
+    /// The asked window.
+    pub window: Window,
+    /// Faults of the stages on the way.
+    pub faults: Vec<Fault>,
+}
+
+/// Evaluates setups. Cheap to clone; clones share the cache.
+#[derive(Clone)]
+pub struct Engine {
+    cache: Cache,
+}
+
+impl Engine {
+    /// With a cache of at most this many bytes.
+    pub fn new(cache_bytes: u64) -> Self {
+        Self { cache: Cache::new(cache_bytes) }
+    }
+
+    /// Answers a request.
+    pub fn answer(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        cancel: &Cancel,
+    ) -> Result<Answer, EngineError> {
+        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
+        let domain = evaluation.domain(request.stage)?;
+        let window = request.window.unwrap_or(domain.display);
+        let signal = evaluation.signal(request.stage, window)?;
+        Ok(Answer { signal, window, faults: evaluation.into_faults() })
+    }
+
+    /// Whether the whole display window of a request is held, so that it costs nothing to answer.
+    pub fn holds(&self, setup: &Setup, plates: &dyn Plates, request: Request) -> bool {
+        let cancel = Cancel::new();
+        let evaluation = Evaluation::new(self, setup, plates, request, &cancel);
+        evaluation.is_held(request.stage)
+    }
+
+    /// How much of its main input a row changes: the mean absolute difference, for rows whose main input
+    /// is of the kind they give; none for others.
+    pub fn effect(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        cancel: &Cancel,
+    ) -> Result<Option<f64>, EngineError> {
+        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
+        evaluation.effect(request.stage)
+    }
+
+    pub(crate) const fn cache(&self) -> &Cache {
+        &self.cache
+    }
+}

@@ -1,0 +1,417 @@
+//! Formulas of the frame.
+//!
+//! Ordinary arithmetic, comparison (1 for true, 0 for false), `condition ? a : b`, and the functions
+//! of the GLSL ES 3.0 specification, with angles in radians and their behaviour as stated there; a
+//! result that has no value (a division by zero, the root of a negative number) is 0. `noise(x, seed)`
+//! is gradient noise of one number, about −1 to 1. Variables: `now`, `since`, `secs`; constant: `pi`.
+
+use std::borrow::Cow;
+
+use schemars::{JsonSchema, Schema, SchemaGenerator};
+use serde::{Deserialize, Serialize};
+use veil_pixels::noise::gradient_noise;
+
+use super::Moment;
+
+/// Why a text is no formula.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[error("formula, at letter {}: expected {expected}", .at + 1)]
+pub struct FormulaError {
+    /// How many letters stand before the mistake.
+    pub at: usize,
+    /// What would have been right there.
+    pub expected: String,
+}
+
+/// A formula that has been understood.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String")]
+pub struct Formula {
+    text: String,
+    root: Node,
+}
+
+impl JsonSchema for Formula {
+    fn schema_name() -> Cow<'static, str> {
+        "Formula".into()
+    }
+    fn json_schema(generator: &mut SchemaGenerator) -> Schema {
+        String::json_schema(generator)
+    }
+}
+
+impl TryFrom<String> for Formula {
+    type Error = FormulaError;
+    fn try_from(text: String) -> Result<Self, FormulaError> {
+        Self::parse(&text)
+    }
+}
+
+impl From<Formula> for String {
+    fn from(formula: Formula) -> Self {
+        formula.text
+    }
+}
+
+impl Formula {
+    /// Understands a text.
+    pub fn parse(text: &str) -> Result<Self, FormulaError> {
+        let mut parser = Parser { letters: text.chars().collect(), at: 0, depth: 0 };
+        let root = parser.choice()?;
+        parser.skip_space();
+        if parser.at < parser.letters.len() {
+            return Err(parser.expected("an operator or the end"));
+        }
+        Ok(Self { text: text.to_owned(), root })
+    }
+
+    /// As it was written.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// The value at a moment; 0 where there is none.
+    pub fn at(&self, moment: Moment) -> f64 {
+        let value = self.root.at(moment);
+        if value.is_finite() { value } else { 0.0 }
+    }
+}
+
+#[derive(Clone, Debug, PartialEq)]
+enum Node {
+    Number(f64),
+    Variable(Variable),
+    Negate(Box<Node>),
+    Not(Box<Node>),
+    Binary(Operator, Box<Node>, Box<Node>),
+    Choose(Box<Node>, Box<Node>, Box<Node>),
+    Call(&'static Function, Vec<Node>),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Variable {
+    Now,
+    Since,
+    Secs,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Operator {
+    Or,
+    And,
+    Less,
+    LessOrEqual,
+    Greater,
+    GreaterOrEqual,
+    Equal,
+    NotEqual,
+    Add,
+    Subtract,
+    Multiply,
+    Divide,
+}
+
+impl Operator {
+    fn apply(self, a: f64, b: f64) -> f64 {
+        let truth = |truth: bool| f64::from(u8::from(truth));
+        match self {
+            Self::Or => truth(a != 0.0 || b != 0.0),
+            Self::And => truth(a != 0.0 && b != 0.0),
+            Self::Less => truth(a < b),
+            Self::LessOrEqual => truth(a <= b),
+            Self::Greater => truth(a > b),
+            Self::GreaterOrEqual => truth(a >= b),
+            Self::Equal => truth(a == b),
+            Self::NotEqual => truth(a != b),
+            Self::Add => a + b,
+            Self::Subtract => a - b,
+            Self::Multiply => a * b,
+            Self::Divide => a / b,
+        }
+    }
+}
+
+/// Operators by how tightly they bind, loosest first; a longer sign stands before its beginning.
+const LEVELS: [&[(&str, Operator)]; 6] = [
+    &[("||", Operator::Or)],
+    &[("&&", Operator::And)],
+    &[("==", Operator::Equal), ("!=", Operator::NotEqual)],
+    &[
+        ("<=", Operator::LessOrEqual),
+        (">=", Operator::GreaterOrEqual),
+        ("<", Operator::Less),
+        (">", Operator::Greater),
+    ],
+    &[("+", Operator::Add), ("-", Operator::Subtract)],
+    &[("*", Operator::Multiply), ("/", Operator::Divide)],
+];
+
+struct Function {
+    name: &'static str,
+    /// How many arguments it may take, least and most.
+    arguments: (usize, usize),
+    apply: fn(&[f64]) -> f64,
+}
+
+impl PartialEq for Function {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl std::fmt::Debug for Function {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+const fn function(name: &'static str, least: usize, most: usize, apply: fn(&[f64]) -> f64) -> Function {
+    Function { name, arguments: (least, most), apply }
+}
+
+static FUNCTIONS: [Function; 27] = [
+    function("sin", 1, 1, |a| a[0].sin()),
+    function("cos", 1, 1, |a| a[0].cos()),
+    function("tan", 1, 1, |a| a[0].tan()),
+    function("asin", 1, 1, |a| a[0].asin()),
+    function("acos", 1, 1, |a| a[0].acos()),
+    function("atan", 1, 2, |a| if a.len() == 2 { a[0].atan2(a[1]) } else { a[0].atan() }),
+    function("radians", 1, 1, |a| a[0].to_radians()),
+    function("degrees", 1, 1, |a| a[0].to_degrees()),
+    function("pow", 2, 2, |a| a[0].powf(a[1])),
+    function("exp", 1, 1, |a| a[0].exp()),
+    function("log", 1, 1, |a| a[0].ln()),
+    function("sqrt", 1, 1, |a| a[0].sqrt()),
+    function("abs", 1, 1, |a| a[0].abs()),
+    function("sign", 1, 1, |a| if a[0] == 0.0 { 0.0 } else { a[0].signum() }),
+    function("floor", 1, 1, |a| a[0].floor()),
+    function("ceil", 1, 1, |a| a[0].ceil()),
+    function("round", 1, 1, |a| a[0].round()),
+    function("fract", 1, 1, |a| a[0] - a[0].floor()),
+    function("mod", 2, 2, |a| a[0] - a[1] * (a[0] / a[1]).floor()),
+    function("min", 2, 2, |a| a[0].min(a[1])),
+    function("max", 2, 2, |a| a[0].max(a[1])),
+    function("clamp", 3, 3, |a| a[0].max(a[1]).min(a[2])),
+    function("mix", 3, 3, |a| a[0] * (1.0 - a[2]) + a[1] * a[2]),
+    function("step", 2, 2, |a| if a[1] < a[0] { 0.0 } else { 1.0 }),
+    function("smoothstep", 3, 3, |a| {
+        let t = ((a[2] - a[0]) / (a[1] - a[0])).clamp(0.0, 1.0);
+        t * t * (3.0 - 2.0 * t)
+    }),
+    function("length", 1, 3, |a| a.iter().map(|x| x * x).sum::<f64>().sqrt()),
+    function("noise", 1, 2, |a| {
+        let seed = a.get(1).copied().unwrap_or(0.0) as i64 as u32;
+        // Off the lattice of the other two axes, where the noise of every whole number would be 0.
+        f64::from(gradient_noise(seed, [a[0], 0.5, 0.25])) * 1.6
+    }),
+];
+
+impl Node {
+    fn at(&self, moment: Moment) -> f64 {
+        match self {
+            Self::Number(value) => *value,
+            Self::Variable(Variable::Now) => moment.now,
+            Self::Variable(Variable::Since) => moment.since,
+            Self::Variable(Variable::Secs) => moment.secs,
+            Self::Negate(inner) => -inner.at(moment),
+            Self::Not(inner) => f64::from(u8::from(inner.at(moment) == 0.0)),
+            Self::Binary(operator, a, b) => operator.apply(a.at(moment), b.at(moment)),
+            Self::Choose(condition, yes, no) => {
+                if condition.at(moment) != 0.0 {
+                    yes.at(moment)
+                } else {
+                    no.at(moment)
+                }
+            }
+            Self::Call(function, arguments) => {
+                let values: Vec<f64> = arguments.iter().map(|argument| argument.at(moment)).collect();
+                (function.apply)(&values)
+            }
+        }
+    }
+}
+
+/// How deep brackets may stand in each other.
+const DEEPEST: usize = 64;
+
+struct Parser {
+    letters: Vec<char>,
+    at: usize,
+    depth: usize,
+}
+
+impl Parser {
+    fn expected(&self, what: impl Into<String>) -> FormulaError {
+        FormulaError { at: self.at, expected: what.into() }
+    }
+
+    fn skip_space(&mut self) {
+        while self.letters.get(self.at).is_some_and(|letter| letter.is_whitespace()) {
+            self.at += 1;
+        }
+    }
+
+    fn take(&mut self, sign: &str) -> bool {
+        self.skip_space();
+        let length = sign.chars().count();
+        let found = self
+            .letters
+            .get(self.at..self.at + length)
+            .is_some_and(|run| run.iter().copied().eq(sign.chars()));
+        if found {
+            self.at += length;
+        }
+        found
+    }
+
+    fn need(&mut self, sign: &str) -> Result<(), FormulaError> {
+        if self.take(sign) { Ok(()) } else { Err(self.expected(format!("`{sign}`"))) }
+    }
+
+    fn choice(&mut self) -> Result<Node, FormulaError> {
+        if self.depth == DEEPEST {
+            return Err(self.expected("fewer brackets in each other"));
+        }
+        self.depth += 1;
+        let condition = self.level(0)?;
+        let node = if self.take("?") {
+            let yes = self.choice()?;
+            self.need(":")?;
+            Node::Choose(Box::new(condition), Box::new(yes), Box::new(self.choice()?))
+        } else {
+            condition
+        };
+        self.depth -= 1;
+        Ok(node)
+    }
+
+    fn level(&mut self, level: usize) -> Result<Node, FormulaError> {
+        let Some(operators) = LEVELS.get(level) else { return self.unary() };
+        let mut node = self.level(level + 1)?;
+        while let Some((_, operator)) = operators.iter().find(|(sign, _)| self.take(sign)) {
+            node = Node::Binary(*operator, Box::new(node), Box::new(self.level(level + 1)?));
+        }
+        Ok(node)
+    }
+
+    fn unary(&mut self) -> Result<Node, FormulaError> {
+        let mut signs = Vec::new();
+        loop {
+            if self.take("-") {
+                signs.push(true);
+            } else if self.take("!") {
+                signs.push(false);
+            } else {
+                break;
+            }
+        }
+        let atom = self.atom()?;
+        Ok(signs.into_iter().rev().fold(atom, |node, minus| {
+            if minus { Node::Negate(Box::new(node)) } else { Node::Not(Box::new(node)) }
+        }))
+    }
+
+    fn atom(&mut self) -> Result<Node, FormulaError> {
+        self.skip_space();
+        match self.letters.get(self.at) {
+            Some('(') => {
+                self.at += 1;
+                let node = self.choice()?;
+                self.need(")")?;
+                Ok(node)
+            }
+            Some(letter) if letter.is_ascii_digit() || *letter == '.' => self.number(),
+            Some(letter) if letter.is_ascii_alphabetic() => self.name(),
+            _ => Err(self.expected("a number, a name or `(`")),
+        }
+    }
+
+    fn run(&mut self, belongs: impl Fn(char) -> bool) -> String {
+        let start = self.at;
+        while self.letters.get(self.at).is_some_and(|letter| belongs(*letter)) {
+            self.at += 1;
+        }
+        self.letters[start..self.at].iter().collect()
+    }
+
+    fn number(&mut self) -> Result<Node, FormulaError> {
+        let start = self.at;
+        let text = self.run(|letter| letter.is_ascii_digit() || letter == '.');
+        text.parse().map(Node::Number).map_err(|_| FormulaError { at: start, expected: "a number".into() })
+    }
+
+    fn name(&mut self) -> Result<Node, FormulaError> {
+        let start = self.at;
+        let name = self.run(|letter| letter.is_ascii_alphanumeric() || letter == '_');
+        match name.as_str() {
+            "now" => return Ok(Node::Variable(Variable::Now)),
+            "since" => return Ok(Node::Variable(Variable::Since)),
+            "secs" => return Ok(Node::Variable(Variable::Secs)),
+            "pi" => return Ok(Node::Number(std::f64::consts::PI)),
+            _ => {}
+        }
+        let Some(function) = FUNCTIONS.iter().find(|function| function.name == name) else {
+            let expected = format!("`now`, `since`, `secs`, `pi` or a function, not `{name}`");
+            return Err(FormulaError { at: start, expected });
+        };
+        self.need("(")?;
+        let mut arguments = vec![self.choice()?];
+        while self.take(",") {
+            arguments.push(self.choice()?);
+        }
+        let (least, most) = function.arguments;
+        if !(least..=most).contains(&arguments.len()) {
+            let count = if least == most { least.to_string() } else { format!("{least} to {most}") };
+            return Err(self.expected(format!("{count} values in `{name}`, not {}", arguments.len())));
+        }
+        self.need(")")?;
+        Ok(Node::Call(function, arguments))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn value(text: &str) -> f64 {
+        Formula::parse(text).unwrap().at(Moment { now: 1013.0, since: 12.0, secs: 0.5 })
+    }
+
+    /// Values by hand; function behaviour from the GLSL ES 3.0 specification, chapter 8.
+    #[test]
+    fn arithmetic_and_functions_give_what_the_hand_gives() {
+        for (text, expected) in [
+            ("1 + 2 * 3 - 4 / 2", 5.0),
+            ("-(2 - 5) * 2", 6.0),
+            ("now - since", 1001.0),
+            ("since > 10 && secs < 1 ? 7 : 8", 7.0),
+            ("mod(-1, 3)", 2.0),
+            ("fract(-0.25)", 0.75),
+            ("smoothstep(0, 4, 1)", 0.15625),
+            ("step(2, 2) + step(3, 2)", 1.0),
+            ("mix(10, 20, .25)", 12.5),
+            ("length(3, 4)", 5.0),
+            ("1 / 0 + 0", 0.0),
+            ("sqrt(0 - 1)", 0.0),
+            ("!0 + !5", 1.0),
+        ] {
+            assert!((value(text) - expected).abs() < 1e-12, "{text}: {}", value(text));
+        }
+    }
+
+    #[test]
+    fn a_mistake_is_placed_and_says_what_was_expected() {
+        for (text, at, word) in [
+            ("1 +", 3, "number"),
+            ("sin(1", 5, "`)`"),
+            ("frame * 2", 0, "not `frame`"),
+            ("clamp(1, 2)", 10, "3 values"),
+            ("1 2", 2, "operator"),
+        ] {
+            let error = Formula::parse(text).unwrap_err();
+            assert_eq!(error.at, at, "{text}");
+            assert!(error.expected.contains(word), "{text}: {}", error.expected);
+        }
+        assert!(Formula::parse(&"(".repeat(100_000)).is_err());
+    }
+}

@@ -1,0 +1,153 @@
+//! How the engine asks for files, without knowing any.
+
+use std::sync::Arc;
+
+use serde::Serialize;
+use veil_pixels::{Cancel, Window, cryptomatte::Id};
+
+use crate::setup::Media;
+use crate::signal::{Domain, Pixels, SignalKind};
+
+/// What a pass is for, whatever its channels are called in the file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Role {
+    /// The picture itself.
+    Beauty,
+    /// Distance from the camera.
+    Depth,
+    /// Place in the world.
+    Position,
+    /// Direction of the surface.
+    Normal,
+    /// How far each pixel moves to the next frame.
+    Motion,
+    /// Light that a thing gives off.
+    Emission,
+}
+
+impl Role {
+    /// The kind of signal that a pass of this role is.
+    pub const fn kind(self) -> SignalKind {
+        match self {
+            Self::Depth => SignalKind::Field,
+            Self::Motion => SignalKind::Map,
+            Self::Beauty | Self::Position | Self::Normal | Self::Emission => SignalKind::Picture,
+        }
+    }
+
+    /// Whether its values may be averaged; depth and places across an edge belong to nothing.
+    pub const fn averages(self) -> bool {
+        matches!(self, Self::Beauty | Self::Emission)
+    }
+}
+
+/// One named object of a Cryptomatte, as its manifest lists it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Named {
+    /// From the manifest.
+    pub name: String,
+    /// Its ID.
+    #[serde(skip)]
+    pub id: Id,
+}
+
+/// Why a file gives no pixels.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum PlateError {
+    /// The work was given up.
+    #[error("cancelled")]
+    Cancelled,
+    /// Anything that a person must hear of, with the file named.
+    #[error("{0}")]
+    File(String),
+}
+
+/// Gives the pixels of media. Implementations may be asked from many threads at once.
+pub trait Plates: Send + Sync {
+    /// What one frame's pixels can be told apart by: it changes when the file does.
+    fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError>;
+    /// The windows of one frame at full resolution.
+    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError>;
+    /// A pass at full resolution, of the role's kind, as it stands in the file. Pictures are RGBA; one
+    /// without alpha is opaque.
+    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;
+    /// The ranked ID and coverage pairs of the first Cryptomatte, at full resolution.
+    fn ranks(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Arc<Ranks>, PlateError>;
+}
+
+/// A frame's Cryptomatte.
+#[derive(Clone, Debug)]
+pub struct Ranks {
+    /// ID and coverage, most coverage first.
+    pub ranks: Vec<veil_pixels::Map>,
+    /// What the manifest names.
+    pub names: Vec<Named>,
+}
+
+impl Ranks {
+    /// The IDs that some names stand for; a name may hold `*` for any run of letters. Names that the
+    /// manifest lacks are hashed as the specification says, unless they hold a `*`.
+    pub fn ids(&self, wanted: &[String]) -> Vec<Id> {
+        let mut ids: Vec<Id> = Vec::new();
+        for name in wanted {
+            let listed = self.names.iter().filter(|named| matches(name, &named.name)).map(|named| named.id);
+            let before = ids.len();
+            ids.extend(listed);
+            if ids.len() == before && !name.contains('*') {
+                ids.push(Id::of(name));
+            }
+        }
+        ids.sort();
+        ids.dedup();
+        ids
+    }
+
+    /// The name with most coverage at a pixel of full resolution.
+    pub fn name_at(&self, x: i32, y: i32) -> Option<&str> {
+        let [id, coverage] = self.ranks.first()?.get(x, y)?;
+        let named = self.names.iter().find(|named| named.id.bits() == id.to_bits())?;
+        (coverage > 0.0).then_some(named.name.as_str())
+    }
+
+    /// Where it exists.
+    pub fn window(&self) -> Window {
+        self.ranks.first().map_or(Window::EMPTY, |rank| rank.window())
+    }
+}
+
+/// Whether a name fits a pattern in which `*` stands for any run of letters.
+fn matches(pattern: &str, name: &str) -> bool {
+    let mut parts = pattern.split('*');
+    let Some(mut rest) = parts.next().and_then(|first| name.strip_prefix(first)) else { return false };
+    let parts: Vec<&str> = parts.collect();
+    let Some((last, middle)) = parts.split_last() else { return rest.is_empty() };
+    for part in middle {
+        match rest.find(part) {
+            Some(at) => rest = &rest[at + part.len()..],
+            None => return false,
+        }
+    }
+    rest.ends_with(last)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_star_stands_for_any_run_of_letters() {
+        for (pattern, name, fits) in [
+            ("kiln", "kiln", true),
+            ("kiln", "kiln mouth", false),
+            ("kiln*", "kiln mouth", true),
+            ("*mouth", "kiln mouth", true),
+            ("k*n*h", "kiln mouth", true),
+            ("k*x*h", "kiln mouth", false),
+            ("*", "", true),
+            ("ab*ba", "aba", false),
+        ] {
+            assert_eq!(matches(pattern, name), fits, "{pattern} {name}");
+        }
+    }
+}

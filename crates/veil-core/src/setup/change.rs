@@ -1,0 +1,145 @@
+//! The few ways a setup can change, each with its inverse.
+
+use std::collections::BTreeSet;
+
+use serde::{Deserialize, Serialize};
+
+use super::{Media, PictureFormat, Setup, StageEntry, StageId};
+
+/// One step from a setup to another.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Change {
+    /// A stage comes in at a row.
+    Insert {
+        /// Row, from the top.
+        at: usize,
+        /// The stage.
+        entry: Box<StageEntry>,
+    },
+    /// A stage goes.
+    Remove {
+        /// Which.
+        id: StageId,
+    },
+    /// A stage becomes another with the same id.
+    Replace {
+        /// What it becomes.
+        entry: Box<StageEntry>,
+    },
+    /// The rows stand in another order.
+    Reorder {
+        /// Every id once.
+        order: Vec<StageId>,
+    },
+    /// The media are these.
+    Media {
+        /// All of them.
+        media: Vec<Media>,
+    },
+    /// The name and the picture's size, rate and range are these.
+    About {
+        /// As shown.
+        name: String,
+        /// Size, rate and range.
+        picture: PictureFormat,
+    },
+}
+
+/// Why a change does not fit a setup.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum ChangeError {
+    /// It names a stage that is not there.
+    #[error("there is no stage {}", .0.0)]
+    NoStage(StageId),
+    /// It brings a stage whose id is taken.
+    #[error("stage {} is there already", .0.0)]
+    Taken(StageId),
+    /// The new order does not list every stage once.
+    #[error("the new order does not list every stage once")]
+    Order,
+}
+
+impl Change {
+    /// Applies it and gives its inverse. On an error the setup is as it was.
+    pub fn apply(self, setup: &mut Setup) -> Result<Self, ChangeError> {
+        match self {
+            Self::Insert { at, entry } => {
+                if setup.stage(entry.id).is_some() {
+                    return Err(ChangeError::Taken(entry.id));
+                }
+                let id = entry.id;
+                setup.stages.insert(at.min(setup.stages.len()), *entry);
+                Ok(Self::Remove { id })
+            }
+            Self::Remove { id } => {
+                let at = setup.row(id).ok_or(ChangeError::NoStage(id))?;
+                let entry = Box::new(setup.stages.remove(at));
+                Ok(Self::Insert { at, entry })
+            }
+            Self::Replace { entry } => {
+                let at = setup.row(entry.id).ok_or(ChangeError::NoStage(entry.id))?;
+                let old = std::mem::replace(&mut setup.stages[at], *entry);
+                Ok(Self::Replace { entry: Box::new(old) })
+            }
+            Self::Reorder { order } => {
+                let old: Vec<StageId> = setup.stages.iter().map(|stage| stage.id).collect();
+                let ids: BTreeSet<_> = order.iter().collect();
+                if order.len() != old.len() || ids != old.iter().collect() {
+                    return Err(ChangeError::Order);
+                }
+                setup.stages.sort_by_key(|stage| order.iter().position(|id| *id == stage.id));
+                Ok(Self::Reorder { order: old })
+            }
+            Self::Media { media } => Ok(Self::Media { media: std::mem::replace(&mut setup.media, media) }),
+            Self::About { name, picture } => {
+                let name = std::mem::replace(&mut setup.name, name);
+                let picture = std::mem::replace(&mut setup.picture, picture);
+                Ok(Self::About { name, picture })
+            }
+        }
+    }
+
+    /// The changes from one setup to another, in the order they are applied.
+    pub fn between(old: &Setup, new: &Setup) -> Vec<Self> {
+        let mut changes = Vec::new();
+        if (&old.name, old.picture) != (&new.name, new.picture) {
+            changes.push(Self::About { name: new.name.clone(), picture: new.picture });
+        }
+        if old.media != new.media {
+            changes.push(Self::Media { media: new.media.clone() });
+        }
+        let mut order: Vec<StageId> = Vec::new();
+        for stage in &old.stages {
+            match new.stage(stage.id) {
+                None => changes.push(Self::Remove { id: stage.id }),
+                Some(kept) => {
+                    order.push(stage.id);
+                    if kept != stage {
+                        changes.push(Self::Replace { entry: Box::new(kept.clone()) });
+                    }
+                }
+            }
+        }
+        for (at, stage) in new.stages.iter().enumerate() {
+            if old.stage(stage.id).is_none() {
+                changes.push(Self::Insert { at, entry: Box::new(stage.clone()) });
+                order.insert(at.min(order.len()), stage.id);
+            }
+        }
+        let wanted: Vec<StageId> = new.stages.iter().map(|stage| stage.id).collect();
+        if order != wanted {
+            changes.push(Self::Reorder { order: wanted });
+        }
+        changes
+    }
+
+    /// The stages it touches; none for what touches the whole setup.
+    pub fn stage(&self) -> Option<StageId> {
+        match self {
+            Self::Insert { entry, .. } | Self::Replace { entry } => Some(entry.id),
+            Self::Remove { id } => Some(*id),
+            Self::Reorder { .. } | Self::Media { .. } | Self::About { .. } => None,
+        }
+    }
+}

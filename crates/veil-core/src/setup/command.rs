@@ -1,0 +1,726 @@
+//! What a person does to a setup, and the changes that come of it.
+
+use serde::{Deserialize, Serialize};
+
+use super::tool::Outline;
+use super::{
+    Change, ChangeError, FaceplateEntry, Link, Media, PictureFormat, Setting, Setup, SetupError, Source,
+    StageEntry, StageId, StageKind, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse,
+};
+use crate::feed::{Ease, Feed, Keys};
+use crate::shape;
+use crate::signal::Take;
+use crate::spec::{Accepts, MAIN};
+use crate::stages;
+
+/// Where a new row goes and what it takes.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct NewRow {
+    /// The row it goes in after, on the strand that row is in; none for the top.
+    #[serde(default)]
+    pub after: Option<StageId>,
+    /// The slot that is to take it: of which row, which slot.
+    #[serde(default)]
+    pub into: Option<(StageId, String)>,
+}
+
+/// One thing a person does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "do", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Command {
+    /// A new stage.
+    Add {
+        /// Which kind.
+        kind: String,
+        /// Where.
+        #[serde(flatten)]
+        place: NewRow,
+    },
+    /// A stage goes; what took it takes its main input instead.
+    Remove {
+        /// Which.
+        stage: StageId,
+    },
+    /// A row moves up or down as far as what it needs, and what needs it, lets it.
+    Move {
+        /// Which.
+        stage: StageId,
+        /// To which row.
+        to: usize,
+    },
+    /// On or off.
+    Switch {
+        /// Which.
+        stage: StageId,
+        /// Whether it works.
+        on: bool,
+    },
+    /// Another name.
+    Rename {
+        /// Which.
+        stage: StageId,
+        /// Its new name.
+        name: String,
+    },
+    /// A slot takes a stage, or nothing.
+    Link {
+        /// The taker.
+        stage: StageId,
+        /// Its slot.
+        slot: String,
+        /// From where.
+        from: Option<Source>,
+        /// Which float of a picture; chosen by the slot's rule where it is not said.
+        #[serde(default)]
+        take: Option<Take>,
+    },
+    /// A control is set as a whole; none brings its default back.
+    Set {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// To what.
+        setting: Option<Setting>,
+    },
+    /// A number is changed by hand at a frame: a plain value is set, keys get a key, a formula is offset.
+    Put {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// A value by axis; none leaves the axis alone.
+        values: Vec<Option<f64>>,
+        /// The frame it is changed at.
+        frame: f64,
+    },
+    /// A key is set on every axis of a control, with the value it has there.
+    Key {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// The frame.
+        frame: f64,
+    },
+    /// A key goes; with its last key a control keeps the value it had.
+    Unkey {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// The key's frame.
+        frame: f64,
+    },
+    /// The way from a key to the next.
+    Ease {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// The key's frame.
+        frame: f64,
+        /// The way.
+        ease: Ease,
+    },
+    /// A medium is there to be used.
+    UseMedia {
+        /// Its id is chosen when it is used.
+        media: Media,
+    },
+    /// What is known of a medium changes.
+    ChangeMedia {
+        /// With the id of the one that changes.
+        media: Media,
+    },
+    /// Name, size, rate and range.
+    About {
+        /// As shown.
+        name: String,
+        /// Size, rate and range.
+        picture: PictureFormat,
+    },
+    /// Chosen rows become a tool's row.
+    MakeTool {
+        /// The rows.
+        rows: Vec<StageId>,
+        /// The tool's name.
+        name: String,
+        /// Names for its inputs, in their order; where one is missing, the name of what is taken there.
+        #[serde(default)]
+        inputs: Vec<String>,
+        /// The controls it shows.
+        faceplate: Vec<FaceplateEntry>,
+    },
+    /// A tool is put in after a row, on the strand that row is in.
+    PlaceTool {
+        /// The tool.
+        tool: Box<Tool>,
+        /// Where.
+        #[serde(flatten)]
+        place: NewRow,
+        /// Whether lengths are scaled from the height it was made at to this picture's.
+        #[serde(default)]
+        scale_lengths: bool,
+    },
+}
+
+/// Why a command was refused. The setup is as it was.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum CommandError {
+    /// It names a stage that is not there.
+    #[error("there is no stage {}; it may have been removed in another window", .0.0)]
+    NoStage(StageId),
+    /// It names an unknown kind.
+    #[error("there is no kind of stage called `{0}`")]
+    NoKind(String),
+    /// It names a control that the stage does not have.
+    #[error("`{stage}` has no control `{control}`")]
+    NoControl {
+        /// The stage.
+        stage: String,
+        /// The control.
+        control: String,
+    },
+    /// A control that takes no keys.
+    #[error("`{0}` cannot be keyed")]
+    NotKeyed(String),
+    /// The final row was to be removed, moved or copied.
+    #[error("the final row stays where it is")]
+    Final,
+    /// A row inside a tool was to be used from outside.
+    #[error("`{0}` is inside a tool and can only be used there")]
+    InsideTool(String),
+    /// What would come of it does not hold together.
+    #[error(transparent)]
+    Setup(#[from] SetupError),
+    /// It is no tool.
+    #[error(transparent)]
+    Tool(#[from] ToolError),
+    /// It does not fit the setup.
+    #[error(transparent)]
+    Change(#[from] ChangeError),
+}
+
+/// A done command: what it is called, and how to do and undo it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Edit {
+    /// As shown beside undo: `strength x of Displace`.
+    pub label: String,
+    /// The row it is about, as long as that is there.
+    pub row: Option<StageId>,
+    /// From the old setup to the new.
+    pub forward: Vec<Change>,
+    /// From the new setup to the old.
+    pub backward: Vec<Change>,
+}
+
+impl Edit {
+    /// Does the command: the new setup, and the edit that leads there.
+    pub fn of(command: &Command, setup: &Setup) -> Result<(Setup, Self), CommandError> {
+        let mut new = setup.clone();
+        let row = command.apply(&mut new)?;
+        put_in_order(&mut new);
+        new.check()?;
+        let forward = Change::between(setup, &new);
+        let mut replayed = setup.clone();
+        let mut backward = Vec::new();
+        for change in forward.clone() {
+            backward.push(change.apply(&mut replayed)?);
+        }
+        backward.reverse();
+        debug_assert_eq!(replayed, new, "the changes lead to the new setup");
+        Ok((new, Self { label: command.label(setup), row, forward, backward }))
+    }
+
+    /// The setup after some changes of an edit.
+    pub fn apply(changes: &[Change], setup: &Setup) -> Result<Setup, ChangeError> {
+        let mut made = setup.clone();
+        for change in changes {
+            change.clone().apply(&mut made)?;
+        }
+        Ok(made)
+    }
+
+    /// Whether two edits, both made on the same setup, change the same stage or the order of rows.
+    pub fn collides(&self, other: &Self) -> bool {
+        let shared = |change: &Change| match change.stage() {
+            Some(id) => other.forward.iter().any(|theirs| theirs.stage() == Some(id)),
+            None => other
+                .forward
+                .iter()
+                .any(|theirs| std::mem::discriminant(theirs) == std::mem::discriminant(change)),
+        };
+        self.forward.iter().any(shared)
+    }
+}
+
+/// Brings every row below what it needs, leaving all else in its order.
+fn put_in_order(setup: &mut Setup) {
+    let mut left: Vec<StageEntry> = std::mem::take(&mut setup.stages);
+    let all = Setup { stages: left.clone(), ..setup.clone() };
+    let mut placed: Vec<StageEntry> = Vec::with_capacity(left.len());
+    while !left.is_empty() {
+        let ready = left.iter().position(|entry| {
+            all.needs(entry)
+                .iter()
+                .all(|need| all.stage(*need).is_none() || placed.iter().any(|done| done.id == *need))
+        });
+        // A loop leaves nothing ready; the check that follows names it.
+        placed.push(left.remove(ready.unwrap_or(0)));
+    }
+    setup.stages = placed;
+}
+
+impl Command {
+    fn apply(&self, setup: &mut Setup) -> Result<Option<StageId>, CommandError> {
+        match self {
+            Self::Add { kind, place } => {
+                let stage = stages::find(&StageKind(kind.clone()))
+                    .ok_or_else(|| CommandError::NoKind(kind.clone()))?;
+                if kind == StageKind::FINAL {
+                    return Err(CommandError::Final);
+                }
+                let entry = StageEntry::new(setup.free_id(), kind, setup.free_name(stage.spec().name));
+                let id = entry.id;
+                put_in(setup, vec![entry], id, place)?;
+                Ok(Some(id))
+            }
+            Self::Remove { stage } => {
+                let above = remove(setup, *stage)?;
+                Ok(above)
+            }
+            Self::Move { stage, to } => {
+                let from = setup.row(*stage).ok_or(CommandError::NoStage(*stage))?;
+                let last = setup.stages.len() - 1;
+                if from == last || *to >= last {
+                    return Err(CommandError::Final);
+                }
+                let entry = setup.stages.remove(from);
+                setup.stages.insert(*to, entry);
+                Ok(Some(*stage))
+            }
+            Self::Switch { stage, on } => {
+                entry(setup, *stage)?.on = *on;
+                Ok(Some(*stage))
+            }
+            Self::Rename { stage, name } => {
+                entry(setup, *stage)?.name = name.trim().to_owned();
+                Ok(Some(*stage))
+            }
+            Self::Link { stage, slot, from, take } => {
+                link(setup, *stage, slot, *from, *take)?;
+                Ok(Some(*stage))
+            }
+            Self::Set { stage, control, setting } => {
+                entry(setup, *stage)?;
+                match setting {
+                    Some(setting) => put(setup, *stage, control, setting.clone())?,
+                    None => {
+                        entry(setup, *stage)?.controls.remove(control);
+                    }
+                }
+                Ok(Some(*stage))
+            }
+            Self::Put { stage, control, values, frame } => {
+                let moment = setup.moment(*frame);
+                feed_each(setup, *stage, control, |axis, feed| {
+                    values.get(axis).copied().flatten().map(|value| feed.set_at(moment, value))
+                })?;
+                Ok(Some(*stage))
+            }
+            Self::Key { stage, control, frame } => {
+                let moment = setup.moment(*frame);
+                feed_each(setup, *stage, control, |_, feed| {
+                    let value = feed.at(moment);
+                    Some(match feed {
+                        Feed::Keys(keys) => Feed::Keys(keys.with_value(*frame, value)),
+                        Feed::Fixed(_) | Feed::Formula(_) => Feed::Keys(Keys::one(*frame, value)),
+                    })
+                })?;
+                Ok(Some(*stage))
+            }
+            Self::Unkey { stage, control, frame } => {
+                let moment = setup.moment(*frame);
+                feed_each(setup, *stage, control, |_, feed| match feed {
+                    Feed::Keys(keys) => {
+                        Some(keys.without(*frame).map_or_else(|| Feed::Fixed(feed.at(moment)), Feed::Keys))
+                    }
+                    Feed::Fixed(_) | Feed::Formula(_) => None,
+                })?;
+                Ok(Some(*stage))
+            }
+            Self::Ease { stage, control, frame, ease } => {
+                feed_each(setup, *stage, control, |_, feed| match feed {
+                    Feed::Keys(keys) => Some(Feed::Keys(keys.with_ease(*frame, *ease))),
+                    Feed::Fixed(_) | Feed::Formula(_) => None,
+                })?;
+                Ok(Some(*stage))
+            }
+            Self::UseMedia { media } => {
+                let media = Media { id: setup.free_media_id(), ..media.clone() };
+                setup.media.push(media);
+                Ok(None)
+            }
+            Self::ChangeMedia { media } => {
+                for known in setup.media.iter_mut().filter(|known| known.id == media.id) {
+                    *known = media.clone();
+                }
+                Ok(None)
+            }
+            Self::About { name, picture } => {
+                setup.name = name.clone();
+                setup.picture = *picture;
+                Ok(None)
+            }
+            Self::MakeTool { rows, name, inputs, faceplate } => {
+                make_tool(setup, rows, name, inputs, faceplate).map(Some)
+            }
+            Self::PlaceTool { tool, place, scale_lengths } => {
+                tool.check()?;
+                let factor = if *scale_lengths {
+                    f64::from(setup.picture.height) / f64::from(tool.made_at_height.max(1))
+                } else {
+                    1.0
+                };
+                let rows = tool.rows_for(setup, factor);
+                let id = rows.last().map(|row| row.id).ok_or(ToolError::NoRows)?;
+                put_in(setup, rows, id, place)?;
+                Ok(Some(id))
+            }
+        }
+    }
+
+    fn label(&self, setup: &Setup) -> String {
+        let name =
+            |id: &StageId| setup.stage(*id).map_or_else(|| "a stage".to_owned(), |stage| stage.name.clone());
+        let control_of = |id: &StageId, control: &str| {
+            let spec = setup.stage(*id).and_then(|entry| shape::control(entry, control));
+            format!("{} of {}", spec.map_or(control, |spec| spec.name), name(id))
+        };
+        match self {
+            Self::Add { kind, .. } => {
+                let stage = stages::find(&StageKind(kind.clone()));
+                format!("add {}", stage.map_or(kind.as_str(), |stage| stage.spec().name))
+            }
+            Self::Remove { stage } => format!("remove {}", name(stage)),
+            Self::Move { stage, .. } => format!("move {}", name(stage)),
+            Self::Switch { stage, on } => format!("{} {}", name(stage), if *on { "on" } else { "off" }),
+            Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
+            Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
+            Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
+            Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
+            Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
+            Self::Ease { stage, control, .. } => format!("ease {}", control_of(stage, control)),
+            Self::UseMedia { media } => format!("use {}", media.name),
+            Self::ChangeMedia { media } => format!("change {}", media.name),
+            Self::About { .. } => "change the shot".to_owned(),
+            Self::MakeTool { name, .. } => format!("make the tool {name}"),
+            Self::PlaceTool { tool, .. } => format!("put in {}", tool.about.name),
+        }
+    }
+}
+
+fn entry(setup: &mut Setup, id: StageId) -> Result<&mut StageEntry, CommandError> {
+    setup.stages.iter_mut().find(|stage| stage.id == id).ok_or(CommandError::NoStage(id))
+}
+
+/// Sets a control, dropping a setting that is the default.
+fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Result<(), CommandError> {
+    let picture = setup.picture;
+    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
+    let spec = shape::control(stage, control).ok_or_else(unknown)?;
+    // Places and sizes depend on the picture's size, so they are always written out.
+    let relative = spec.kind.axes() == 2;
+    let is_default = !relative && shape::default_setting(&spec.kind, picture) == setting;
+    let controls = &mut entry(setup, id)?.controls;
+    if is_default {
+        controls.remove(control);
+    } else {
+        controls.insert(control.into(), setting);
+    }
+    Ok(())
+}
+
+/// Changes the feeds of a control; `change` gives none for an axis that stays.
+fn feed_each(
+    setup: &mut Setup,
+    id: StageId,
+    control: &str,
+    change: impl Fn(usize, &Feed) -> Option<Feed>,
+) -> Result<(), CommandError> {
+    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
+    let spec = shape::control(stage, control).ok_or_else(unknown)?;
+    if spec.kind.axes() == 0 {
+        return Err(CommandError::NotKeyed(spec.name.into()));
+    }
+    let current = stage.controls.get(control).cloned();
+    let mut setting = current.unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture));
+    for axis in 0..spec.kind.axes() {
+        if let Some(feed) = setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {
+            setting = setting.with_feed(axis, feed);
+        }
+    }
+    put(setup, id, control, setting)
+}
+
+/// Puts rows in after a row; the last of them is the one that joins the strand.
+fn put_in(
+    setup: &mut Setup,
+    rows: Vec<StageEntry>,
+    joins: StageId,
+    place: &NewRow,
+) -> Result<(), CommandError> {
+    let last = setup.stages.len().saturating_sub(1);
+    let at = match place.after {
+        Some(after) => (setup.row(after).ok_or(CommandError::NoStage(after))? + 1).min(last),
+        None => 0,
+    };
+    let before = place.after.and_then(|after| setup.stage(after)).filter(|row| !row.kind.is_final()).cloned();
+    // On the final row, what comes in goes before it on its strand.
+    let before = match (before, place.after) {
+        (None, Some(_)) => main_source(setup, setup.final_id()).and_then(|id| setup.stage(id)).cloned(),
+        (before, _) => before,
+    };
+    let inside = before.as_ref().and_then(|row| row.inside);
+    let outermost: Vec<StageId> = rows.iter().filter(|row| row.inside.is_none()).map(|row| row.id).collect();
+    setup.stages.splice(at..at, rows);
+    for id in outermost {
+        entry(setup, id)?.inside = inside;
+    }
+    if let Some((taker, slot)) = &place.into {
+        link(setup, *taker, slot, Some(Source::Stage(joins)), None)?;
+    }
+    if let Some(before) = before {
+        join_strand(setup, joins, &before)?;
+    }
+    Ok(())
+}
+
+/// Where the first main slot takes from.
+fn main_source(setup: &Setup, id: Option<StageId>) -> Option<StageId> {
+    match setup.stage(id?)?.links.get(MAIN)?.from {
+        Source::Stage(from) => Some(from),
+        Source::Input(_) => None,
+    }
+}
+
+/// Links a new row into the strand after `before`: it takes `before`, and what took `before` along the
+/// strand takes it, each where the kinds fit.
+fn join_strand(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<(), CommandError> {
+    let new = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let Some(main) = shape::slots(new).into_iter().find(|slot| slot.id == MAIN) else { return Ok(()) };
+    let given = shape::kind_of(setup, before.id);
+    if !main.accepts.takes(given) {
+        return Ok(());
+    }
+    let takers: Vec<(StageId, String)> = setup
+        .takers(before.id)
+        .into_iter()
+        .filter(|(taker, _)| *taker != id)
+        .map(|(taker, slot)| (taker, slot.to_owned()))
+        .collect();
+    link(setup, id, MAIN, Some(Source::Stage(before.id)), None)?;
+    let along =
+        takers.iter().find(|(_, slot)| slot == MAIN).or_else(|| takers.first().filter(|_| takers.len() == 1));
+    if let Some((taker, slot)) = along {
+        let gives = shape::kind_of(setup, id);
+        let stage = setup.stage(*taker).ok_or(CommandError::NoStage(*taker))?;
+        let fits = shape::slots(stage).iter().any(|s| s.id == slot && s.accepts.takes(gives));
+        if fits {
+            let take = setup.stage(*taker).and_then(|stage| stage.links.get(slot)).and_then(|link| link.take);
+            link(setup, *taker, slot, Some(Source::Stage(id)), take)?;
+        }
+    }
+    // The result of a tool moves on when its last row gets a follower.
+    if let Some(tool) = before
+        .inside
+        .and_then(|row| setup.stages.iter_mut().find(|stage| stage.id == row))
+        .and_then(|row| row.tool.as_mut())
+        && tool.result == before.id
+    {
+        tool.result = id;
+    }
+    Ok(())
+}
+
+/// Takes a stage out with all that is inside it; gives the row that took its place on the strand.
+fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, CommandError> {
+    let gone = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
+    if gone.kind.is_final() {
+        return Err(CommandError::Final);
+    }
+    let healed = gone.links.get(MAIN).copied();
+    let takers: Vec<(StageId, String)> =
+        setup.takers(id).into_iter().map(|(taker, slot)| (taker, slot.to_owned())).collect();
+    for (taker, slot) in takers {
+        let stage = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
+        let accepts = shape::slots(stage).into_iter().find(|s| s.id == slot).map(|slot| slot.accepts);
+        let kind = healed.map(|link| shape::linked_kind(setup, link, gone.inside));
+        let fits = accepts.zip(kind).is_some_and(|(accepts, kind)| accepts.takes(kind));
+        link(setup, taker, &slot, healed.filter(|_| fits).map(|link| link.from), None)?;
+    }
+    let above = healed.and_then(|link| match link.from {
+        Source::Stage(above) => Some(above),
+        Source::Input(_) => None,
+    });
+    if let Some(tool) = gone
+        .inside
+        .and_then(|row| setup.stages.iter_mut().find(|stage| stage.id == row))
+        .and_then(|row| row.tool.as_mut())
+    {
+        tool.faceplate.retain(|entry| entry.stage != id);
+        if tool.result == id {
+            tool.result = above.ok_or_else(|| CommandError::InsideTool(gone.name.clone()))?;
+        }
+    }
+    let mut gone = vec![id];
+    let mut next = 0;
+    while let Some(outer) = gone.get(next).copied() {
+        gone.extend(setup.stages.iter().filter(|stage| stage.inside == Some(outer)).map(|stage| stage.id));
+        next += 1;
+    }
+    setup.stages.retain(|stage| !gone.contains(&stage.id));
+    Ok(above)
+}
+
+/// Plugs a slot. Where a field is wanted and a picture comes, one float is chosen and kept: luma of a plate
+/// or of what is made of one alone, alpha of anything else, unless it is said.
+fn link(
+    setup: &mut Setup,
+    taker: StageId,
+    slot: &str,
+    from: Option<Source>,
+    take: Option<Take>,
+) -> Result<(), CommandError> {
+    let stage = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
+    let Some(from) = from else {
+        entry(setup, taker)?.links.remove(slot);
+        return Ok(());
+    };
+    if let Source::Stage(id) = from {
+        let source = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+        if source.inside != stage.inside {
+            return Err(CommandError::InsideTool(source.name.clone()));
+        }
+    }
+    let accepts = shape::slots(stage).into_iter().find(|s| s.id == slot).map_or(Accepts::Any, |s| s.accepts);
+    let kind = shape::linked_kind(setup, Link { from, take: None }, stage.inside);
+    let take = accepts.converts(kind).then(|| take.unwrap_or_else(|| natural_take(setup, from)));
+    entry(setup, taker)?.links.insert(slot.into(), Link { from, take });
+    Ok(())
+}
+
+fn natural_take(setup: &Setup, from: Source) -> Take {
+    let mut id = match from {
+        Source::Stage(id) => Some(id),
+        Source::Input(_) => return Take::Luma,
+    };
+    while let Some(stage) = id.and_then(|id| setup.stage(id)) {
+        if stage.kind.0 == "plate" {
+            return Take::Luma;
+        }
+        id = main_source(setup, Some(stage.id));
+    }
+    Take::Alpha
+}
+
+fn make_tool(
+    setup: &mut Setup,
+    chosen: &[StageId],
+    name: &str,
+    input_names: &[String],
+    faceplate: &[FaceplateEntry],
+) -> Result<StageId, CommandError> {
+    let outline = Outline::of(setup, chosen)?;
+    let outer = setup.stage(outline.result).and_then(|row| row.inside);
+    for entry in faceplate {
+        let known = outline.rows.contains(&entry.stage)
+            && setup.stage(entry.stage).is_some_and(|stage| shape::control(stage, &entry.control).is_some());
+        if !known {
+            return Err(ToolError::Faceplate(entry.label.clone()).into());
+        }
+    }
+    let row_id = setup.free_id();
+    let inputs = outline.taken.iter().enumerate().map(|(number, taken)| {
+        let given = input_names.get(number).filter(|name| !name.trim().is_empty());
+        let result = setup.stage(outline.result);
+        let found = result.and_then(|row| setup.link_name(*taken, row));
+        let kind = shape::linked_kind(setup, *taken, outer);
+        ToolInput { name: given.cloned().or(found).unwrap_or_else(|| format!("input {}", number + 1)), kind }
+    });
+    let about = ToolUse {
+        name: name.trim().to_owned(),
+        number: 1,
+        inputs: inputs.collect(),
+        gives: shape::kind_of(setup, outline.result),
+        result: outline.result,
+        faceplate: faceplate.to_vec(),
+    };
+    let mut row = StageEntry::new(row_id, StageKind::TOOL, setup.free_name(&about.name));
+    row.inside = outer;
+    for (number, taken) in outline.taken.iter().enumerate() {
+        row.links.insert(ToolUse::slot_id(number).into(), *taken);
+    }
+    row.tool = Some(about);
+    let takers: Vec<(StageId, String)> = setup
+        .takers(outline.result)
+        .into_iter()
+        .filter(|(taker, _)| !outline.rows.contains(taker))
+        .map(|(taker, slot)| (taker, slot.to_owned()))
+        .collect();
+    for id in &outline.rows {
+        let stage = entry(setup, *id)?;
+        if stage.inside == outer {
+            stage.inside = Some(row_id);
+            for link in stage.links.values_mut() {
+                let plain = Link { take: None, ..*link };
+                if let Some(number) = outline.taken.iter().position(|taken| *taken == plain) {
+                    link.from = Source::Input(number);
+                }
+            }
+        }
+    }
+    let at = setup.row(outline.result).map_or(0, |row| row + 1);
+    setup.stages.insert(at, row);
+    for (taker, slot) in takers {
+        if let Some(link) = entry(setup, taker)?.links.get_mut(&slot) {
+            link.from = Source::Stage(row_id);
+        }
+    }
+    Ok(row_id)
+}
+
+impl Tool {
+    /// The tool that a tool's row stands for, to be kept on the rack. `None` where the row is no tool's.
+    ///
+    /// Media are not taken along: they belong to the shot.
+    pub fn from_row(setup: &Setup, id: StageId) -> Option<Self> {
+        let about = setup.stage(id)?.tool.clone()?;
+        let mut inside = vec![id];
+        let mut stages = Vec::new();
+        for stage in setup.stages.iter().rev() {
+            if stage.inside.is_some_and(|row| inside.contains(&row)) {
+                if stage.tool.is_some() {
+                    inside.push(stage.id);
+                }
+                let mut kept = stage.clone();
+                kept.inside = kept.inside.filter(|row| *row != id);
+                kept.controls.retain(|_, setting| !matches!(setting, Setting::Media { .. }));
+                stages.push(kept);
+            }
+        }
+        stages.reverse();
+        Some(Self { format: TOOL_FORMAT, about, made_at_height: setup.picture.height, stages })
+    }
+
+    /// What the chosen rows would take from outside, by name, in the order of the tool's inputs.
+    pub fn inputs_of(setup: &Setup, chosen: &[StageId]) -> Result<Vec<String>, ToolError> {
+        let outline = Outline::of(setup, chosen)?;
+        let Some(result) = setup.stage(outline.result) else { return Err(ToolError::NoRows) };
+        Ok(outline.taken.iter().filter_map(|taken| setup.link_name(*taken, result)).collect())
+    }
+}

@@ -1,0 +1,321 @@
+//! The setup itself: its stages in working order, its links, its media.
+
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::{Setting, ToolUse};
+use crate::feed::Moment;
+use crate::signal::Take;
+
+/// The format of the files this program writes.
+pub const FORMAT: u32 = 1;
+
+/// A stage's name in links; never used again for another stage while the setup holds it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub struct StageId(pub u32);
+
+/// A medium's name in plate controls.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub struct MediaId(pub u32);
+
+/// The id of a kind of stage, as the registry lists it; [`StageKind::TOOL`] for a tool's row.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(transparent)]
+pub struct StageKind(pub String);
+
+impl StageKind {
+    /// A row that stands for the rows inside it.
+    pub const TOOL: &'static str = "tool";
+    /// The last row.
+    pub const FINAL: &'static str = "final";
+
+    /// Whether it is a tool's row.
+    pub fn is_tool(&self) -> bool {
+        self.0 == Self::TOOL
+    }
+
+    /// Whether it is the last row.
+    pub fn is_final(&self) -> bool {
+        self.0 == Self::FINAL
+    }
+}
+
+/// Where a slot takes its signal from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Source {
+    /// The result of a stage.
+    Stage(StageId),
+    /// What the tool this row is inside of takes at its input of this number.
+    Input(usize),
+}
+
+/// What a slot takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Link {
+    /// From where.
+    pub from: Source,
+    /// Which float of a picture, where a field is wanted of one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub take: Option<Take>,
+}
+
+impl Link {
+    /// From a stage, as it is.
+    pub const fn stage(id: StageId) -> Self {
+        Self { from: Source::Stage(id), take: None }
+    }
+}
+
+/// One stage of a setup.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct StageEntry {
+    /// Stable.
+    pub id: StageId,
+    /// Which kind.
+    pub kind: StageKind,
+    /// Unique among the names of a setup.
+    pub name: String,
+    /// Whether it works or hands on its bypass.
+    #[serde(default = "on", skip_serializing_if = "Clone::clone")]
+    pub on: bool,
+    /// The controls that differ from their defaults, by id.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub controls: BTreeMap<String, Setting>,
+    /// What its slots take, by slot id.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub links: BTreeMap<String, Link>,
+    /// The tool's row that it is inside of.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub inside: Option<StageId>,
+    /// On a tool's row: which tool.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tool: Option<ToolUse>,
+}
+
+const fn on() -> bool {
+    true
+}
+
+impl StageEntry {
+    /// A stage as it comes, without links.
+    pub fn new(id: StageId, kind: &str, name: impl Into<String>) -> Self {
+        Self {
+            id,
+            kind: StageKind(kind.into()),
+            name: name.into(),
+            on: true,
+            controls: BTreeMap::new(),
+            links: BTreeMap::new(),
+            inside: None,
+            tool: None,
+        }
+    }
+
+    /// The same, taking a stage in a slot.
+    pub fn taking(mut self, slot: &str, from: StageId) -> Self {
+        self.links.insert(slot.into(), Link::stage(from));
+        self
+    }
+
+    /// The same with a control set.
+    pub fn with(mut self, control: &str, setting: Setting) -> Self {
+        self.controls.insert(control.into(), setting);
+        self
+    }
+}
+
+/// A run of frames, both ends in it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Frames {
+    /// First frame.
+    pub first: i32,
+    /// Last frame, not before the first.
+    pub last: i32,
+}
+
+impl Frames {
+    /// How many.
+    pub fn count(self) -> usize {
+        (i64::from(self.last) - i64::from(self.first) + 1).max(0) as usize
+    }
+
+    /// Whether a frame is one of them.
+    pub const fn holds(self, frame: i32) -> bool {
+        frame >= self.first && frame <= self.last
+    }
+}
+
+impl std::str::FromStr for Frames {
+    type Err = String;
+
+    /// `1001-1048`, or one frame.
+    fn from_str(text: &str) -> Result<Self, String> {
+        let parse = |part: &str| part.trim().parse::<i32>();
+        let split = text.char_indices().skip(1).find(|(_, letter)| *letter == '-').map(|(index, _)| index);
+        let ends = match split {
+            Some(index) => (parse(&text[..index]), parse(&text[index + 1..])),
+            None => (parse(text), parse(text)),
+        };
+        match ends {
+            (Ok(first), Ok(last)) if first <= last => Ok(Self { first, last }),
+            _ => Err(format!("`{text}` is no frame range; write 1001-1048 or 1001")),
+        }
+    }
+}
+
+/// Size, rate and range of a shot.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PictureFormat {
+    /// Columns.
+    pub width: u32,
+    /// Rows.
+    pub height: u32,
+    /// Frames a second.
+    pub fps: f64,
+    /// The shot's frames.
+    pub frames: Frames,
+}
+
+/// How the numbers in a file stand for light.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ColourSpace {
+    /// Scene-linear BT.709.
+    Linear,
+    /// The sRGB encoding.
+    Srgb,
+}
+
+/// A sequence or still that the setup uses.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Media {
+    /// Stable.
+    pub id: MediaId,
+    /// As shown.
+    pub name: String,
+    /// Relative to the show's folder, or to the setup's file: `plates/yard.####.exr`.
+    pub path: String,
+    /// Its frames; none for a still.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub frames: Option<Frames>,
+    /// What its colours mean.
+    pub colour: ColourSpace,
+    /// BLAKE3 of its first file, in hexadecimal, to notice that another file has taken its place.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub content: Option<String>,
+}
+
+/// The document of one shot.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Setup {
+    /// Format of the file.
+    pub format: u32,
+    /// As shown.
+    pub name: String,
+    /// Size, rate and range.
+    pub picture: PictureFormat,
+    /// What it reads.
+    #[serde(default)]
+    pub media: Vec<Media>,
+    /// In working order: whatever a stage needs stands above it. The last is the final row.
+    pub stages: Vec<StageEntry>,
+}
+
+impl Setup {
+    /// A setup with nothing but its final row.
+    pub fn empty(name: impl Into<String>, picture: PictureFormat) -> Self {
+        let last = StageEntry::new(StageId(1), StageKind::FINAL, "Final");
+        Self { format: FORMAT, name: name.into(), picture, media: Vec::new(), stages: vec![last] }
+    }
+
+    /// A stage.
+    pub fn stage(&self, id: StageId) -> Option<&StageEntry> {
+        self.stages.iter().find(|stage| stage.id == id)
+    }
+
+    /// Which row a stage is, from the top.
+    pub fn row(&self, id: StageId) -> Option<usize> {
+        self.stages.iter().position(|stage| stage.id == id)
+    }
+
+    /// A medium.
+    pub fn medium(&self, id: MediaId) -> Option<&Media> {
+        self.media.iter().find(|media| media.id == id)
+    }
+
+    /// The last row, which a render takes by default.
+    pub fn final_id(&self) -> Option<StageId> {
+        self.stages.last().map(|stage| stage.id)
+    }
+
+    /// An id that no stage has.
+    pub fn free_id(&self) -> StageId {
+        StageId(self.stages.iter().map(|stage| stage.id.0).max().unwrap_or(0) + 1)
+    }
+
+    /// An id that no medium has.
+    pub fn free_media_id(&self) -> MediaId {
+        MediaId(self.media.iter().map(|media| media.id.0).max().unwrap_or(0) + 1)
+    }
+
+    /// `wanted`, or with a number after it where a row has that name.
+    pub fn free_name(&self, wanted: &str) -> String {
+        let taken = |name: &str| self.stages.iter().any(|stage| stage.name == name);
+        if !taken(wanted) {
+            return wanted.to_owned();
+        }
+        let base = wanted.trim_end_matches(|c: char| c.is_ascii_digit()).trim_end();
+        (2..).map(|number| format!("{base} {number}")).find(|name| !taken(name)).unwrap_or_default()
+    }
+
+    /// The slots that take a stage: which row, which slot.
+    pub fn takers(&self, id: StageId) -> Vec<(StageId, &str)> {
+        let taken = |stage: &'_ StageEntry| stage.id;
+        self.stages
+            .iter()
+            .flat_map(|stage| stage.links.iter().map(move |(slot, link)| (stage, slot, link)))
+            .filter(|(_, _, link)| link.from == Source::Stage(id))
+            .map(|(stage, slot, _)| (taken(stage), slot.as_str()))
+            .collect()
+    }
+
+    /// The moment of a frame in this shot.
+    pub fn moment(&self, frame: f64) -> Moment {
+        let since = frame - f64::from(self.picture.frames.first);
+        Moment { now: frame, since, secs: since / self.picture.fps }
+    }
+
+    /// What a link gives its signal from, once inputs of tools are followed outwards.
+    ///
+    /// `inside` is the tool's row that the taking stage is inside of. `None` where an input is empty.
+    pub fn outer_source(
+        &self,
+        mut link: Link,
+        mut inside: Option<StageId>,
+    ) -> Option<(StageId, Option<Take>)> {
+        let mut take = link.take;
+        loop {
+            match link.from {
+                Source::Stage(id) => return Some((id, take)),
+                Source::Input(number) => {
+                    let tool_row = self.stage(inside?)?;
+                    let slot = ToolUse::slot_id(number);
+                    link = *tool_row.links.get(slot)?;
+                    take = take.or(link.take);
+                    inside = tool_row.inside;
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,62 @@
+//! What a control is set to, as it stands in a setup.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::MediaId;
+use crate::feed::Feed;
+
+/// A control's setting. Which form fits depends on the control's type.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum Setting {
+    /// Of a switch.
+    Switch(bool),
+    /// Of a choice: the id of its entry.
+    Choice(String),
+    /// Of a list of names.
+    Names(Vec<String>),
+    /// Of a media control.
+    Media {
+        /// Which of the setup's media.
+        media: MediaId,
+    },
+    /// Of a point, size or colour: a feed for each axis.
+    Axes {
+        /// In the order of the axes.
+        axes: Vec<Feed>,
+    },
+    /// Of a number.
+    Feed(Feed),
+}
+
+impl Setting {
+    /// A plain number.
+    pub const fn number(value: f64) -> Self {
+        Self::Feed(Feed::Fixed(value))
+    }
+
+    /// Its feeds; none where it takes none.
+    pub fn feeds(&self) -> &[Feed] {
+        match self {
+            Self::Feed(feed) => std::slice::from_ref(feed),
+            Self::Axes { axes } => axes,
+            _ => &[],
+        }
+    }
+
+    /// The same with another feed on one axis; as it is where it has no such axis.
+    pub fn with_feed(&self, axis: usize, feed: Feed) -> Self {
+        let mut made = self.clone();
+        match &mut made {
+            Self::Feed(only) if axis == 0 => *only = feed,
+            Self::Axes { axes } => {
+                if let Some(slot) = axes.get_mut(axis) {
+                    *slot = feed;
+                }
+            }
+            _ => {}
+        }
+        made
+    }
+}

@@ -1,0 +1,324 @@
+//! Saved pieces of a setup.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::{Link, Setting, Setup, Source, StageEntry, StageId, StageKind};
+use crate::control::{ControlKind, Unit};
+use crate::feed::{Feed, Formula, FormulaFeed};
+use crate::shape;
+use crate::signal::SignalKind;
+use crate::spec::MAIN;
+
+/// The format of the tool files this program writes.
+pub const TOOL_FORMAT: u32 = 1;
+
+/// What a tool takes.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ToolInput {
+    /// As shown.
+    pub name: String,
+    /// Which kind.
+    pub kind: SignalKind,
+}
+
+/// A control of a row inside that the tool shows.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FaceplateEntry {
+    /// As shown.
+    pub label: String,
+    /// The row inside.
+    pub stage: StageId,
+    /// Its control.
+    pub control: String,
+    /// The slider's run, where it differs from the control's own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub range: Option<(f64, f64)>,
+    /// Where it starts, where that differs from the control's own default.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub default: Option<Setting>,
+}
+
+/// A tool as a setup carries it, on the tool's row.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ToolUse {
+    /// As the rack calls it.
+    pub name: String,
+    /// Which of the rack's numbers.
+    pub number: u32,
+    /// What it takes; the first is the main input where its kind is the tool's own.
+    pub inputs: Vec<ToolInput>,
+    /// What it gives.
+    pub gives: SignalKind,
+    /// The row inside that gives it.
+    pub result: StageId,
+    /// The controls it shows.
+    pub faceplate: Vec<FaceplateEntry>,
+}
+
+/// Slots of a tool's inputs, in order.
+const SLOTS: [&str; 8] = [MAIN, "input2", "input3", "input4", "input5", "input6", "input7", "input8"];
+
+impl ToolUse {
+    /// How many inputs a tool may have.
+    pub const MOST_INPUTS: usize = SLOTS.len();
+
+    /// The slot of an input. Numbers beyond [`Self::MOST_INPUTS`] have the last.
+    pub fn slot_id(number: usize) -> &'static str {
+        SLOTS[number.min(SLOTS.len() - 1)]
+    }
+
+    /// The input that amount mixes with, where there is one.
+    pub fn main_input(&self) -> Option<usize> {
+        (self.inputs.first()?.kind == self.gives).then_some(0)
+    }
+}
+
+/// A tool as the rack and its file hold it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Tool {
+    /// Format of the file.
+    pub format: u32,
+    /// How it is used: name, number, inputs, result and faceplate.
+    pub about: ToolUse,
+    /// Height of the picture it was made on, in pixels.
+    pub made_at_height: u32,
+    /// The rows, in working order.
+    pub stages: Vec<StageEntry>,
+}
+
+/// Why rows make no tool, or a tool cannot be used.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum ToolError {
+    /// Nothing to make it of.
+    #[error("choose the rows that the tool is made of")]
+    NoRows,
+    /// A row that cannot be part of one.
+    #[error("`{0}` cannot be inside a tool")]
+    Row(String),
+    /// More than one row is used from outside.
+    #[error("a tool gives one signal, but `{0}` and `{1}` are both used outside the chosen rows")]
+    TwoResults(String, String),
+    /// Rows outside stand between the chosen ones.
+    #[error("`{0}` needs a chosen row and is needed by one; choose it too")]
+    Between(String),
+    /// Too much is taken from outside.
+    #[error("a tool has at most {most} inputs, these rows need {needed}", most = ToolUse::MOST_INPUTS)]
+    Inputs {
+        /// How many are needed.
+        needed: usize,
+    },
+    /// A faceplate entry that names no control.
+    #[error("the faceplate names `{0}`, which no chosen row has")]
+    Faceplate(String),
+    /// From a newer program.
+    #[error("this tool has format {0}; this program reads up to {TOOL_FORMAT}")]
+    Format(u32),
+    /// A file whose rows do not hold together.
+    #[error("the tool `{name}` is broken: {why}")]
+    Broken {
+        /// Its name.
+        name: String,
+        /// What is wrong.
+        why: String,
+    },
+}
+
+/// What chosen rows would become.
+pub(super) struct Outline {
+    pub(super) rows: Vec<StageId>,
+    pub(super) result: StageId,
+    /// What is taken from outside, the main input first.
+    pub(super) taken: Vec<Link>,
+}
+
+impl Outline {
+    /// Finds result and inputs of the chosen rows, with all that is inside them.
+    pub(super) fn of(setup: &Setup, chosen: &[StageId]) -> Result<Self, ToolError> {
+        let mut set: BTreeSet<StageId> = chosen.iter().copied().collect();
+        for stage in &setup.stages {
+            if stage.inside.is_some_and(|row| set.contains(&row)) {
+                set.insert(stage.id);
+            }
+        }
+        let rows: Vec<&StageEntry> = setup.stages.iter().filter(|stage| set.contains(&stage.id)).collect();
+        let (Some(last), Some(first)) = (rows.last(), rows.first()) else { return Err(ToolError::NoRows) };
+        if let Some(row) = rows.iter().find(|row| {
+            row.kind.is_final()
+                || (row.inside != first.inside && !set.contains(&row.inside.unwrap_or(row.id)))
+        }) {
+            return Err(ToolError::Row(row.name.clone()));
+        }
+        let outer = |id: &StageId| setup.takers(*id).iter().any(|(taker, _)| !set.contains(taker));
+        let mut results = rows.iter().filter(|row| outer(&row.id));
+        let result = results.next().unwrap_or(last);
+        if let Some(second) = results.next() {
+            return Err(ToolError::TwoResults(result.name.clone(), second.name.clone()));
+        }
+        let mut taken: Vec<Link> = Vec::new();
+        let mut note = |link: Link| {
+            let link = Link { take: None, ..link };
+            let inner = matches!(link.from, Source::Stage(id) if set.contains(&id));
+            if !inner && !taken.contains(&link) {
+                taken.push(link);
+            }
+        };
+        Self::main_links(setup, &set, result.id).into_iter().for_each(&mut note);
+        rows.iter()
+            .filter(|row| row.inside.is_none_or(|tool| !set.contains(&tool)))
+            .flat_map(|row| row.links.values())
+            .for_each(|link| note(*link));
+        if taken.len() > ToolUse::MOST_INPUTS {
+            return Err(ToolError::Inputs { needed: taken.len() });
+        }
+        Ok(Self { rows: rows.iter().map(|row| row.id).collect(), result: result.id, taken })
+    }
+
+    /// The outer source that main links lead to from a row, if they leave the set.
+    fn main_links(setup: &Setup, set: &BTreeSet<StageId>, from: StageId) -> Option<Link> {
+        let mut id = from;
+        loop {
+            let link = *setup.stage(id)?.links.get(MAIN)?;
+            match link.from {
+                Source::Stage(next) if set.contains(&next) => id = next,
+                _ => return Some(link),
+            }
+        }
+    }
+}
+
+impl Tool {
+    /// Checks that it can be used.
+    pub fn check(&self) -> Result<(), ToolError> {
+        if self.format == 0 || self.format > TOOL_FORMAT {
+            return Err(ToolError::Format(self.format));
+        }
+        let broken = |why: String| ToolError::Broken { name: self.about.name.clone(), why };
+        if self.about.name.trim().is_empty() {
+            return Err(broken("it has no name".into()));
+        }
+        if self.about.inputs.len() > ToolUse::MOST_INPUTS {
+            return Err(ToolError::Inputs { needed: self.about.inputs.len() });
+        }
+        if !self.stages.iter().any(|stage| stage.id == self.about.result) {
+            return Err(broken("its result is none of its rows".into()));
+        }
+        for entry in &self.about.faceplate {
+            let stage = self.stages.iter().find(|stage| stage.id == entry.stage);
+            let known = stage.is_some_and(|stage| {
+                stage.kind.is_tool()
+                    || crate::stages::find(&stage.kind).is_some_and(|kind| {
+                        kind.spec().controls.iter().any(|control| control.id == entry.control)
+                    })
+                    || matches!(
+                        entry.control.as_str(),
+                        shape::common::AMOUNT | shape::common::MATTE_INVERT | shape::common::MATTE_SOFTEN
+                    )
+            });
+            if !known {
+                return Err(ToolError::Faceplate(entry.label.clone()));
+            }
+        }
+        Ok(())
+    }
+
+    /// The tool's row and the rows inside, with ids and names that are free in `setup`.
+    ///
+    /// `lengths` scales every length and place, for a picture of another size.
+    pub(super) fn rows_for(&self, setup: &Setup, lengths: f64) -> Vec<StageEntry> {
+        let mut next = setup.free_id().0;
+        let mut ids = BTreeMap::new();
+        for stage in &self.stages {
+            ids.insert(stage.id, StageId(next));
+            next += 1;
+        }
+        let row_id = StageId(next);
+        let new_id = |id: StageId| ids.get(&id).copied().unwrap_or(id);
+        let mut named = setup.clone();
+        let mut free_name = |wanted: &str| {
+            let name = named.free_name(wanted);
+            named.stages.push(StageEntry::new(named.free_id(), StageKind::TOOL, name.clone()));
+            name
+        };
+        let mut row = StageEntry::new(row_id, StageKind::TOOL, free_name(&self.about.name));
+        row.tool = Some(ToolUse {
+            result: new_id(self.about.result),
+            faceplate: self
+                .about
+                .faceplate
+                .iter()
+                .map(|entry| FaceplateEntry { stage: new_id(entry.stage), ..entry.clone() })
+                .collect(),
+            ..self.about.clone()
+        });
+        let mut rows = Vec::new();
+        for stage in &self.stages {
+            let mut inner = stage.clone();
+            inner.id = new_id(stage.id);
+            inner.name = free_name(&stage.name);
+            inner.inside = Some(stage.inside.map_or(row_id, new_id));
+            for link in inner.links.values_mut() {
+                if let Source::Stage(id) = &mut link.from {
+                    *id = new_id(*id);
+                }
+            }
+            if let Some(tool) = &mut inner.tool {
+                tool.result = new_id(tool.result);
+                for entry in &mut tool.faceplate {
+                    entry.stage = new_id(entry.stage);
+                }
+            }
+            if lengths != 1.0 {
+                scale_lengths(&mut inner, lengths);
+            }
+            rows.push(inner);
+        }
+        for entry in &self.about.faceplate {
+            let inner = rows.iter_mut().find(|inner| inner.id == new_id(entry.stage));
+            if let (Some(inner), Some(default)) = (inner, &entry.default) {
+                inner.controls.entry(entry.control.clone()).or_insert_with(|| default.clone());
+            }
+        }
+        rows.push(row);
+        rows
+    }
+}
+
+/// Multiplies the lengths and places of a stage's controls.
+fn scale_lengths(entry: &mut StageEntry, factor: f64) {
+    let specs = shape::controls(entry);
+    for (id, setting) in &mut entry.controls {
+        let is_length = specs.iter().find(|spec| spec.id == id).is_some_and(|spec| match &spec.kind {
+            ControlKind::Number(number) => number.unit == Unit::Px,
+            ControlKind::Point { .. } | ControlKind::Size { .. } => true,
+            _ => false,
+        });
+        if is_length {
+            for axis in 0..setting.feeds().len() {
+                *setting = setting.with_feed(axis, scaled(&setting.feeds()[axis], factor));
+            }
+        }
+    }
+}
+
+/// A feed whose values are multiplied.
+fn scaled(feed: &Feed, factor: f64) -> Feed {
+    match feed {
+        Feed::Fixed(value) => Feed::Fixed(value * factor),
+        Feed::Keys(keys) => Feed::Keys(keys.scaled(factor)),
+        Feed::Formula(written) => {
+            let text = format!("({}) * {factor}", written.formula.text());
+            match Formula::parse(&text) {
+                Ok(formula) => Feed::Formula(FormulaFeed { formula, offset: written.offset * factor }),
+                // Only brackets nested to the limit fail here; the formula then stays as it was written.
+                Err(_) => feed.clone(),
+            }
+        }
+    }
+}

@@ -1,0 +1,273 @@
+//! The slots and controls a row has, whether it is a stage or a tool.
+
+use std::sync::LazyLock;
+
+use crate::control::{ControlKind, ControlSpec, Unit, Value};
+use crate::feed::Moment;
+use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Gives, MAIN, MATTE};
+use crate::stages;
+
+/// A place where a row takes a signal.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Slot {
+    /// In links.
+    pub id: &'static str,
+    /// As shown.
+    pub name: String,
+    /// Which kinds it takes.
+    pub accepts: Accepts,
+}
+
+/// The control ids that every row with an amount has.
+pub mod common {
+    /// How much of the stage is seen, 0–1.
+    pub const AMOUNT: &str = "amount";
+    /// Whether the matte is turned inside out.
+    pub const MATTE_INVERT: &str = "matte_invert";
+    /// How far the matte's edge is softened.
+    pub const MATTE_SOFTEN: &str = "matte_soften";
+}
+
+static COMMON: LazyLock<Vec<ControlSpec>> = LazyLock::new(|| {
+    vec![
+        ControlSpec::number("amount", 1.0, (0.0, 1.0))
+            .within(0.0, 1.0)
+            .help("How much of this stage is seen; 0 hands on what came in.")
+            .with_id(common::AMOUNT),
+        ControlSpec::switch("invert matte", false)
+            .help("The stage works where the matte is not.")
+            .with_id(common::MATTE_INVERT),
+        ControlSpec::number("soften matte", 0.0, (0.0, 60.0))
+            .within(0.0, 1.0e4)
+            .unit(Unit::Px)
+            .help("Standard deviation of the blur on the matte, before it is used.")
+            .with_id(common::MATTE_SOFTEN),
+    ]
+});
+
+/// What amount and matte do on a row.
+pub fn amount_rule(entry: &StageEntry) -> AmountRule {
+    match &entry.tool {
+        Some(tool) if tool.main_input().is_some() => AmountRule::Mixes,
+        Some(_) => AmountRule::Opacity,
+        None => stages::find(&entry.kind).map_or(AmountRule::None, |stage| stage.spec().amount),
+    }
+}
+
+/// The controls of a row in order: those that every stage has, then its own.
+pub fn controls(entry: &StageEntry) -> Vec<&'static ControlSpec> {
+    let common = if amount_rule(entry) == AmountRule::None { &[][..] } else { &COMMON };
+    let own = stages::find(&entry.kind).map_or(&[][..], |stage| &stage.spec().controls);
+    common.iter().chain(own).collect()
+}
+
+/// One control of a row by its id.
+pub fn control(entry: &StageEntry, id: &str) -> Option<&'static ControlSpec> {
+    controls(entry).into_iter().find(|spec| spec.id == id)
+}
+
+/// The slots of a row: the main input first where there is one, the matte last.
+pub fn slots(entry: &StageEntry) -> Vec<Slot> {
+    let mut made = Vec::new();
+    if let Some(tool) = &entry.tool {
+        for (number, input) in tool.inputs.iter().enumerate() {
+            let id = ToolUse::slot_id(number);
+            made.push(Slot { id, name: input.name.clone(), accepts: input.kind.into() });
+        }
+    } else if let Some(stage) = stages::find(&entry.kind) {
+        let spec = stage.spec();
+        if let Some(accepts) = spec.main {
+            made.push(Slot { id: MAIN, name: "main".into(), accepts });
+        }
+        made.extend(spec.slots.iter().map(|slot| Slot {
+            id: slot.id,
+            name: slot.name.into(),
+            accepts: slot.accepts,
+        }));
+    }
+    if amount_rule(entry) != AmountRule::None {
+        made.push(Slot { id: MATTE, name: "matte".into(), accepts: Accepts::Field });
+    }
+    made
+}
+
+/// The kind of signal that a stage of this setup gives.
+///
+/// A stage whose kind is that of a main input which is empty gives a picture.
+pub fn kind_of(setup: &Setup, id: StageId) -> SignalKind {
+    // A row stands below what it takes, so following main inputs ends; the bound guards broken files.
+    let mut id = id;
+    for _ in 0..=setup.stages.len() {
+        let Some(entry) = setup.stage(id) else { break };
+        if let Some(tool) = &entry.tool {
+            return tool.gives;
+        }
+        let Some(stage) = stages::find(&entry.kind) else { break };
+        match stage.spec().gives {
+            Gives::Always(kind) => return kind,
+            Gives::ByControls(f) => {
+                let moment = setup.moment(f64::from(setup.picture.frames.first));
+                return f(&own_values(setup, entry, moment));
+            }
+            Gives::LikeMain => {
+                let Some(link) = entry.links.get(MAIN) else { break };
+                match kind_of_link(setup, *link, entry.inside) {
+                    Followed::Kind(kind) => return kind,
+                    Followed::Stage(next) => id = next,
+                }
+            }
+        }
+    }
+    SignalKind::Picture
+}
+
+enum Followed {
+    Kind(SignalKind),
+    Stage(StageId),
+}
+
+fn kind_of_link(setup: &Setup, link: Link, inside: Option<StageId>) -> Followed {
+    use crate::setup::Source;
+    if link.take.is_some() {
+        return Followed::Kind(SignalKind::Field);
+    }
+    match link.from {
+        Source::Stage(id) => Followed::Stage(id),
+        Source::Input(number) => {
+            let tool = inside.and_then(|row| setup.stage(row)).and_then(|row| row.tool.as_ref());
+            let input = tool.and_then(|tool| tool.inputs.get(number));
+            Followed::Kind(input.map_or(SignalKind::Picture, |input| input.kind))
+        }
+    }
+}
+
+/// The kind of signal that a link brings.
+pub fn linked_kind(setup: &Setup, link: Link, inside: Option<StageId>) -> SignalKind {
+    match kind_of_link(setup, link, inside) {
+        Followed::Kind(kind) => kind,
+        Followed::Stage(id) => kind_of(setup, id),
+    }
+}
+
+/// The values of all controls of a row at a moment, in the order of [`controls`].
+pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
+    let value = |spec: &&ControlSpec| match entry.controls.get(spec.id) {
+        Some(setting) => value_of(spec, setting, setup.picture, moment),
+        None => default_value(&spec.kind, setup.picture),
+    };
+    controls(entry).iter().map(value).collect()
+}
+
+/// The values of the stage's own controls alone.
+fn own_values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
+    let skip = if amount_rule(entry) == AmountRule::None { 0 } else { COMMON.len() };
+    values(setup, entry, moment).split_off(skip)
+}
+
+/// How many values of [`values`] stand before the stage's own.
+pub fn common_count(entry: &StageEntry) -> usize {
+    if amount_rule(entry) == AmountRule::None { 0 } else { COMMON.len() }
+}
+
+/// Where a control starts, on a picture of this size.
+pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
+    let (width, height) = (f64::from(picture.width), f64::from(picture.height));
+    match kind {
+        ControlKind::Number(spec) => Value::Number(spec.default),
+        ControlKind::Switch { default } => Value::Switch(*default),
+        ControlKind::Choice { default, .. } => Value::Choice(*default),
+        ControlKind::Colour { default, .. } => Value::Colour(*default),
+        ControlKind::Point { default_share: [x, y] } => Value::Pair([x * width, y * height]),
+        ControlKind::Size { default_share: [x, y] } => Value::Pair([x * height, y * height]),
+        ControlKind::Media => Value::Media(None),
+        ControlKind::Names => Value::Names(Vec::new()),
+    }
+}
+
+/// The setting that stands for a control's default.
+pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
+    use crate::feed::Feed::Fixed;
+    match default_value(kind, picture) {
+        Value::Number(number) => Setting::number(number),
+        Value::Pair(pair) => Setting::Axes { axes: pair.map(Fixed).to_vec() },
+        Value::Colour(colour) => Setting::Axes { axes: colour.map(Fixed).to_vec() },
+        Value::Switch(on) => Setting::Switch(on),
+        Value::Choice(index) => {
+            let id = match kind {
+                ControlKind::Choice { options, .. } => options.get(index).map_or("", |option| option.id),
+                _ => "",
+            };
+            Setting::Choice(id.into())
+        }
+        Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
+    }
+}
+
+/// A setting's value at a moment. One that does not fit the control gives the control's default.
+fn value_of(spec: &ControlSpec, setting: &Setting, picture: PictureFormat, moment: Moment) -> Value {
+    let number = |feed: &crate::feed::Feed| feed.at(moment);
+    match (&spec.kind, setting) {
+        (ControlKind::Number(bounds), Setting::Feed(feed)) => {
+            let value = number(feed).clamp(bounds.least, bounds.most);
+            Value::Number(if bounds.whole { value.round() } else { value })
+        }
+        (ControlKind::Point { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
+            Value::Pair([number(&axes[0]), number(&axes[1])])
+        }
+        (ControlKind::Size { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
+            Value::Pair([number(&axes[0]).max(0.0), number(&axes[1]).max(0.0)])
+        }
+        (ControlKind::Colour { .. }, Setting::Axes { axes }) if axes.len() == 3 => {
+            Value::Colour([number(&axes[0]), number(&axes[1]), number(&axes[2])])
+        }
+        (ControlKind::Switch { .. }, Setting::Switch(on)) => Value::Switch(*on),
+        (ControlKind::Choice { default, options }, Setting::Choice(id)) => {
+            Value::Choice(options.iter().position(|option| option.id == id).unwrap_or(*default))
+        }
+        (ControlKind::Media, Setting::Media { media }) => Value::Media(Some(*media)),
+        (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
+        (kind, _) => default_value(kind, picture),
+    }
+}
+
+/// Whether a setting fits a control: its form, its bounds, its choices. `Err` says what is wanted.
+pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
+    let axes = |count: usize| match setting {
+        Setting::Axes { axes } if axes.len() == count => Ok(()),
+        _ => Err(format!("wants {count} numbers")),
+    };
+    match &spec.kind {
+        ControlKind::Number(bounds) => match setting {
+            Setting::Feed(feed) => {
+                let beyond = |value: &f64| !(bounds.least..=bounds.most).contains(value);
+                let out = matches!(feed, crate::feed::Feed::Fixed(_) | crate::feed::Feed::Keys(_))
+                    && feed.numbers().iter().any(beyond);
+                if out { Err(format!("takes {} to {}", bounds.least, bounds.most)) } else { Ok(()) }
+            }
+            _ => Err("wants a number".into()),
+        },
+        ControlKind::Point { .. } | ControlKind::Size { .. } => axes(2),
+        ControlKind::Colour { .. } => axes(3),
+        ControlKind::Switch { .. } => match setting {
+            Setting::Switch(_) => Ok(()),
+            _ => Err("is on or off".into()),
+        },
+        ControlKind::Choice { options, .. } => match setting {
+            Setting::Choice(id) if options.iter().any(|option| option.id == id) => Ok(()),
+            _ => {
+                let ids: Vec<&str> = options.iter().map(|option| option.id).collect();
+                Err(format!("is one of {}", ids.join(", ")))
+            }
+        },
+        ControlKind::Media => match setting {
+            Setting::Media { .. } => Ok(()),
+            _ => Err("wants a medium".into()),
+        },
+        ControlKind::Names => match setting {
+            Setting::Names(_) => Ok(()),
+            _ => Err("wants a list of names".into()),
+        },
+    }
+}

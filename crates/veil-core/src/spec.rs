@@ -1,0 +1,147 @@
+//! What a stage declares about itself. Bench, find list, schema, docs and validation all read this.
+
+use serde::Serialize;
+
+use crate::control::{ControlSpec, Value};
+use crate::signal::SignalKind;
+
+/// Where a stage stands in the find list.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Family {
+    /// Makes a signal from nothing or from files.
+    Source,
+    /// Makes or changes fields and mattes.
+    Field,
+    /// Makes or changes maps.
+    Map,
+    /// Moves a signal.
+    Warp,
+    /// Blurs and light.
+    Light,
+    /// Changes colour.
+    Colour,
+    /// Brings signals together.
+    Joining,
+}
+
+/// Which kinds a slot takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Accepts {
+    /// Pictures.
+    Picture,
+    /// Fields, and pictures by one of their floats.
+    Field,
+    /// Maps.
+    Map,
+    /// Any kind.
+    Any,
+    /// Pictures and fields as they are.
+    PictureOrField,
+}
+
+impl Accepts {
+    /// Whether a signal of this kind can be plugged.
+    pub const fn takes(self, kind: SignalKind) -> bool {
+        match self {
+            Self::Any => true,
+            Self::Picture => matches!(kind, SignalKind::Picture),
+            Self::Field | Self::PictureOrField => matches!(kind, SignalKind::Picture | SignalKind::Field),
+            Self::Map => matches!(kind, SignalKind::Map),
+        }
+    }
+
+    /// Whether plugging this kind means choosing one float of a picture.
+    pub const fn converts(self, kind: SignalKind) -> bool {
+        matches!((self, kind), (Self::Field, SignalKind::Picture))
+    }
+
+    /// As it is called in messages.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Picture => "a picture",
+            Self::Field => "a field",
+            Self::Map => "a map",
+            Self::Any => "any signal",
+            Self::PictureOrField => "a picture or a field",
+        }
+    }
+}
+
+impl From<SignalKind> for Accepts {
+    fn from(kind: SignalKind) -> Self {
+        match kind {
+            SignalKind::Picture => Self::Picture,
+            SignalKind::Field => Self::Field,
+            SignalKind::Map => Self::Map,
+        }
+    }
+}
+
+/// A side input.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct SlotSpec {
+    /// Stable, in files.
+    pub id: &'static str,
+    /// As shown.
+    pub name: &'static str,
+    /// Which kinds it takes.
+    pub accepts: Accepts,
+}
+
+/// What kind of signal a stage gives.
+#[derive(Clone, Copy, Debug)]
+pub enum Gives {
+    /// Always this.
+    Always(SignalKind),
+    /// The kind of its main input.
+    LikeMain,
+    /// What its controls say.
+    ByControls(fn(&[Value]) -> SignalKind),
+}
+
+/// What amount and matte do.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum AmountRule {
+    /// They mix from the bypass to the result.
+    Mixes,
+    /// They scale how far the picture moves, or how strong a layer is; the stage does it itself.
+    OwnUse,
+    /// They weaken what a source gives.
+    Opacity,
+    /// There are none.
+    None,
+}
+
+/// A stage's declaration.
+#[derive(Clone, Debug)]
+pub struct StageSpec {
+    /// Stable, in files.
+    pub id: &'static str,
+    /// As shown.
+    pub name: &'static str,
+    /// Where it is listed.
+    pub family: Family,
+    /// One sentence.
+    pub help: &'static str,
+    /// What its main input takes; none for a source.
+    pub main: Option<Accepts>,
+    /// Its side inputs, besides the matte.
+    pub slots: Vec<SlotSpec>,
+    /// What it gives.
+    pub gives: Gives,
+    /// What amount and matte do.
+    pub amount: AmountRule,
+    /// Its own controls, besides those that every stage has.
+    pub controls: Vec<ControlSpec>,
+    /// How far a proxy may differ from the full picture brought down to its size: the mean absolute
+    /// difference over all floats, on a picture of detail no finer than four pixels and values within 0–1.
+    pub proxy_tolerance: f64,
+}
+
+/// The slot of the main input.
+pub const MAIN: &str = "main";
+/// The slot of the matte.
+pub const MATTE: &str = "matte";

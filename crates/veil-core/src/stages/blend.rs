@@ -1,0 +1,78 @@
+//! One picture laid on another.
+
+use veil_pixels::Window;
+use veil_pixels::blend::{Mode, blend};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, SlotSpec, StageSpec};
+use crate::{choice, controls};
+
+use super::Stage;
+
+controls! {
+    struct BlendControls {
+        mode: Mode = ControlSpec::choice("mode", Mode::Over).help("How the layer meets what lies below."),
+    }
+}
+
+choice! {
+    Mode {
+        Over = "over", "over";
+        Plus = "plus", "plus";
+        Multiply = "multiply", "multiply";
+        Screen = "screen", "screen";
+    }
+}
+
+pub(super) struct Blend {
+    spec: StageSpec,
+}
+
+impl Blend {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "blend",
+                name: "Blend",
+                family: Family::Joining,
+                help: "Lays a picture over the main one, each by its own alpha.",
+                main: Some(Accepts::Picture),
+                slots: vec![SlotSpec { id: "layer", name: "layer", accepts: Accepts::Picture }],
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::OwnUse,
+                controls: BlendControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for Blend {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let nothing = Domain { data: Window::EMPTY, ..context.everywhere() };
+        let main = context.main_domain().unwrap_or(nothing);
+        let layer = context.domain_of("layer").unwrap_or(nothing);
+        Ok(Domain { data: main.data.union(layer.data), ..main })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: BlendControls = context.controls()?;
+        let mut below = context.picture(MAIN, wanted)?;
+        let layer = context.picture("layer", wanted)?;
+        let (matte, amount) = (context.matte(wanted)?, context.amount());
+        below.fill_rows(context.cancel(), |y, row| {
+            let shares = matte.as_ref().map(|matte| matte.row(y));
+            for (index, (below, layer)) in row.iter_mut().zip(layer.row(y)).enumerate() {
+                let opacity = amount * shares.map_or(1.0, |shares| shares[index]);
+                *below = blend(controls.mode, *below, *layer, opacity);
+            }
+        })?;
+        Ok(Pixels::Picture(below))
+    }
+}

@@ -1,0 +1,102 @@
+//! Moves a signal by a map.
+
+use veil_pixels::displace::{Displacement, longest_move};
+use veil_pixels::resample::Filter;
+use veil_pixels::{Edge, Map, Window};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels};
+use crate::spec::{Accepts, AmountRule, Family, Gives, SlotSpec, StageSpec};
+use crate::{controls, each_kind};
+
+use super::Stage;
+
+controls! {
+    struct DisplaceControls {
+        strength_x: f64 = ControlSpec::number("strength x", 1.0, (0.0, 50.0)).under("move")
+            .help("Times how far the map moves the picture sideways."),
+        strength_y: f64 = ControlSpec::number("strength y", 1.0, (0.0, 50.0)).under("move")
+            .help("Times how far the map moves the picture up and down."),
+        outside: Edge = ControlSpec::choice("outside", Edge::Mirror).under("move")
+            .help("What is brought in from beyond the border."),
+        softness: f64 = ControlSpec::number("blur with move", 0.0, (0.0, 2.0)).within(0.0, 10.0).under("softness")
+            .help("Standard deviation of the blur for each pixel moved; bent air is also soft."),
+        sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("softness")
+            .help("How the picture is read between its pixels."),
+    }
+}
+
+/// Moves beyond this many pixels of the raster read nothing that a picture could hold.
+const MOST_MOVE: f32 = 65_536.0;
+
+/// How far each pixel of `wanted` moves, in pixels of this scale, with strength, amount and matte.
+fn moves(context: &Context<'_>, controls: &DisplaceControls, wanted: Window) -> Result<Map, StageError> {
+    let amount = context.amount();
+    let scaled = |strength: f64| context.scale().length(strength) * amount;
+    let (x, y) = (scaled(controls.strength_x), scaled(controls.strength_y));
+    let limited = |length: f32| if length.is_nan() { 0.0 } else { length.clamp(-MOST_MOVE, MOST_MOVE) };
+    let mut map = context.map("map", wanted)?;
+    let matte = context.matte(wanted)?;
+    map.fill_rows(context.cancel(), |line, row| match &matte {
+        None => {
+            for m in row {
+                *m = [limited(m[0] * x), limited(m[1] * y)];
+            }
+        }
+        Some(matte) => {
+            for (m, coverage) in row.iter_mut().zip(matte.row(line)) {
+                *m = [limited(m[0] * x * coverage), limited(m[1] * y * coverage)];
+            }
+        }
+    })?;
+    Ok(map)
+}
+
+pub(super) struct Displace {
+    spec: StageSpec,
+}
+
+impl Displace {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "displace",
+                name: "Displace",
+                family: Family::Warp,
+                help: "Moves each pixel by the map, in full-size pixels, and softens it by how far it went.",
+                main: Some(Accepts::Any),
+                slots: vec![SlotSpec { id: "map", name: "map", accepts: Accepts::Map }],
+                gives: Gives::LikeMain,
+                amount: AmountRule::OwnUse,
+                controls: DisplaceControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for Displace {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
+        Ok(Domain { data: main.data.union(main.display), ..main })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: DisplaceControls = context.controls()?;
+        let moves = moves(context, &controls, wanted)?;
+        let how = Displacement {
+            softness: controls.softness as f32,
+            filter: controls.sampling,
+            edge: controls.outside,
+        };
+        let data = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
+        let reach = how.reach(longest_move(&moves).min(MOST_MOVE));
+        let main = context.main(how.edge.reads_window(wanted.grow(reach, reach), data))?;
+        Ok(each_kind!(&main.pixels, raster => how.apply(raster, data, &moves, context.cancel())?))
+    }
+}

@@ -1,0 +1,94 @@
+//! Black and white points of a field or picture.
+
+use veil_pixels::Window;
+use veil_pixels::colour;
+use veil_pixels::grade::Levels;
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels};
+use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct LevelsControls {
+        in_low: f64 = ControlSpec::number("black point", 0.0, (0.0, 1.0)).under("in").help("What becomes the lowest value."),
+        in_high: f64 = ControlSpec::number("white point", 1.0, (0.0, 1.0)).under("in")
+            .help("What becomes the highest value; at or below the black point the result is a hard threshold."),
+        gamma: f64 = ControlSpec::number("gamma", 1.0, (0.2, 5.0)).within(0.01, 100.0).under("in")
+            .help("Raises the middle above 1, lowers it below."),
+        out_low: f64 = ControlSpec::number("lowest", 0.0, (0.0, 1.0)).under("out").help("The lowest value given."),
+        out_high: f64 = ControlSpec::number("highest", 1.0, (0.0, 1.0)).under("out").help("The highest value given."),
+        clamp: bool = ControlSpec::switch("clamp", true).under("out").help("Cuts off what lies beyond the points."),
+    }
+}
+
+fn levels(controls: &LevelsControls) -> Levels {
+    Levels {
+        in_low: controls.in_low as f32,
+        in_high: controls.in_high as f32,
+        gamma: controls.gamma as f32,
+        out_low: controls.out_low as f32,
+        out_high: controls.out_high as f32,
+        clamp: controls.clamp,
+    }
+}
+
+pub(super) struct LevelsStage {
+    spec: StageSpec,
+}
+
+impl LevelsStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "levels",
+                name: "Levels",
+                family: Family::Field,
+                help: "Moves the black and white points, to open or close a matte.",
+                main: Some(Accepts::PictureOrField),
+                slots: Vec::new(),
+                gives: Gives::LikeMain,
+                amount: AmountRule::Mixes,
+                controls: LevelsControls::specs(),
+                proxy_tolerance: 0.03,
+            },
+        }
+    }
+}
+
+impl Stage for LevelsStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        // Black may be given a value of its own, so the result is everywhere unless nothing stays nothing.
+        let controls: LevelsControls = context.controls()?;
+        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
+        let nothing_stays = levels(&controls).apply(0.0) == 0.0;
+        Ok(if nothing_stays { main } else { Domain { data: main.data.union(main.display), ..main } })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let levels = levels(&context.controls()?);
+        let cancel = context.cancel();
+        match context.main(wanted)?.over(wanted) {
+            Pixels::Field(mut field) => {
+                field.change(cancel, |value| levels.apply(value))?;
+                Ok(Pixels::Field(field))
+            }
+            Pixels::Picture(mut picture) => {
+                picture.change(cancel, |pixel| {
+                    let [r, g, b, a] = colour::unpremultiplied(pixel);
+                    let [r, g, b] = [r, g, b].map(|value| levels.apply(value));
+                    colour::premultiplied([r, g, b, a])
+                })?;
+                Ok(Pixels::Picture(picture))
+            }
+            Pixels::Map(_) => Err(StageError::Fault("levels work on fields and pictures".into())),
+        }
+    }
+}

@@ -1,0 +1,107 @@
+//! A field of gradient noise that evolves.
+
+use veil_pixels::Window;
+use veil_pixels::noise::{Fold, Noise};
+
+use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::engine::{Context, StageError};
+use crate::signal::{Pixels, SignalKind};
+use crate::spec::{AmountRule, Family, Gives, StageSpec};
+use crate::{choice, controls};
+
+use super::Stage;
+
+controls! {
+    struct NoiseControls {
+        size: [f64; 2] = ControlSpec::size("size", [0.06, 0.06])
+            .help("Size of the pattern in x and y; 0 for no change along that axis."),
+        angle: f64 = ControlSpec::angle("angle", 0.0).help("Turn of the pattern, counter-clockwise as seen."),
+        offset_x: f64 = ControlSpec::number("offset x", 0.0, (-500.0, 500.0)).unit(Unit::Px)
+            .help("How far the pattern is moved to the right."),
+        offset_y: f64 = ControlSpec::number("offset y", 0.0, (-500.0, 500.0)).unit(Unit::Px)
+            .help("How far the pattern is moved down."),
+        octaves: i32 = ControlSpec::whole("octaves", 3, 1, 12).under("detail")
+            .help("How many finer patterns are added up."),
+        lacunarity: f64 = ControlSpec::number("lacunarity", 2.0, (1.0, 4.0)).within(1.0, 16.0).under("detail")
+            .help("How much finer each octave is than the one before."),
+        gain: f64 = ControlSpec::number("gain", 0.5, (0.0, 1.0)).within(0.0, 4.0).under("detail")
+            .help("How much weaker each octave is than the one before."),
+        fold: Fold = ControlSpec::choice("kind", Fold::Plain).under("detail")
+            .help("Plain, with sharp crests, or with round lumps."),
+        churn: f64 = ControlSpec::number("churn", 0.04, (0.0, 0.5)).under("time")
+            .help("How fast it evolves each frame; one unit is a wholly new pattern."),
+        depth: f64 = ControlSpec::number("depth", 0.0, (0.0, 10.0)).under("time")
+            .help("Where in its evolution it starts."),
+        seed: i32 = ControlSpec::whole("seed", 1, 0, 9999).under("time").help("Which of the patterns."),
+        contrast: f64 = ControlSpec::number("contrast", 1.0, (0.0, 4.0)).under("values")
+            .help("Spread of the values about the level."),
+        level: f64 = ControlSpec::number("level", 0.5, (0.0, 1.0)).under("values").help("The middle value."),
+        invert: bool = ControlSpec::switch("invert", false).under("values").help("High becomes low."),
+    }
+}
+
+choice! {
+    Fold {
+        Plain = "plain", "plain";
+        Ridged = "ridged", "ridged";
+        Billow = "billow", "billow";
+    }
+}
+
+fn depth(controls: &NoiseControls, context: &Context<'_>) -> f64 {
+    controls.depth + controls.churn * context.since()
+}
+
+pub(super) struct NoiseStage {
+    spec: StageSpec,
+}
+
+impl NoiseStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "noise",
+                name: "Noise",
+                family: Family::Field,
+                help: "A pattern without repetition, about 0 to 1, that evolves with the frame.",
+                main: None,
+                slots: Vec::new(),
+                gives: Gives::Always(SignalKind::Field),
+                amount: AmountRule::Opacity,
+                controls: NoiseControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for NoiseStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+        let controls: NoiseControls = context.controls()?;
+        Ok(depth(&controls, context).to_bits())
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: NoiseControls = context.controls()?;
+        let noise = Noise {
+            seed: controls.seed as u32,
+            size: controls.size,
+            offset: [controls.offset_x, controls.offset_y],
+            angle: controls.angle.to_radians(),
+            depth: depth(&controls, context),
+            octaves: controls.octaves as u32,
+            lacunarity: controls.lacunarity,
+            gain: controls.gain,
+            fold: controls.fold,
+        };
+        let mut field = noise.over(wanted, f64::from(context.scale().divisor()), context.cancel())?;
+        let contrast = controls.contrast as f32 * if controls.invert { -0.5 } else { 0.5 };
+        let level = controls.level as f32;
+        field.change(context.cancel(), |value| level + contrast * value)?;
+        Ok(Pixels::Field(field))
+    }
+}

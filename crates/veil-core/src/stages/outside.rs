@@ -1,0 +1,23 @@
+//! Choices that several stages offer.
+
+use veil_pixels::Edge;
+use veil_pixels::resample::Filter;
+
+use crate::choice;
+
+choice! {
+    Edge {
+        Hold = "hold", "hold";
+        Mirror = "mirror", "mirror";
+        Repeat = "repeat", "repeat";
+        Clear = "clear", "clear";
+    }
+}
+
+choice! {
+    Filter {
+        Cubic = "cubic", "cubic";
+        Linear = "linear", "linear";
+        Nearest = "nearest", "nearest";
+    }
+}

@@ -1,0 +1,55 @@
+//! A map made stronger or weaker.
+
+use veil_pixels::Window;
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct StrengthControls {
+        x: f64 = ControlSpec::number("x", 1.0, (0.0, 400.0)).help("Times how far the map moves sideways."),
+        y: f64 = ControlSpec::number("y", 1.0, (0.0, 400.0)).help("Times how far the map moves up and down."),
+    }
+}
+
+pub(super) struct Strength {
+    spec: StageSpec,
+}
+
+impl Strength {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "strength",
+                name: "Strength",
+                family: Family::Map,
+                help: "Multiplies a map: value times strength is how many pixels the picture moves.",
+                main: Some(Accepts::Map),
+                slots: Vec::new(),
+                gives: Gives::Always(SignalKind::Map),
+                amount: AmountRule::Mixes,
+                controls: StrengthControls::specs(),
+                proxy_tolerance: 0.5,
+            },
+        }
+    }
+}
+
+impl Stage for Strength {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: StrengthControls = context.controls()?;
+        let (x, y) = (controls.x as f32, controls.y as f32);
+        let mut map = context.map(MAIN, wanted)?;
+        map.change(context.cancel(), |[move_x, move_y]| [move_x * x, move_y * y])?;
+        Ok(Pixels::Map(map))
+    }
+}

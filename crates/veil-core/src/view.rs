@@ -1,0 +1,109 @@
+//! From a signal to bytes for the eye. Nothing here touches the signal.
+
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use veil_pixels::colour::{self, SrgbBytes};
+use veil_pixels::{Move, Rgba};
+
+use crate::signal::Pixels;
+
+/// Which part of a signal is looked at.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Look {
+    /// All of it: a picture's colour, a field as grey, a map as a colour wheel.
+    #[default]
+    Colour,
+    /// One channel as grey; of a map, red is x and green is y, grey where nothing moves.
+    Red,
+    /// See red.
+    Green,
+    /// See red.
+    Blue,
+    /// Coverage as grey.
+    Alpha,
+    /// BT.709 luma as grey.
+    Luma,
+}
+
+/// How a signal is looked at.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct View {
+    /// Which part.
+    pub look: Look,
+    /// In stops; raises what is dark, for looking only.
+    pub exposure: f32,
+}
+
+/// A move of this many pixels is shown at full brightness on the colour wheel.
+const WHEEL_REACH: f32 = 8.0;
+
+/// Opaque RGBA bytes, row by row, through the sRGB display transform. Fields and single channels go
+/// through it too, so that a value of 0.5 looks the same in either.
+pub fn bytes(pixels: &Pixels, view: View, table: &SrgbBytes) -> Vec<u8> {
+    let light = view.exposure.exp2();
+    match pixels {
+        Pixels::Picture(raster) => {
+            shown(raster.pixels(), |pixel| seen_picture(*pixel, view.look, light), table)
+        }
+        Pixels::Field(raster) => shown(raster.pixels(), |value| [value * light; 3], table),
+        Pixels::Map(raster) => shown(raster.pixels(), |m| seen_map(*m, view.look, light), table),
+    }
+}
+
+fn shown<P: Sync>(pixels: &[P], seen: impl Fn(&P) -> [f32; 3] + Sync, table: &SrgbBytes) -> Vec<u8> {
+    const AT_ONCE: usize = 1 << 14;
+    let mut bytes = vec![255; pixels.len() * 4];
+    bytes.par_chunks_mut(4 * AT_ONCE).zip(pixels.par_chunks(AT_ONCE)).for_each(|(out, run)| {
+        for (out, pixel) in out.chunks_exact_mut(4).zip(run) {
+            for (byte, value) in out.iter_mut().zip(seen(pixel)) {
+                *byte = table.encode(value);
+            }
+        }
+    });
+    bytes
+}
+
+fn seen_picture(pixel: Rgba, look: Look, light: f32) -> [f32; 3] {
+    match look {
+        Look::Colour => [pixel[0] * light, pixel[1] * light, pixel[2] * light],
+        Look::Red => [pixel[0] * light; 3],
+        Look::Green => [pixel[1] * light; 3],
+        Look::Blue => [pixel[2] * light; 3],
+        Look::Alpha => [pixel[3]; 3],
+        Look::Luma => [colour::luma(pixel) * light; 3],
+    }
+}
+
+/// Direction as hue, distance as brightness; or one axis as grey about the middle.
+fn seen_map([x, y]: Move, look: Look, light: f32) -> [f32; 3] {
+    let axis = |value: f32| [0.18 + value / WHEEL_REACH * light * 0.18; 3];
+    match look {
+        Look::Red => axis(x),
+        Look::Green => axis(y),
+        _ => {
+            let distance = (x.hypot(y) / WHEEL_REACH * light).min(1.0);
+            let turn = (-y).atan2(x);
+            let third = std::f32::consts::TAU / 3.0;
+            let channel = |at: f32| (0.5 + 0.5 * (turn - at).cos()).powi(2) * distance;
+            [channel(0.0), channel(third), channel(2.0 * third)]
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use veil_pixels::{Raster, Window};
+
+    #[test]
+    fn one_stop_brightens_what_is_seen_and_a_channel_shows_alone() {
+        let table = SrgbBytes::new();
+        let picture = Pixels::Picture(Raster::flat(Window::sized(1, 1), [0.25, 0.5, 0.0, 1.0]));
+        let see = |look, exposure| bytes(&picture, View { look, exposure }, &table);
+        // IEC 61966-2-1: 0.25 is byte 137, 0.5 is byte 188.
+        assert_eq!(see(Look::Colour, 0.0), [137, 188, 0, 255]);
+        assert_eq!(see(Look::Red, 1.0), [188, 188, 188, 255]);
+        assert_eq!(see(Look::Alpha, 3.0), [255, 255, 255, 255]);
+    }
+}
