@@ -1,14 +1,92 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
+//! A stand-in for a camera and a 3D renderer: it draws the made-up show Saltglass, with passes and truth.
+//!
+//! Rays are cast through a lens and a shutter, several a pixel, at surfaces of plain shape and rough
+//! texture lit by the sky, by fire and by lamps of some size. So edges, blur and shadows are soft for the
+//! reasons a photograph's are. Source: Cook, Porter and Carpenter, "Distributed Ray Tracing", 1984.
+
+mod camera;
+mod film;
+mod frame;
+mod random;
+mod scene;
+mod shots;
+mod surface;
+mod truth;
+
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use veil_core::setup::Frames;
+use veil_media::MediaError;
+
+pub use shots::Shot;
+
+/// The show's name.
+pub const SHOW: &str = "Saltglass";
+
+/// How many frames must be there before a shot can be opened.
+pub const FRAMES_TO_OPEN: usize = 8;
+
+/// What is known of a shot before a frame of it is drawn.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ShotPlan {
+    /// `SG010`.
+    pub code: &'static str,
+    /// `kiln yard`.
+    pub title: &'static str,
+    /// Columns.
+    pub width: u32,
+    /// Rows.
+    pub height: u32,
+    /// Its frames.
+    pub frames: Frames,
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
+impl ShotPlan {
+    /// Where its frames are, below the show's folder.
+    pub fn pattern(&self) -> String {
+        format!("plates/{0}/{0}.####.exr", self.code)
     }
+
+    fn file(&self, folder: &Path, frame: i32) -> PathBuf {
+        folder.join(format!("plates/{0}/{0}.{frame:04}.exr", self.code))
+    }
+
+    /// How many of its frames are drawn.
+    pub fn done(&self, folder: &Path) -> usize {
+        (self.frames.first..=self.frames.last).filter(|frame| self.file(folder, *frame).exists()).count()
+    }
+
+    /// How many frames from the first on are drawn without a gap.
+    pub fn done_from_start(&self, folder: &Path) -> usize {
+        (self.frames.first..=self.frames.last).take_while(|frame| self.file(folder, *frame).exists()).count()
+    }
+}
+
+/// Every shot, in show order.
+pub fn plans() -> Vec<ShotPlan> {
+    Shot::ALL.iter().map(|shot| shot.plan()).collect()
+}
+
+/// Draws what is missing of a shot below `folder`, frame by frame, calling `after` with each frame that is
+/// there. Stops between frames when `stop` is set. Frames that are there are left as they are.
+pub fn draw(
+    shot: Shot,
+    folder: &Path,
+    stop: &AtomicBool,
+    mut after: impl FnMut(i32),
+) -> Result<(), MediaError> {
+    let plan = shot.plan();
+    truth::write(shot, folder)?;
+    for frame in plan.frames.first..=plan.frames.last {
+        if stop.load(Ordering::Relaxed) {
+            return Ok(());
+        }
+        let file = plan.file(folder, frame);
+        if !file.exists() {
+            frame::draw(shot, frame, &file)?;
+        }
+        after(frame);
+    }
+    Ok(())
 }

@@ -1,14 +1,22 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
-}
+//! Open formats in and out: OpenEXR and PNG sequences, with their passes and Cryptomattes.
+//!
+//! Readers keep a file's values as they are. A broken or hostile file gives an error that names it,
+//! never a crash; a frame file that is written is whole or absent.
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+mod cryptomatte;
+mod error;
+mod exr_read;
+mod exr_write;
+mod inspect;
+mod library;
+mod png_file;
+mod roles;
+mod sequence;
+mod write;
 
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
-    }
-}
+pub use error::MediaError;
+pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
+pub use inspect::{Inspected, inspect};
+pub use library::FilePlates;
+pub use sequence::{FoundMedia, Pattern, scan};
+pub use write::{OutputError, OutputPattern, write_frame, write_whole};

@@ -1,0 +1,215 @@
+//! One frame of a shot: the plate and its passes, written as one OpenEXR file.
+
+use std::path::Path;
+
+use glam::{Vec2, Vec3};
+use rayon::prelude::*;
+use veil_media::{Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
+use veil_pixels::cryptomatte::{Id, murmur3_32};
+use veil_pixels::{Raster, Window};
+
+use crate::camera::{Eye, Ray};
+use crate::film;
+use crate::random::Random;
+use crate::scene::{Hit, Scene, Thing};
+use crate::shots::Shot;
+use crate::surface::{lit, sky};
+use crate::truth;
+
+/// Rays through lens and shutter for each pixel.
+const SAMPLES: u32 = 5;
+/// Share of a frame that the shutter is open.
+const SHUTTER: f32 = 0.5;
+/// How far a pixel's rays stand from its middle, in pixels: what keeps edges one to three pixels wide.
+const SOFTNESS: f32 = 0.8;
+/// Ranks of the Cryptomatte that are written.
+const RANKS: usize = 4;
+/// Depth and position where there is only sky.
+const FAR: f32 = 10_000.0;
+
+/// What one pixel holds.
+#[derive(Clone, Copy, Default)]
+struct Pixel {
+    plate: [f32; 3],
+    depth: f32,
+    position: [f32; 3],
+    motion: [f32; 2],
+    ranks: [(u32, f32); RANKS],
+}
+
+/// Cameras and scenes of a frame: at the middle of the shutter, one frame later, and over the shutter.
+struct Moments {
+    eye: Eye,
+    next_eye: Eye,
+    scene: Scene,
+    shutter: Vec<(Eye, Scene)>,
+}
+
+impl Moments {
+    fn new(shot: Shot, since: f32) -> Self {
+        let plan = shot.plan();
+        let eye = |moment: f32| shot.camera(moment).eye(plan.width, plan.height);
+        let open = |sample: u32| since + SHUTTER * ((sample as f32 + 0.5) / SAMPLES as f32 - 0.5);
+        Self {
+            eye: eye(since),
+            next_eye: eye(since + 1.0),
+            scene: shot.scene(since),
+            shutter: (0..SAMPLES).map(|sample| (eye(open(sample)), shot.scene(open(sample)))).collect(),
+        }
+    }
+}
+
+/// Draws a frame and writes it, whole or not at all.
+pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError> {
+    let plan = shot.plan();
+    let window = Window::sized(plan.width, plan.height);
+    let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
+    let (width, height) = (plan.width as usize, plan.height as usize);
+    let mut pixels = vec![Pixel::default(); width * height];
+    pixels.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
+        for (x, pixel) in row.iter_mut().enumerate() {
+            *pixel = drawn(&moments, x as u32, y as u32, frame as u32);
+        }
+    });
+    let layers = layers(&pixels, window, truth::camera_text(shot, frame));
+    write_whole(file, |out| write_layers(file, window, layers, out))
+}
+
+/// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
+/// surface changes slowly against a pixel, and lighting is most of the cost.
+struct Met<'a> {
+    share: f32,
+    scene: &'a Scene,
+    ray: Ray,
+    hit: Option<Hit>,
+}
+
+fn drawn(moments: &Moments, x: u32, y: u32, frame: u32) -> Pixel {
+    let mut random = Random::new([x, y, frame]);
+    let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+    let mut pixel = Pixel::default();
+    let mut things: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
+    let mut met: Vec<Met<'_>> = Vec::with_capacity(SAMPLES as usize);
+    let turn = random.next();
+    for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
+        let ray = eye.lens_ray(middle + offset(sample as u32, turn), &mut random);
+        let hit = scene.hit(ray);
+        let share = 1.0 / SAMPLES as f32;
+        let same = |met: &&mut Met<'_>| met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
+        match met.iter_mut().find(same) {
+            Some(met) => met.share += share,
+            None => met.push(Met { share, scene, ray, hit }),
+        }
+        let id = Id::of(hit.map_or(Thing::Sky, |hit| scene.parts[hit.part].thing).name()).bits();
+        if let Some(rank) = things.iter_mut().find(|rank| rank.0 == id || rank.1 == 0.0) {
+            *rank = (id, rank.1 + share);
+        }
+    }
+    let mut light = Vec3::ZERO;
+    for met in met {
+        light += met.share
+            * match met.hit {
+                None => sky(met.ray.along, met.scene.moment),
+                Some(hit) => lit(met.scene, met.ray, &hit, &mut random, 1),
+            };
+    }
+    pixel.plate = film::recorded(light, &mut random).to_array();
+    things.sort_by(|a, b| b.1.total_cmp(&a.1));
+    pixel.ranks = things;
+    truth_at(moments, middle, &mut pixel);
+    pixel
+}
+
+/// Where a sample stands about the pixel's middle: evenly round it at two distances, turned anew in each pixel.
+fn offset(sample: u32, turn: f32) -> Vec2 {
+    let (sin, cos) = ((sample as f32 / SAMPLES as f32 * 2.0 + turn) * std::f32::consts::TAU).sin_cos();
+    let radius = ((sample as f32 + 0.5) / SAMPLES as f32).sqrt() * SOFTNESS;
+    Vec2::new(cos, sin) * radius
+}
+
+/// Depth, position and motion of what stands at the middle of the pixel at the middle of the shutter.
+fn truth_at(moments: &Moments, middle: Vec2, pixel: &mut Pixel) {
+    let ray = moments.eye.ray(middle);
+    let (place, velocity) = match moments.scene.hit(ray) {
+        Some(hit) => (hit.place, moments.scene.parts[hit.part].velocity),
+        None => (ray.from + ray.along * FAR, Vec3::ZERO),
+    };
+    pixel.depth = moments.eye.project(place).1;
+    pixel.position = place.to_array();
+    pixel.motion = (moments.next_eye.project(place + velocity).0 - middle).to_array();
+}
+
+fn layers(pixels: &[Pixel], window: Window, camera: String) -> Vec<Layer> {
+    let channel = |name: &str, depth: Depth, value: &dyn Fn(&Pixel) -> f32| LayerChannel {
+        name: name.into(),
+        depth,
+        values: Raster::from_pixels(window, pixels.iter().map(value).collect())
+            .unwrap_or_else(|| Raster::clear(window)),
+    };
+    let layer = |name: &str, channels: Vec<LayerChannel>, texts: Vec<(String, String)>| Layer {
+        name: name.into(),
+        data: window,
+        channels,
+        texts,
+    };
+    let mut made = vec![
+        layer(
+            "plate",
+            vec![
+                channel("R", Depth::Half, &|p| p.plate[0]),
+                channel("G", Depth::Half, &|p| p.plate[1]),
+                channel("B", Depth::Half, &|p| p.plate[2]),
+            ],
+            cryptomatte_texts().into_iter().chain([("camera".to_owned(), camera)]).collect(),
+        ),
+        layer("depth", vec![channel("Z", Depth::Float, &|p| p.depth)], Vec::new()),
+        layer(
+            "position",
+            vec![
+                channel("X", Depth::Half, &|p| p.position[0]),
+                channel("Y", Depth::Half, &|p| p.position[1]),
+                channel("Z", Depth::Half, &|p| p.position[2]),
+            ],
+            Vec::new(),
+        ),
+        layer(
+            "motion",
+            vec![channel("X", Depth::Half, &|p| p.motion[0]), channel("Y", Depth::Half, &|p| p.motion[1])],
+            Vec::new(),
+        ),
+    ];
+    for pair in 0..RANKS / 2 {
+        let (first, second) = (pair * 2, pair * 2 + 1);
+        made.push(layer(
+            &format!("{CRYPTOMATTE}{pair:02}"),
+            vec![
+                channel("R", Depth::Float, &|p| f32::from_bits(p.ranks[first].0)),
+                channel("G", Depth::Float, &|p| p.ranks[first].1),
+                channel("B", Depth::Float, &|p| f32::from_bits(p.ranks[second].0)),
+                channel("A", Depth::Float, &|p| p.ranks[second].1),
+            ],
+            Vec::new(),
+        ));
+    }
+    made
+}
+
+const CRYPTOMATTE: &str = "things";
+
+/// The header's part of a Cryptomatte, per its specification.
+fn cryptomatte_texts() -> Vec<(String, String)> {
+    let key = &format!("{:08x}", murmur3_32(CRYPTOMATTE.as_bytes(), 0))[..7];
+    let names = Thing::ALL
+        .iter()
+        .map(|thing| format!("\"{}\":\"{:08x}\"", thing.name(), Id::of(thing.name()).bits()));
+    let manifest = format!("{{{}}}", names.collect::<Vec<_>>().join(","));
+    [
+        ("name", CRYPTOMATTE.to_owned()),
+        ("hash", "MurmurHash3_32".to_owned()),
+        ("conversion", "uint32_to_float32".to_owned()),
+        ("manifest", manifest),
+    ]
+    .into_iter()
+    .map(|(what, value)| (format!("cryptomatte/{key}/{what}"), value))
+    .collect()
+}

@@ -1,0 +1,263 @@
+//! Shapes and what a ray meets.
+
+use glam::{Vec3, Vec3Swizzles};
+
+use crate::camera::Ray;
+
+/// Which named thing a surface belongs to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub(crate) enum Thing {
+    Kiln,
+    Chimney,
+    Yard,
+    Walls,
+    Lamps,
+    Barge,
+    Lantern,
+    Water,
+    Shore,
+    Sky,
+}
+
+impl Thing {
+    pub(crate) const ALL: [Self; 10] = [
+        Self::Kiln,
+        Self::Chimney,
+        Self::Yard,
+        Self::Walls,
+        Self::Lamps,
+        Self::Barge,
+        Self::Lantern,
+        Self::Water,
+        Self::Shore,
+        Self::Sky,
+    ];
+
+    pub(crate) const fn name(self) -> &'static str {
+        match self {
+            Self::Kiln => "kiln",
+            Self::Chimney => "chimney",
+            Self::Yard => "yard",
+            Self::Walls => "walls",
+            Self::Lamps => "lamps",
+            Self::Barge => "barge",
+            Self::Lantern => "lantern",
+            Self::Water => "water",
+            Self::Shore => "shore",
+            Self::Sky => "sky",
+        }
+    }
+}
+
+/// What a surface is made of.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Stuff {
+    Brick {
+        row: f32,
+        seed: u32,
+    },
+    WetStone,
+    Plaster {
+        tint: Vec3,
+        seed: u32,
+    },
+    Wood {
+        tint: Vec3,
+    },
+    Copper,
+    Water,
+    /// Coal under an arch that stands on `foot`; brightness in scene-linear units.
+    Fire {
+        light: Vec3,
+        foot: Vec3,
+    },
+    /// Gives off light; brightness in scene-linear units.
+    Glow {
+        light: Vec3,
+    },
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Shape {
+    /// The level plane at a height.
+    Level {
+        y: f32,
+    },
+    /// A box, turned about the upright axis.
+    Block {
+        middle: Vec3,
+        half: Vec3,
+        turn: f32,
+    },
+    /// An upright round frustum.
+    Frustum {
+        foot: Vec3,
+        height: f32,
+        low: f32,
+        high: f32,
+    },
+    Ball {
+        middle: Vec3,
+        radius: f32,
+    },
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Part {
+    pub(crate) shape: Shape,
+    pub(crate) stuff: Stuff,
+    pub(crate) thing: Thing,
+    /// How far it goes in a frame, for motion.
+    pub(crate) velocity: Vec3,
+}
+
+impl Part {
+    pub(crate) const fn still(thing: Thing, stuff: Stuff, shape: Shape) -> Self {
+        Self { shape, stuff, thing, velocity: Vec3::ZERO }
+    }
+}
+
+/// A round light of some size.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Lamp {
+    pub(crate) middle: Vec3,
+    pub(crate) radius: f32,
+    /// Light at one metre.
+    pub(crate) light: Vec3,
+}
+
+/// Everything at one moment.
+#[derive(Clone, Debug)]
+pub(crate) struct Scene {
+    pub(crate) parts: Vec<Part>,
+    pub(crate) lamps: Vec<Lamp>,
+    /// Light of the low sun's afterglow, and where it comes from.
+    pub(crate) dusk: (Vec3, Vec3),
+    pub(crate) moment: f32,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Hit {
+    pub(crate) distance: f32,
+    pub(crate) place: Vec3,
+    pub(crate) normal: Vec3,
+    pub(crate) part: usize,
+}
+
+const NEAR: f32 = 1e-3;
+
+impl Scene {
+    pub(crate) fn hit(&self, ray: Ray) -> Option<Hit> {
+        let mut nearest: Option<(f32, Vec3, usize)> = None;
+        for (index, part) in self.parts.iter().enumerate() {
+            if let Some((distance, normal)) = meet(part.shape, ray)
+                && nearest.is_none_or(|(known, ..)| distance < known)
+            {
+                nearest = Some((distance, normal, index));
+            }
+        }
+        nearest.map(|(distance, normal, part)| Hit {
+            distance,
+            place: ray.from + ray.along * distance,
+            normal,
+            part,
+        })
+    }
+
+    /// Whether anything that gives no light stands within a distance along a ray.
+    pub(crate) fn shaded(&self, ray: Ray, within: f32) -> bool {
+        let stands =
+            |part: &Part| !matches!(part.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water);
+        self.parts
+            .iter()
+            .filter(|part| stands(part))
+            .any(|part| meet(part.shape, ray).is_some_and(|(d, _)| d < within))
+    }
+}
+
+fn meet(shape: Shape, ray: Ray) -> Option<(f32, Vec3)> {
+    match shape {
+        Shape::Level { y } => {
+            let distance = (y - ray.from.y) / ray.along.y;
+            (distance > NEAR && distance < 2000.0).then_some((distance, Vec3::Y))
+        }
+        Shape::Block { middle, half, turn } => meet_block(ray, middle, half, turn),
+        Shape::Frustum { foot, height, low, high } => meet_frustum(ray, foot, height, low, high),
+        Shape::Ball { middle, radius } => {
+            let offset = ray.from - middle;
+            let along = offset.dot(ray.along);
+            let under = along * along - offset.length_squared() + radius * radius;
+            let distance = -along - under.max(0.0).sqrt();
+            (under > 0.0 && distance > NEAR).then(|| (distance, (offset + ray.along * distance) / radius))
+        }
+    }
+}
+
+fn turned(v: Vec3, sin: f32, cos: f32) -> Vec3 {
+    Vec3::new(v.x * cos - v.z * sin, v.y, v.x * sin + v.z * cos)
+}
+
+fn meet_block(ray: Ray, middle: Vec3, half: Vec3, turn: f32) -> Option<(f32, Vec3)> {
+    let (sin, cos) = turn.sin_cos();
+    let from = turned(ray.from - middle, -sin, cos);
+    let along = turned(ray.along, -sin, cos);
+    let inverse = along.recip();
+    let a = (-half - from) * inverse;
+    let b = (half - from) * inverse;
+    let near = a.min(b);
+    let distance = near.max_element();
+    if distance <= NEAR || distance > a.max(b).min_element() {
+        return None;
+    }
+    let face = if distance == near.x {
+        Vec3::X * -along.x.signum()
+    } else if distance == near.y {
+        Vec3::Y * -along.y.signum()
+    } else {
+        Vec3::Z * -along.z.signum()
+    };
+    Some((distance, turned(face, sin, cos)))
+}
+
+fn meet_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Option<(f32, Vec3)> {
+    let from = ray.from - foot;
+    let slope = (high - low) / height;
+    // (x, z) within low + slope · y: a quadratic in the distance.
+    let (radius, rate) = (low + slope * from.y, slope * ray.along.y);
+    let flat = ray.along.xz();
+    let a = flat.length_squared() - rate * rate;
+    let b = from.xz().dot(flat) - radius * rate;
+    let c = from.xz().length_squared() - radius * radius;
+    let under = b * b - a * c;
+    if under < 0.0 {
+        return None;
+    }
+    let distance = (-b - under.sqrt()) / a;
+    let y = from.y + ray.along.y * distance;
+    if distance > NEAR && (0.0..=height).contains(&y) {
+        let place = from + ray.along * distance;
+        let out = place.xz().normalize();
+        return Some((distance, Vec3::new(out.x, -slope, out.y).normalize()));
+    }
+    // The top, seen from above.
+    let distance = (height - from.y) / ray.along.y;
+    let place = from + ray.along * distance;
+    (distance > NEAR && place.xz().length() <= high).then_some((distance, Vec3::Y))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rays_meet_shapes_where_geometry_says() {
+        let ray = Ray { from: Vec3::new(0.0, 1.0, 10.0), along: Vec3::NEG_Z };
+        let distance = |shape| meet(shape, ray).unwrap().0;
+        assert!((distance(Shape::Ball { middle: Vec3::Y, radius: 2.0 }) - 8.0).abs() < 1e-4);
+        let block = Shape::Block { middle: Vec3::ZERO, half: Vec3::splat(3.0), turn: 0.0 };
+        assert!((distance(block) - 7.0).abs() < 1e-4);
+        // At height 1 of 4 the radius is 2 − 0.25 · 1 = 1.75.
+        let cone = Shape::Frustum { foot: Vec3::ZERO, height: 4.0, low: 2.0, high: 1.0 };
+        assert!((distance(cone) - 8.25).abs() < 1e-4);
+    }
+}

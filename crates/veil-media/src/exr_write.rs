@@ -1,0 +1,114 @@
+//! OpenEXR out: any layers as parts of one file, lossless ZIP.
+
+use std::io::{Seek, Write};
+use std::path::Path;
+
+use exr::prelude::{
+    AnyChannel, AnyChannels, AttributeValue, Compression, Encoding, FlatSamples, Image, ImageAttributes,
+    IntegerBounds, LayerAttributes, LineOrder, Text, Vec2, WritableImage,
+};
+use half::f16;
+use half::slice::HalfFloatSliceExt;
+use veil_pixels::{Field, Window};
+
+use crate::MediaError;
+
+/// How a channel's numbers are kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Depth {
+    /// Sixteen bits.
+    Half,
+    /// Thirty-two bits.
+    Float,
+}
+
+/// One channel of a layer.
+#[derive(Clone, Debug)]
+pub struct LayerChannel {
+    /// Its name within the layer.
+    pub name: String,
+    /// How it is kept.
+    pub depth: Depth,
+    /// Its values, over the layer's data window.
+    pub values: Field,
+}
+
+/// One part of a file.
+#[derive(Clone, Debug)]
+pub struct Layer {
+    /// Empty for the plain layer. Written before the channels' names.
+    pub name: String,
+    /// Its data window, which every channel has.
+    pub data: Window,
+    /// Its channels.
+    pub channels: Vec<LayerChannel>,
+    /// Text attributes.
+    pub texts: Vec<(String, String)>,
+}
+
+fn text(value: &str) -> Result<Text, String> {
+    Text::new_or_none(value).ok_or_else(|| format!("`{value}` cannot stand in an OpenEXR header"))
+}
+
+/// Writes layers to anything that can be sought in. An empty data window is written as one clear pixel,
+/// since the format has no empty one.
+pub fn write_layers(
+    path: &Path,
+    display: Window,
+    layers: Vec<Layer>,
+    out: impl Write + Seek,
+) -> Result<(), MediaError> {
+    let bad = |why: String| MediaError::Unsupported { path: path.into(), why };
+    let plain = layers.len() == 1;
+    let mut written = Vec::new();
+    for layer in layers {
+        let data = if layer.data.is_empty() {
+            Window::new(display.x0, display.y0, display.x0 + 1, display.y0 + 1)
+        } else {
+            layer.data
+        };
+        let mut attributes = LayerAttributes::default();
+        attributes.layer_position = Vec2(data.x0, data.y0);
+        if !plain || !layer.name.is_empty() {
+            attributes.layer_name = Some(text(&layer.name).map_err(bad)?);
+        }
+        for (name, value) in &layer.texts {
+            attributes
+                .other
+                .insert(text(name).map_err(bad)?, AttributeValue::Text(text(value).map_err(bad)?));
+        }
+        let mut channels = Vec::new();
+        for channel in layer.channels {
+            let name =
+                if layer.name.is_empty() { channel.name } else { format!("{}.{}", layer.name, channel.name) };
+            let values = if layer.data.is_empty() { vec![0.0] } else { channel.values.pixels().to_vec() };
+            channels.push(AnyChannel::new(text(&name).map_err(bad)?, samples(values, channel.depth)));
+        }
+        let encoding = Encoding {
+            compression: Compression::ZIP16,
+            line_order: LineOrder::Increasing,
+            ..Encoding::FAST_LOSSLESS
+        };
+        let size = Vec2(data.width(), data.height());
+        written.push(exr::prelude::Layer::new(
+            size,
+            attributes,
+            encoding,
+            AnyChannels::sort(channels.into_iter().collect()),
+        ));
+    }
+    let bounds = IntegerBounds::new((display.x0, display.y0), (display.width(), display.height()));
+    let image = Image::from_layers(ImageAttributes::new(bounds), written);
+    image.write().to_buffered(out).map_err(|error| MediaError::exr(path, error))
+}
+
+fn samples(values: Vec<f32>, depth: Depth) -> FlatSamples {
+    match depth {
+        Depth::Float => FlatSamples::F32(values),
+        Depth::Half => {
+            let mut halves = vec![f16::ZERO; values.len()];
+            halves.convert_from_f32_slice(&values);
+            FlatSamples::F16(halves)
+        }
+    }
+}

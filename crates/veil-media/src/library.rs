@@ -1,0 +1,208 @@
+//! Media on disk, as the engine asks for them.
+
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex};
+use std::time::UNIX_EPOCH;
+
+use veil_core::plates::{PlateError, Plates, Ranks, Role};
+use veil_core::setup::Media;
+use veil_core::signal::{Domain, Pixels, SignalKind};
+use veil_pixels::{Cancel, Field, Map, Picture};
+
+use crate::MediaError;
+use crate::cryptomatte::read_ranks;
+use crate::exr_read::{ExrHead, read_channels, read_head};
+use crate::png_file;
+use crate::sequence::Pattern;
+
+/// Media below one folder. Headers that were read are kept until their file changes.
+pub struct FilePlates {
+    root: PathBuf,
+    heads: Mutex<HashMap<PathBuf, (u64, Arc<Head>)>>,
+}
+
+/// How many headers are kept.
+const MOST_HEADS: usize = 4096;
+
+enum Head {
+    Exr(ExrHead),
+    Png(Domain),
+}
+
+impl Head {
+    const fn domain(&self) -> Domain {
+        match self {
+            Self::Exr(head) => head.domain,
+            Self::Png(domain) => *domain,
+        }
+    }
+}
+
+impl From<MediaError> for PlateError {
+    fn from(error: MediaError) -> Self {
+        match error {
+            MediaError::Cancelled => Self::Cancelled,
+            other => Self::File(other.to_string()),
+        }
+    }
+}
+
+impl FilePlates {
+    /// Paths of media are taken relative to `root`.
+    pub fn new(root: impl Into<PathBuf>) -> Self {
+        Self { root: root.into(), heads: Mutex::default() }
+    }
+
+    /// The folder that paths are relative to.
+    pub fn root(&self) -> &Path {
+        &self.root
+    }
+
+    /// The file of a frame.
+    fn file(&self, media: &Media, frame: i32) -> Result<PathBuf, MediaError> {
+        let outside = || MediaError::Outside(media.path.clone());
+        let climbs = media.path.starts_with('/') || media.path.split('/').any(|part| part == "..");
+        if climbs {
+            return Err(outside());
+        }
+        let pattern: Pattern = media.path.parse().map_err(|_| outside())?;
+        Ok(self.root.join(pattern.file(frame)))
+    }
+
+    /// What tells this state of a file from another: path, size and time of change.
+    fn print_of(path: &Path) -> Result<u64, MediaError> {
+        let meta = std::fs::metadata(path).map_err(MediaError::io(path))?;
+        let changed = meta.modified().ok().and_then(|time| time.duration_since(UNIX_EPOCH).ok());
+        let key = format!("{}\0{}\0{:?}", path.display(), meta.len(), changed);
+        let hash = blake3::hash(key.as_bytes());
+        let mut short = [0; 8];
+        short.copy_from_slice(&hash.as_bytes()[..8]);
+        Ok(u64::from_le_bytes(short))
+    }
+
+    fn head(&self, path: &Path) -> Result<Arc<Head>, MediaError> {
+        let print = Self::print_of(path)?;
+        let held = |heads: &HashMap<PathBuf, (u64, Arc<Head>)>| {
+            heads.get(path).filter(|(known, _)| *known == print).map(|(_, head)| Arc::clone(head))
+        };
+        // A poisoned lock only means that a reader panicked elsewhere; the map itself is whole.
+        let lock = || self.heads.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some(head) = held(&lock()) {
+            return Ok(head);
+        }
+        let head = Arc::new(if is_png(path) {
+            Head::Png(png_file::read_domain(path)?)
+        } else {
+            Head::Exr(read_head(path)?)
+        });
+        let mut heads = lock();
+        if heads.len() >= MOST_HEADS {
+            heads.clear();
+        }
+        heads.insert(path.into(), (print, Arc::clone(&head)));
+        Ok(head)
+    }
+
+    fn exr_pass(
+        &self,
+        path: &Path,
+        head: &ExrHead,
+        role: Role,
+        cancel: &Cancel,
+    ) -> Result<Pixels, MediaError> {
+        let found = head.groups.iter().find(|group| group.role() == Some(role));
+        // A lone layer of any name is the picture.
+        let found = found.or_else(|| head.groups.first().filter(|_| role == Role::Beauty));
+        let missing =
+            || MediaError::Missing { path: path.into(), what: format!("{role:?} pass").to_lowercase() };
+        let group = found.ok_or_else(missing)?;
+        let wanted = group.channels_for(role);
+        let present: Vec<usize> = wanted.iter().copied().flatten().collect();
+        if present.is_empty() {
+            return Err(missing());
+        }
+        let planes = read_channels(path, group.part, &present, cancel)?;
+        let mut planes = planes.into_iter();
+        let by_float: Vec<Option<Field>> =
+            wanted.iter().map(|channel| channel.and_then(|_| planes.next())).collect();
+        interleaved(&by_float, role.kind()).ok_or_else(missing)
+    }
+}
+
+/// Planes side by side in each pixel. A missing plane is 0, a missing alpha 1.
+fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<Pixels> {
+    let window = planes.iter().flatten().next()?.window();
+    let at = |float: usize, index: usize, missing: f32| {
+        planes.get(float).and_then(Option::as_ref).map_or(missing, |plane| plane.pixels()[index])
+    };
+    let indices = 0..window.area();
+    Some(match kind {
+        SignalKind::Field => Pixels::Field(planes.first()?.clone()?),
+        SignalKind::Map => {
+            let pixels = indices.map(|i| [at(0, i, 0.0), at(1, i, 0.0)]).collect();
+            Pixels::Map(Map::from_pixels(window, pixels)?)
+        }
+        SignalKind::Picture => {
+            let pixels =
+                indices.map(|i| [at(0, i, 0.0), at(1, i, 0.0), at(2, i, 0.0), at(3, i, 1.0)]).collect();
+            Pixels::Picture(Picture::from_pixels(window, pixels)?)
+        }
+    })
+}
+
+fn is_png(path: &Path) -> bool {
+    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("png"))
+}
+
+impl Plates for FilePlates {
+    fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError> {
+        Ok(Self::print_of(&self.file(media, frame)?)?)
+    }
+
+    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
+        Ok(self.head(&self.file(media, frame)?)?.domain())
+    }
+
+    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
+        let path = self.file(media, frame)?;
+        Ok(match &*self.head(&path)? {
+            Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
+            Head::Png(_) if role == Role::Beauty => Pixels::Picture(png_file::read(&path)?),
+            Head::Png(_) => {
+                let what = format!("{role:?} pass").to_lowercase();
+                return Err(MediaError::Missing { path, what }.into());
+            }
+        })
+    }
+
+    fn ranks(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+        let path = self.file(media, frame)?;
+        match &*self.head(&path)? {
+            Head::Exr(head) => Ok(Arc::new(read_ranks(&path, head, cancel)?)),
+            Head::Png(_) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }.into()),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_path_that_climbs_out_is_refused() {
+        let plates = FilePlates::new("/nowhere");
+        let media = |path: &str| Media {
+            id: veil_core::setup::MediaId(1),
+            name: "x".into(),
+            path: path.into(),
+            frames: None,
+            colour: veil_core::setup::ColourSpace::Linear,
+            content: None,
+        };
+        for path in ["../secret.exr", "/etc/passwd", "a/../../b.png"] {
+            let error = plates.domain(&media(path), 1).unwrap_err();
+            assert!(error.to_string().contains("leads out"), "{path}: {error}");
+        }
+    }
+}

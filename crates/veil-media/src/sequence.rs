@@ -1,0 +1,176 @@
+//! Sequences of frame files: `name.####.ext`.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::str::FromStr;
+
+use serde::Serialize;
+use veil_core::setup::Frames;
+
+use crate::MediaError;
+
+/// A path with a run of `#` where the frame number stands, or a still's path without one.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Pattern {
+    before: String,
+    /// Least digits of the number; 0 for a still.
+    digits: usize,
+    after: String,
+}
+
+impl FromStr for Pattern {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let Some(start) = text.rfind('#') else {
+            return Ok(Self { before: text.into(), digits: 0, after: String::new() });
+        };
+        let before = text[..=start].trim_end_matches('#');
+        let digits = start + 1 - before.len();
+        if before.contains('#') {
+            return Err(format!("`{text}` has more than one run of #"));
+        }
+        Ok(Self { before: before.into(), digits, after: text[start + 1..].into() })
+    }
+}
+
+impl Pattern {
+    /// Whether it stands for more than one file.
+    pub const fn is_sequence(&self) -> bool {
+        self.digits > 0
+    }
+
+    /// The file of a frame; negative numbers keep their sign before the digits.
+    pub fn file(&self, frame: i32) -> String {
+        if self.digits == 0 {
+            return self.before.clone();
+        }
+        let sign = if frame < 0 { "-" } else { "" };
+        format!("{}{sign}{:0digits$}{}", self.before, frame.unsigned_abs(), self.after, digits = self.digits)
+    }
+}
+
+impl std::fmt::Display for Pattern {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}{}{}", self.before, "#".repeat(self.digits), self.after)
+    }
+}
+
+/// A sequence or still in a folder.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct FoundMedia {
+    /// Relative to the folder that was searched, with `/`.
+    pub path: String,
+    /// Its first and last frame; none for a still.
+    pub frames: Option<Frames>,
+    /// Frames between them without a file.
+    pub missing: Vec<i32>,
+}
+
+/// File endings that are read.
+pub(crate) const ENDINGS: [&str; 2] = ["exr", "png"];
+
+/// How deep folders are searched.
+const DEEPEST: usize = 6;
+/// How many files are looked at.
+const MOST_FILES: usize = 100_000;
+
+/// Every sequence and still below a folder, by path. Hidden files, links and files that are being written
+/// are passed over.
+pub fn scan(folder: &Path) -> Result<Vec<FoundMedia>, MediaError> {
+    let mut files = Vec::new();
+    list(folder, DEEPEST, &mut files)?;
+    let mut groups: BTreeMap<(String, usize, String), Vec<i32>> = BTreeMap::new();
+    for file in files {
+        let Ok(relative) = file.strip_prefix(folder) else { continue };
+        let Some(text) = relative.to_str().map(|text| text.replace('\\', "/")) else { continue };
+        match numbered(&text) {
+            Some((before, digits, after, number)) => {
+                groups.entry((before.into(), digits, after.into())).or_default().push(number);
+            }
+            None => {
+                groups.entry((text, 0, String::new())).or_default();
+            }
+        }
+    }
+    Ok(groups
+        .into_iter()
+        .map(|((before, digits, after), numbers)| found(before, digits, after, numbers))
+        .collect())
+}
+
+fn found(before: String, digits: usize, after: String, mut numbers: Vec<i32>) -> FoundMedia {
+    numbers.sort_unstable();
+    let pattern = Pattern { before, digits, after };
+    let frames = match (numbers.first(), numbers.last()) {
+        (Some(first), Some(last)) => Some(Frames { first: *first, last: *last }),
+        _ => None,
+    };
+    let gaps = numbers.windows(2).flat_map(|pair| pair[0] + 1..pair[1]);
+    FoundMedia { path: pattern.to_string(), frames, missing: gaps.collect() }
+}
+
+/// Splits `yard.1001.exr` into what stands before and after its number.
+fn numbered(path: &str) -> Option<(&str, usize, &str, i32)> {
+    let stem_end = path.rfind('.')?;
+    let stem = &path[..stem_end];
+    let start = stem.trim_end_matches(|c: char| c.is_ascii_digit()).len();
+    let digits = &stem[start..];
+    let separated = stem[..start].ends_with(['.', '_']);
+    let number = digits.parse().ok().filter(|_| separated)?;
+    Some((&path[..start], digits.len(), &path[stem_end..], number))
+}
+
+fn list(folder: &Path, depth: usize, files: &mut Vec<PathBuf>) -> Result<(), MediaError> {
+    let entries = std::fs::read_dir(folder).map_err(MediaError::io(folder))?;
+    for entry in entries.flatten() {
+        let (path, Ok(kind)) = (entry.path(), entry.file_type()) else { continue };
+        let hidden = entry.file_name().to_string_lossy().starts_with('.');
+        if hidden || files.len() >= MOST_FILES {
+            continue;
+        }
+        if kind.is_dir() && depth > 0 {
+            list(&path, depth - 1, files)?;
+        } else if kind.is_file() && has_known_ending(&path) {
+            files.push(path);
+        }
+    }
+    Ok(())
+}
+
+pub(crate) fn has_known_ending(path: &Path) -> bool {
+    let ending = path.extension().and_then(|ending| ending.to_str()).unwrap_or_default();
+    ENDINGS.iter().any(|known| ending.eq_ignore_ascii_case(known))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_pattern_names_the_file_of_a_frame_and_prints_as_it_was_written() {
+        let pattern: Pattern = "plates/yard.####.exr".parse().unwrap();
+        assert_eq!(pattern.file(1001), "plates/yard.1001.exr");
+        assert_eq!(pattern.file(7), "plates/yard.0007.exr");
+        assert_eq!(pattern.file(12345), "plates/yard.12345.exr");
+        assert_eq!(pattern.to_string(), "plates/yard.####.exr");
+        assert!("a.##.b.##".parse::<Pattern>().is_err());
+    }
+
+    #[test]
+    fn a_folder_gives_its_sequences_with_their_gaps_and_its_stills() {
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::create_dir(folder.path().join("a")).unwrap();
+        for name in
+            ["a/yard.1001.exr", "a/yard.1002.exr", "a/yard.1005.exr", "still.png", "notes.txt", ".x.0001.exr"]
+        {
+            std::fs::write(folder.path().join(name), b"").unwrap();
+        }
+        let found = scan(folder.path()).unwrap();
+        assert_eq!(found.len(), 2);
+        assert_eq!(found[0].path, "a/yard.####.exr");
+        assert_eq!(found[0].frames, Some(Frames { first: 1001, last: 1005 }));
+        assert_eq!(found[0].missing, [1003, 1004]);
+        assert_eq!((found[1].path.as_str(), found[1].frames), ("still.png", None));
+    }
+}
