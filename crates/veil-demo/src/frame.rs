@@ -66,13 +66,28 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
     let (width, height) = (plan.width as usize, plan.height as usize);
     let mut pixels = vec![Pixel::default(); width * height];
-    pixels.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
-        for (x, pixel) in row.iter_mut().enumerate() {
-            *pixel = drawn(&moments, x as u32, y as u32, frame as u32);
+    pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
+        let near: Vec<Vec<usize>> =
+            (0..width.div_ceil(TILE)).map(|tile| near_tile(&moments, tile, band)).collect();
+        for (line, row) in rows.chunks_mut(width).enumerate() {
+            for (x, pixel) in row.iter_mut().enumerate() {
+                let place = [x as u32, (band * TILE + line) as u32];
+                *pixel = drawn(&moments, place, frame as u32, &near[x / TILE]);
+            }
         }
     });
     let layers = layers(&pixels, window, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, window, layers, out))
+}
+
+/// Side of the tiles for which the parts that may be met are found beforehand, in pixels.
+const TILE: usize = 16;
+
+fn near_tile(moments: &Moments, column: usize, row: usize) -> Vec<usize> {
+    let corner = Vec2::new((column * TILE) as f32, (row * TILE) as f32);
+    let middle = moments.eye.ray(corner + TILE as f32 / 2.0);
+    let angle = moments.eye.ray(corner - 4.0).along.angle_between(middle.along) * 1.05;
+    moments.scene.near(middle.from, middle.along, angle)
 }
 
 /// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
@@ -84,7 +99,7 @@ struct Met<'a> {
     hit: Option<Hit>,
 }
 
-fn drawn(moments: &Moments, x: u32, y: u32, frame: u32) -> Pixel {
+fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pixel {
     let mut random = Random::new([x, y, frame]);
     let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
     let mut pixel = Pixel::default();
@@ -93,7 +108,7 @@ fn drawn(moments: &Moments, x: u32, y: u32, frame: u32) -> Pixel {
     let turn = random.next();
     for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
         let ray = eye.lens_ray(middle + offset(sample as u32, turn), &mut random);
-        let hit = scene.hit(ray);
+        let hit = scene.hit_among(ray, near.iter().copied());
         let share = 1.0 / SAMPLES as f32;
         let same = |met: &&mut Met<'_>| met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
         match met.iter_mut().find(same) {
@@ -116,7 +131,7 @@ fn drawn(moments: &Moments, x: u32, y: u32, frame: u32) -> Pixel {
     pixel.plate = film::recorded(light, &mut random).to_array();
     things.sort_by(|a, b| b.1.total_cmp(&a.1));
     pixel.ranks = things;
-    truth_at(moments, middle, &mut pixel);
+    truth_at(moments, middle, near, &mut pixel);
     pixel
 }
 
@@ -128,9 +143,9 @@ fn offset(sample: u32, turn: f32) -> Vec2 {
 }
 
 /// Depth, position and motion of what stands at the middle of the pixel at the middle of the shutter.
-fn truth_at(moments: &Moments, middle: Vec2, pixel: &mut Pixel) {
+fn truth_at(moments: &Moments, middle: Vec2, near: &[usize], pixel: &mut Pixel) {
     let ray = moments.eye.ray(middle);
-    let (place, velocity) = match moments.scene.hit(ray) {
+    let (place, velocity) = match moments.scene.hit_among(ray, near.iter().copied()) {
         Some(hit) => (hit.place, moments.scene.parts[hit.part].velocity),
         None => (ray.from + ray.along * FAR, Vec3::ZERO),
     };

@@ -83,11 +83,11 @@ pub(crate) enum Shape {
     Level {
         y: f32,
     },
-    /// A box, turned about the upright axis.
+    /// A box, turned about the upright axis by an angle with this sine and cosine.
     Block {
         middle: Vec3,
         half: Vec3,
-        turn: f32,
+        turn: (f32, f32),
     },
     /// An upright round frustum.
     Frustum {
@@ -146,10 +146,46 @@ pub(crate) struct Hit {
 
 const NEAR: f32 = 1e-3;
 
+impl Shape {
+    /// A ball that holds it; none for what has no end.
+    fn ball(&self) -> Option<(Vec3, f32)> {
+        match *self {
+            Self::Level { .. } => None,
+            Self::Block { middle, half, .. } => Some((middle, half.length())),
+            Self::Ball { middle, radius } => Some((middle, radius)),
+            Self::Frustum { foot, height, low, high } => {
+                let middle = foot + Vec3::Y * height * 0.5;
+                Some((middle, (height * 0.5).hypot(low.max(high))))
+            }
+        }
+    }
+}
+
 impl Scene {
+    /// The parts that rays from about `from` within `angle` of `along` may meet.
+    pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32) -> Vec<usize> {
+        let may = |part: &Part| match part.shape.ball() {
+            None => true,
+            Some((middle, radius)) => {
+                let to = middle - from;
+                // A little more, for the width of the lens and what moves while the shutter is open.
+                let reach = radius + 0.1;
+                let distance = to.length();
+                distance <= reach || to.angle_between(along) <= angle + (reach / distance).asin()
+            }
+        };
+        (0..self.parts.len()).filter(|index| may(&self.parts[*index])).collect()
+    }
+
     pub(crate) fn hit(&self, ray: Ray) -> Option<Hit> {
+        self.hit_among(ray, 0..self.parts.len())
+    }
+
+    /// The nearest hit with some of the parts.
+    pub(crate) fn hit_among(&self, ray: Ray, indices: impl Iterator<Item = usize>) -> Option<Hit> {
         let mut nearest: Option<(f32, Vec3, usize)> = None;
-        for (index, part) in self.parts.iter().enumerate() {
+        for index in indices {
+            let part = &self.parts[index];
             if let Some((distance, normal)) = meet(part.shape, ray)
                 && nearest.is_none_or(|(known, ..)| distance < known)
             {
@@ -197,8 +233,7 @@ fn turned(v: Vec3, sin: f32, cos: f32) -> Vec3 {
     Vec3::new(v.x * cos - v.z * sin, v.y, v.x * sin + v.z * cos)
 }
 
-fn meet_block(ray: Ray, middle: Vec3, half: Vec3, turn: f32) -> Option<(f32, Vec3)> {
-    let (sin, cos) = turn.sin_cos();
+fn meet_block(ray: Ray, middle: Vec3, half: Vec3, (sin, cos): (f32, f32)) -> Option<(f32, Vec3)> {
     let from = turned(ray.from - middle, -sin, cos);
     let along = turned(ray.along, -sin, cos);
     let inverse = along.recip();
@@ -254,7 +289,7 @@ mod tests {
         let ray = Ray { from: Vec3::new(0.0, 1.0, 10.0), along: Vec3::NEG_Z };
         let distance = |shape| meet(shape, ray).unwrap().0;
         assert!((distance(Shape::Ball { middle: Vec3::Y, radius: 2.0 }) - 8.0).abs() < 1e-4);
-        let block = Shape::Block { middle: Vec3::ZERO, half: Vec3::splat(3.0), turn: 0.0 };
+        let block = Shape::Block { middle: Vec3::ZERO, half: Vec3::splat(3.0), turn: (0.0, 1.0) };
         assert!((distance(block) - 7.0).abs() < 1e-4);
         // At height 1 of 4 the radius is 2 − 0.25 · 1 = 1.75.
         let cone = Shape::Frustum { foot: Vec3::ZERO, height: 4.0, low: 2.0, high: 1.0 };

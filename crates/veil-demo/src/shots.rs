@@ -128,7 +128,7 @@ fn kiln_yard(moment: f32) -> Scene {
     let block = |x: f32, y: f32, z: f32, hx: f32, hy: f32, hz: f32, turn: f32| Shape::Block {
         middle: Vec3::new(x, y, z),
         half: Vec3::new(hx, hy, hz),
-        turn,
+        turn: turn.sin_cos(),
     };
     let fire = flicker(moment, 3);
     let ember = Vec3::new(7.0, 3.0, 0.9) * fire;
@@ -233,7 +233,7 @@ fn lantern_barge(moment: f32) -> Scene {
     let block = |middle: Vec3, hx: f32, hy: f32, hz: f32| Shape::Block {
         middle,
         half: Vec3::new(hx, hy, hz),
-        turn: 0.0,
+        turn: (0.0, 1.0),
     };
     let hull = Stuff::Wood { tint: Vec3::new(0.10, 0.065, 0.045) };
     let cabin = Stuff::Plaster { tint: Vec3::new(0.19, 0.17, 0.14), seed: 33 };

@@ -4,7 +4,7 @@ use glam::{Vec3, Vec3Swizzles};
 
 use crate::camera::Ray;
 use crate::random::{Random, noise, octaves};
-use crate::scene::{Hit, Scene, Shape, Stuff};
+use crate::scene::{Hit, Lamp, Scene, Shape, Stuff};
 
 /// A surface at a place.
 struct Finish {
@@ -65,16 +65,26 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
         light += dusk * facing;
     }
     for lamp in &scene.lamps {
-        let spread = Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.6;
+        light += lamp_light(scene, lamp, from, normal, random);
+    }
+    light
+}
+
+/// Light of a lamp of some size: from several places of a large one.
+fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut Random) -> Vec3 {
+    let places = if lamp.radius > 0.3 { 4 } else { 1 };
+    let mut light = Vec3::ZERO;
+    for _ in 0..places {
+        let spread = Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.5;
         let to = lamp.middle + spread - from;
         let distance = to.length();
         let along = to / distance;
         let facing = along.dot(normal);
         if facing > 0.0 && !scene.shaded(Ray { from, along }, distance - lamp.radius) {
-            light += lamp.light * facing / (distance * distance).max(lamp.radius * lamp.radius);
+            light += lamp.light * facing / (distance * distance + lamp.radius * lamp.radius);
         }
     }
-    light
+    light / places as f32
 }
 
 /// Dusk over the sea, with torn cloud.

@@ -1,14 +1,74 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
+//! Everything that is kept: shows, shots with their history and versions, media, tools and renders, in one
+//! SQLite file, and the layout of the data folder around it.
+
+mod error;
+mod folder;
+mod media;
+mod renders;
+mod schema;
+mod shots;
+mod shows;
+mod tools;
+
+pub use error::StoreError;
+pub use folder::DataFolder;
+pub use media::MediaRecord;
+pub use renders::{FailedFrame, NewRender, RenderRecord, RenderState};
+pub use shots::{Applied, NewShot, ShotRecord, ShotSummary, VersionRecord};
+pub use shows::ShowRecord;
+pub use tools::{ToolRecord, ToolSummary};
+
+use diesel::connection::SimpleConnection;
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
+use diesel::sqlite::SqliteConnection;
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
+
+/// A row's number in its table.
+pub type Id = i32;
+
+pub(crate) type Connection = PooledConnection<ConnectionManager<SqliteConnection>>;
+
+/// The database of a data folder. Cheap to clone. Its calls block; they belong on a thread that may wait.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<SqliteConnection>>,
+    folder: DataFolder,
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+#[derive(Debug)]
+struct Pragmas;
 
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
+impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
+    fn on_acquire(&self, connection: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
+        let pragmas = "PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA foreign_keys = ON; PRAGMA busy_timeout = 10000;";
+        connection.batch_execute(pragmas).map_err(diesel::r2d2::Error::QueryError)
     }
+}
+
+impl Store {
+    /// Opens the database of a data folder, made and brought up to date where needed.
+    pub fn open(folder: DataFolder) -> Result<Self, StoreError> {
+        let file = folder.database();
+        let manager = ConnectionManager::new(file.to_string_lossy());
+        let pool = Pool::builder().max_size(4).connection_customizer(Box::new(Pragmas)).build(manager)?;
+        let store = Self { pool, folder };
+        store.connection()?.run_pending_migrations(MIGRATIONS).map_err(StoreError::Migration)?;
+        Ok(store)
+    }
+
+    /// The folder around it.
+    pub const fn folder(&self) -> &DataFolder {
+        &self.folder
+    }
+
+    pub(crate) fn connection(&self) -> Result<Connection, StoreError> {
+        Ok(self.pool.get()?)
+    }
+}
+
+/// Seconds since 1970.
+pub(crate) fn now() -> i64 {
+    std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |time| time.as_secs() as i64)
 }

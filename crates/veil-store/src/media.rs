@@ -1,0 +1,57 @@
+//! Media of a show, as they were found.
+
+use diesel::prelude::*;
+use veil_core::setup::ColourSpace;
+
+use crate::schema::media;
+use crate::{Id, Store, StoreError};
+
+/// A sequence or still of a show.
+#[derive(Clone, Debug, PartialEq)]
+pub struct MediaRecord {
+    /// Its number.
+    pub id: Id,
+    /// Relative to the show's folder.
+    pub path: String,
+    /// What it holds, as its reader said it.
+    pub inspected: serde_json::Value,
+    /// Chosen by a person; none where the guess holds.
+    pub colour: Option<ColourSpace>,
+}
+
+impl Store {
+    /// Every medium of a show, by path.
+    pub fn media(&self, show: Id) -> Result<Vec<MediaRecord>, StoreError> {
+        let rows: Vec<(Id, String, String, Option<String>)> = media::table
+            .filter(media::show_id.eq(show))
+            .order(media::path)
+            .select((media::id, media::path, media::inspected, media::colour))
+            .load(&mut self.connection()?)?;
+        rows.into_iter()
+            .map(|(id, path, inspected, colour)| {
+                let colour = colour.map(|colour| serde_json::from_str(&colour)).transpose()?;
+                Ok(MediaRecord { id, path, inspected: serde_json::from_str(&inspected)?, colour })
+            })
+            .collect()
+    }
+
+    /// Lists a medium, or what is now known of it. A chosen colour space stays.
+    pub fn list_media(&self, show: Id, path: &str, inspected: &serde_json::Value) -> Result<(), StoreError> {
+        let text = inspected.to_string();
+        diesel::insert_into(media::table)
+            .values((media::show_id.eq(show), media::path.eq(path), media::inspected.eq(&text)))
+            .on_conflict((media::show_id, media::path))
+            .do_update()
+            .set(media::inspected.eq(&text))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// Chooses what a medium's colours mean.
+    pub fn set_media_colour(&self, id: Id, colour: ColourSpace) -> Result<(), StoreError> {
+        diesel::update(media::table.find(id))
+            .set(media::colour.eq(serde_json::to_string(&colour)?))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+}

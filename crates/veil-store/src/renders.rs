@@ -1,0 +1,190 @@
+//! The render queue.
+
+use diesel::prelude::*;
+use serde::{Deserialize, Serialize};
+use veil_core::setup::{Frames, Setup, StageId};
+
+use crate::schema::{renders, shots, shows};
+use crate::{Id, Store, StoreError, now};
+
+/// How far a render is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum RenderState {
+    /// It waits.
+    Queued,
+    /// Frames are being made.
+    Running,
+    /// Every frame is there.
+    Done,
+    /// Some frames are not.
+    Failed,
+    /// A person stopped it.
+    Cancelled,
+}
+
+impl RenderState {
+    const fn word(self) -> &'static str {
+        match self {
+            Self::Queued => "queued",
+            Self::Running => "running",
+            Self::Done => "done",
+            Self::Failed => "failed",
+            Self::Cancelled => "cancelled",
+        }
+    }
+
+    fn from_word(word: &str) -> Self {
+        let all = [Self::Queued, Self::Running, Self::Done, Self::Cancelled];
+        all.into_iter().find(|state| state.word() == word).unwrap_or(Self::Failed)
+    }
+}
+
+/// A frame that was not made.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FailedFrame {
+    /// Which.
+    pub frame: i32,
+    /// Why.
+    pub message: String,
+}
+
+/// A render to be made.
+#[derive(Clone, Debug)]
+pub struct NewRender<'a> {
+    /// Of which shot.
+    pub shot: Id,
+    /// The setup as it is now; later edits do not change a render.
+    pub setup: &'a Setup,
+    /// Whose result.
+    pub stage: StageId,
+    /// Which frames.
+    pub frames: Frames,
+    /// One to how many.
+    pub scale: u32,
+    /// `name.####.exr`, below the data folder's `renders/`.
+    pub output: &'a str,
+}
+
+/// A render.
+#[derive(Clone, Debug, PartialEq)]
+pub struct RenderRecord {
+    /// Its number.
+    pub id: Id,
+    /// Its show.
+    pub show: String,
+    /// Its show's folder.
+    pub folder: String,
+    /// Its shot's code.
+    pub code: String,
+    /// What is rendered.
+    pub setup: Setup,
+    /// Whose result.
+    pub stage: StageId,
+    /// Which frames.
+    pub frames: Frames,
+    /// One to how many.
+    pub scale: u32,
+    /// Below the data folder's `renders/`.
+    pub output: String,
+    /// How far it is.
+    pub state: RenderState,
+    /// How many frames are there.
+    pub done: i32,
+    /// Which are not, and why.
+    pub failed: Vec<FailedFrame>,
+    /// Seconds since 1970.
+    pub at: i64,
+}
+
+type Row = (Id, String, String, String, String, i32, i32, i32, i32, String, String, i32, String, i64);
+
+fn record(row: Row) -> Result<RenderRecord, StoreError> {
+    let (id, show, folder, code, setup, stage, first, last, scale, output, state, done, failed, at) = row;
+    Ok(RenderRecord {
+        id,
+        show,
+        folder,
+        code,
+        setup: serde_json::from_str(&setup)?,
+        stage: StageId(stage as u32),
+        frames: Frames { first, last },
+        scale: scale as u32,
+        output,
+        state: RenderState::from_word(&state),
+        done,
+        failed: serde_json::from_str(&failed)?,
+        at,
+    })
+}
+
+impl Store {
+    /// Every render, newest first.
+    pub fn renders(&self) -> Result<Vec<RenderRecord>, StoreError> {
+        let rows: Vec<Row> = renders::table
+            .inner_join(shots::table.inner_join(shows::table))
+            .order(renders::id.desc())
+            .select((
+                renders::id,
+                shows::name,
+                shows::folder,
+                shots::code,
+                renders::setup,
+                renders::stage,
+                renders::first,
+                renders::last,
+                renders::scale,
+                renders::output,
+                renders::state,
+                renders::done,
+                renders::failed,
+                renders::at,
+            ))
+            .load(&mut self.connection()?)?;
+        rows.into_iter().map(record).collect()
+    }
+
+    /// A render.
+    pub fn render(&self, id: Id) -> Result<RenderRecord, StoreError> {
+        let found = self.renders()?.into_iter().find(|render| render.id == id);
+        found.ok_or_else(|| StoreError::Missing("such render".into()))
+    }
+
+    /// Queues a render.
+    pub fn queue_render(&self, new: &NewRender<'_>) -> Result<Id, StoreError> {
+        Ok(diesel::insert_into(renders::table)
+            .values((
+                renders::shot_id.eq(new.shot),
+                renders::setup.eq(serde_json::to_string(new.setup)?),
+                renders::stage.eq(new.stage.0 as i32),
+                renders::first.eq(new.frames.first),
+                renders::last.eq(new.frames.last),
+                renders::scale.eq(new.scale as i32),
+                renders::output.eq(new.output),
+                renders::state.eq(RenderState::Queued.word()),
+                renders::done.eq(0),
+                renders::failed.eq("[]"),
+                renders::at.eq(now()),
+            ))
+            .returning(renders::id)
+            .get_result(&mut self.connection()?)?)
+    }
+
+    /// Notes how far a render is.
+    pub fn note_render(
+        &self,
+        id: Id,
+        state: RenderState,
+        done: i32,
+        failed: &[FailedFrame],
+    ) -> Result<(), StoreError> {
+        diesel::update(renders::table.find(id))
+            .set((
+                renders::state.eq(state.word()),
+                renders::done.eq(done),
+                renders::failed.eq(serde_json::to_string(failed)?),
+            ))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+}

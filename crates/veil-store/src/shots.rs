@@ -1,0 +1,408 @@
+//! Shots, their setups, and the history of those.
+
+use diesel::prelude::*;
+use serde::Serialize;
+use veil_core::setup::{Command, Edit, Setup};
+
+use crate::folder::check_name;
+use crate::schema::{history, shots, shows, versions};
+use crate::{Id, Store, StoreError, now};
+
+/// A shot with its live setup.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ShotRecord {
+    /// Its number.
+    pub id: Id,
+    /// Its show's name.
+    pub show: String,
+    /// Its show's folder below `media/`.
+    pub folder: String,
+    /// Its show's number.
+    pub show_id: Id,
+    /// `SG010`.
+    pub code: String,
+    /// `kiln yard`.
+    pub title: String,
+    /// How often it was changed.
+    pub revision: i64,
+    /// Seconds since 1970.
+    pub changed_at: i64,
+    /// The live setup.
+    pub setup: Setup,
+}
+
+/// A line on the shot wall.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ShotSummary {
+    /// The shot.
+    pub shot: ShotRecord,
+    /// Its newest version; 0 where there is none.
+    pub version: i32,
+}
+
+/// A shot to be made.
+#[derive(Clone, Debug)]
+pub struct NewShot<'a> {
+    /// Its show.
+    pub show: &'a str,
+    /// `SG010`.
+    pub code: &'a str,
+    /// `kiln yard`.
+    pub title: &'a str,
+    /// What it starts with.
+    pub setup: &'a Setup,
+}
+
+/// A numbered snapshot.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct VersionRecord {
+    /// From 1.
+    pub number: i32,
+    /// May be empty.
+    pub name: String,
+    /// Seconds since 1970.
+    pub at: i64,
+}
+
+/// What came of an edit, an undo or a redo.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Applied {
+    /// The revision it led to.
+    pub revision: i64,
+    /// The setup now.
+    pub setup: Setup,
+    /// What was done.
+    pub edit: Edit,
+}
+
+type Row = (Id, String, String, Id, String, String, i64, i64, String);
+
+fn record(
+    (id, show, folder, show_id, code, title, revision, changed_at, setup): Row,
+) -> Result<ShotRecord, StoreError> {
+    let setup = serde_json::from_str(&setup)?;
+    Ok(ShotRecord { id, show, folder, show_id, code, title, revision, changed_at, setup })
+}
+
+macro_rules! shot_columns {
+    () => {
+        (
+            shots::id,
+            shows::name,
+            shows::folder,
+            shows::id,
+            shots::code,
+            shots::title,
+            shots::revision,
+            shots::changed_at,
+            shots::setup,
+        )
+    };
+}
+
+impl Store {
+    /// Every shot of a show, by code.
+    pub fn shots(&self, show: &str) -> Result<Vec<ShotSummary>, StoreError> {
+        let show = self.show(show)?;
+        let connection = &mut self.connection()?;
+        let rows: Vec<Row> = shots::table
+            .inner_join(shows::table)
+            .filter(shots::show_id.eq(show.id))
+            .order(shots::code)
+            .select(shot_columns!())
+            .load(connection)?;
+        rows.into_iter()
+            .map(|row| {
+                let shot = record(row)?;
+                let newest = versions::table
+                    .filter(versions::shot_id.eq(shot.id))
+                    .select(diesel::dsl::max(versions::number));
+                let version: Option<i32> = newest.first(connection)?;
+                Ok(ShotSummary { shot, version: version.unwrap_or(0) })
+            })
+            .collect()
+    }
+
+    /// A shot by show and code, letters of either case.
+    pub fn shot(&self, show: &str, code: &str) -> Result<ShotRecord, StoreError> {
+        let show = self.show(show)?;
+        let row: Option<Row> = shots::table
+            .inner_join(shows::table)
+            .filter(shots::show_id.eq(show.id))
+            .filter(shots::code.eq(code.to_uppercase()).or(shots::code.eq(code)))
+            .select(shot_columns!())
+            .first(&mut self.connection()?)
+            .optional()?;
+        row.map(record)
+            .transpose()?
+            .ok_or_else(|| StoreError::Missing(format!("shot `{}/{code}`", show.name)))
+    }
+
+    /// A shot by number.
+    pub fn shot_by_id(&self, id: Id) -> Result<ShotRecord, StoreError> {
+        let row: Option<Row> = shots::table
+            .inner_join(shows::table)
+            .filter(shots::id.eq(id))
+            .select(shot_columns!())
+            .first(&mut self.connection()?)
+            .optional()?;
+        row.map(record).transpose()?.ok_or_else(|| StoreError::Missing("such shot".into()))
+    }
+
+    /// Makes a shot.
+    pub fn make_shot(&self, new: &NewShot<'_>) -> Result<ShotRecord, StoreError> {
+        check_name(new.code)?;
+        let show = self.show(new.show)?;
+        let inserted = diesel::insert_or_ignore_into(shots::table)
+            .values((
+                shots::show_id.eq(show.id),
+                shots::code.eq(new.code),
+                shots::title.eq(new.title),
+                shots::setup.eq(serde_json::to_string(new.setup)?),
+                shots::revision.eq(1),
+                shots::changed_at.eq(now()),
+            ))
+            .execute(&mut self.connection()?)?;
+        if inserted == 0 {
+            return Err(StoreError::Taken(format!("the shot `{}`", new.code)));
+        }
+        self.shot(new.show, new.code)
+    }
+
+    /// Does a command on a shot, in one transaction: setup, revision and history, or nothing.
+    ///
+    /// `base` is the revision that the command was made on. When the shot has moved on, the command is done
+    /// only if it touches nothing that has changed since.
+    pub fn edit(&self, id: Id, base: i64, command: &Command) -> Result<Applied, StoreError> {
+        self.connection()?.immediate_transaction(|connection| {
+            let (revision, setup) = live(connection, id)?;
+            let (new, edit) = Edit::of(command, &setup)?;
+            for later in edits_since(connection, id, base)? {
+                if edit.collides(&later) {
+                    return Err(StoreError::Collision(later.label));
+                }
+            }
+            diesel::delete(history::table.filter(history::shot_id.eq(id)).filter(history::undone.eq(true)))
+                .execute(connection)?;
+            diesel::insert_into(history::table)
+                .values((
+                    history::shot_id.eq(id),
+                    history::revision.eq(revision + 1),
+                    history::edit.eq(serde_json::to_string(&edit)?),
+                    history::undone.eq(false),
+                    history::at.eq(now()),
+                ))
+                .execute(connection)?;
+            keep(connection, id, revision + 1, &new)?;
+            Ok(Applied { revision: revision + 1, setup: new, edit })
+        })
+    }
+
+    /// Takes the last edit back.
+    pub fn undo(&self, id: Id) -> Result<Applied, StoreError> {
+        self.step(id, Step::Undo)
+    }
+
+    /// Does the last undone edit again.
+    pub fn redo(&self, id: Id) -> Result<Applied, StoreError> {
+        self.step(id, Step::Redo)
+    }
+
+    fn step(&self, id: Id, step: Step) -> Result<Applied, StoreError> {
+        self.connection()?.immediate_transaction(|connection| {
+            let (revision, setup) = live(connection, id)?;
+            let of_shot = history::table.filter(history::shot_id.eq(id)).select((history::id, history::edit));
+            let found: Option<(Id, String)> = match step {
+                Step::Undo => {
+                    of_shot.filter(history::undone.eq(false)).order(history::id.desc()).first(connection)
+                }
+                Step::Redo => {
+                    of_shot.filter(history::undone.eq(true)).order(history::id.asc()).first(connection)
+                }
+            }
+            .optional()?;
+            let (entry, edit) = found.ok_or(StoreError::NothingTo(step.word()))?;
+            let edit: Edit = serde_json::from_str(&edit)?;
+            let changes = match step {
+                Step::Undo => &edit.backward,
+                Step::Redo => &edit.forward,
+            };
+            let new = Edit::apply(changes, &setup)?;
+            diesel::update(history::table.find(entry))
+                .set((history::undone.eq(step == Step::Undo), history::revision.eq(revision + 1)))
+                .execute(connection)?;
+            keep(connection, id, revision + 1, &new)?;
+            Ok(Applied { revision: revision + 1, setup: new, edit })
+        })
+    }
+
+    /// What undo and redo would do, by name.
+    pub fn next_steps(&self, id: Id) -> Result<(Option<String>, Option<String>), StoreError> {
+        let connection = &mut self.connection()?;
+        let of_shot = || history::table.filter(history::shot_id.eq(id)).select(history::edit);
+        let undo: Option<String> = of_shot()
+            .filter(history::undone.eq(false))
+            .order(history::id.desc())
+            .first(connection)
+            .optional()?;
+        let redo: Option<String> = of_shot()
+            .filter(history::undone.eq(true))
+            .order(history::id.asc())
+            .first(connection)
+            .optional()?;
+        let label = |edit: Option<String>| -> Result<Option<String>, StoreError> {
+            Ok(edit.map(|edit| serde_json::from_str::<Edit>(&edit)).transpose()?.map(|edit| edit.label))
+        };
+        Ok((label(undo)?, label(redo)?))
+    }
+
+    /// Keeps the live setup as the next version.
+    pub fn keep_version(&self, id: Id, name: &str) -> Result<VersionRecord, StoreError> {
+        self.connection()?.immediate_transaction(|connection| {
+            let (_, setup) = live(connection, id)?;
+            let of_shot = versions::table.filter(versions::shot_id.eq(id));
+            let newest: Option<i32> = of_shot.select(diesel::dsl::max(versions::number)).first(connection)?;
+            let number = newest.unwrap_or(0) + 1;
+            let at = now();
+            diesel::insert_into(versions::table)
+                .values((
+                    versions::shot_id.eq(id),
+                    versions::number.eq(number),
+                    versions::name.eq(name),
+                    versions::setup.eq(serde_json::to_string(&setup)?),
+                    versions::at.eq(at),
+                ))
+                .execute(connection)?;
+            Ok(VersionRecord { number, name: name.into(), at })
+        })
+    }
+
+    /// Every version of a shot, newest first.
+    pub fn versions(&self, id: Id) -> Result<Vec<VersionRecord>, StoreError> {
+        let rows: Vec<(i32, String, i64)> = versions::table
+            .filter(versions::shot_id.eq(id))
+            .order(versions::number.desc())
+            .select((versions::number, versions::name, versions::at))
+            .load(&mut self.connection()?)?;
+        Ok(rows.into_iter().map(|(number, name, at)| VersionRecord { number, name, at }).collect())
+    }
+
+    /// The setup of a version.
+    pub fn version(&self, id: Id, number: i32) -> Result<Setup, StoreError> {
+        let setup: Option<String> = versions::table
+            .filter(versions::shot_id.eq(id))
+            .filter(versions::number.eq(number))
+            .select(versions::setup)
+            .first(&mut self.connection()?)
+            .optional()?;
+        let setup = setup.ok_or_else(|| StoreError::Missing(format!("version {number}")))?;
+        Ok(serde_json::from_str(&setup)?)
+    }
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum Step {
+    Undo,
+    Redo,
+}
+
+impl Step {
+    const fn word(self) -> &'static str {
+        match self {
+            Self::Undo => "undo",
+            Self::Redo => "redo",
+        }
+    }
+}
+
+fn live(connection: &mut SqliteConnection, id: Id) -> Result<(i64, Setup), StoreError> {
+    let found: Option<(i64, String)> =
+        shots::table.find(id).select((shots::revision, shots::setup)).first(connection).optional()?;
+    let (revision, setup) = found.ok_or_else(|| StoreError::Missing("such shot".into()))?;
+    Ok((revision, serde_json::from_str(&setup)?))
+}
+
+fn keep(connection: &mut SqliteConnection, id: Id, revision: i64, setup: &Setup) -> Result<(), StoreError> {
+    diesel::update(shots::table.find(id))
+        .set((
+            shots::setup.eq(serde_json::to_string(setup)?),
+            shots::revision.eq(revision),
+            shots::changed_at.eq(now()),
+        ))
+        .execute(connection)?;
+    Ok(())
+}
+
+fn edits_since(connection: &mut SqliteConnection, id: Id, base: i64) -> Result<Vec<Edit>, StoreError> {
+    let rows: Vec<String> = history::table
+        .filter(history::shot_id.eq(id))
+        .filter(history::revision.gt(base))
+        .select(history::edit)
+        .load(connection)?;
+    rows.iter().map(|edit| Ok(serde_json::from_str(edit)?)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::DataFolder;
+    use veil_core::setup::{Frames, NewRow, PictureFormat, Setting, StageId};
+
+    fn store() -> (tempfile::TempDir, Store, ShotRecord) {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
+        store.make_show("Saltglass").unwrap();
+        let picture =
+            PictureFormat { width: 64, height: 36, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+        let setup = Setup::empty("kiln yard", picture);
+        let new = NewShot { show: "Saltglass", code: "SG010", title: "kiln yard", setup: &setup };
+        let shot = store.make_shot(&new).unwrap();
+        (folder, store, shot)
+    }
+
+    fn add(kind: &str) -> Command {
+        Command::Add { kind: kind.into(), place: NewRow { after: None, into: None } }
+    }
+
+    #[test]
+    fn undo_and_redo_survive_a_restart() {
+        let (folder, store, shot) = store();
+        let one = store.edit(shot.id, 1, &add("noise")).unwrap();
+        let two = store.edit(shot.id, 2, &add("ellipse")).unwrap();
+        drop(store);
+        let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
+        assert_eq!(store.undo(shot.id).unwrap().setup, one.setup);
+        assert_eq!(store.undo(shot.id).unwrap().setup, shot.setup);
+        assert!(matches!(store.undo(shot.id), Err(StoreError::NothingTo("undo"))));
+        store.redo(shot.id).unwrap();
+        assert_eq!(store.redo(shot.id).unwrap().setup, two.setup);
+        assert_eq!(store.shot("saltglass", "sg010").unwrap().setup, two.setup);
+    }
+
+    #[test]
+    fn an_edit_on_an_older_revision_is_done_only_where_nothing_it_touches_has_changed() {
+        let (_folder, store, shot) = store();
+        store.edit(shot.id, 1, &add("noise")).unwrap();
+        let both = store.edit(shot.id, 2, &add("ellipse")).unwrap();
+        let id = |name: &str| both.setup.stages.iter().find(|stage| stage.name == name).unwrap().id;
+        let set = |stage: StageId, control: &str, value: f64| Command::Set {
+            stage,
+            control: control.into(),
+            setting: Some(Setting::number(value)),
+        };
+        store.edit(shot.id, 3, &set(id("Noise"), "gain", 0.4)).unwrap();
+        store.edit(shot.id, 3, &set(id("Ellipse"), "softness", 4.0)).unwrap();
+        let refused = store.edit(shot.id, 3, &set(id("Noise"), "gain", 0.7));
+        assert!(matches!(refused, Err(StoreError::Collision(label)) if label == "gain of Noise"));
+    }
+
+    #[test]
+    fn a_version_keeps_what_the_setup_was() {
+        let (_folder, store, shot) = store();
+        assert_eq!(store.keep_version(shot.id, "empty").unwrap().number, 1);
+        store.edit(shot.id, 1, &add("noise")).unwrap();
+        assert_eq!(store.keep_version(shot.id, "").unwrap().number, 2);
+        assert_eq!(store.version(shot.id, 1).unwrap(), shot.setup);
+        assert!(store.version(shot.id, 9).is_err());
+    }
+}
