@@ -1,3 +1,79 @@
-fn main() {
-    println!("Hello, world!");
+//! The program: command line and wiring.
+
+mod bench;
+mod error;
+mod files;
+mod render;
+mod serve;
+
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+
+use error::ProgramError;
+
+/// Effects on live-action plates: in the browser, or straight from files to files.
+#[derive(Parser)]
+#[command(name = "brazen-veil", version, about)]
+struct Arguments {
+    #[command(subcommand)]
+    task: Task,
 }
+
+#[derive(Subcommand)]
+enum Task {
+    /// Make the demo show where it is missing, then serve.
+    Demo(serve::ServeArguments),
+    /// Serve the interface.
+    Serve(serve::ServeArguments),
+    /// Render frames to files.
+    Render(render::RenderArguments),
+    /// Say what a file or sequence holds, as JSON.
+    Inspect {
+        /// A file, or a sequence as name.####.exr.
+        file: std::path::PathBuf,
+    },
+    /// Check a setup or a tool.
+    Check {
+        /// Its file.
+        file: std::path::PathBuf,
+    },
+    /// List the stages.
+    Stages {
+        /// As JSON, with controls, units and ranges.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Print the JSON Schema of setup files or of tool files.
+    Schema {
+        /// Of tool files.
+        #[arg(long)]
+        tool: bool,
+    },
+    /// Measure kernels and whole setups at 1920x1080.
+    Bench(bench::BenchArguments),
+}
+
+fn main() -> ExitCode {
+    tracing_subscriber::fmt().with_target(false).with_writer(std::io::stderr).init();
+    let done = match Arguments::parse().task {
+        Task::Demo(arguments) => serve::serve(&arguments, serve::Show::Demo),
+        Task::Serve(arguments) => serve::serve(&arguments, serve::Show::Own),
+        Task::Render(arguments) => render::render(&arguments),
+        Task::Inspect { file } => files::inspect(&file),
+        Task::Check { file } => files::check(&file),
+        Task::Stages { json } => files::stages(json),
+        Task::Schema { tool } => files::schema(tool),
+        Task::Bench(arguments) => bench::bench(&arguments),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => {
+            eprintln!("brazen-veil: {error}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+/// Every task gives nothing or an error to print.
+type Done = Result<(), ProgramError>;

@@ -1,14 +1,119 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
+//! The interface: pages, the commands and frames behind them, and live progress.
+//!
+//! Handlers parse, call core or store, and answer; rules live in core. Work on pixels never runs on the
+//! threads that answer requests.
+
+mod app;
+mod assets;
+mod cpu;
+mod demo;
+mod error;
+mod events;
+mod frames;
+mod guard;
+mod media;
+mod pages;
+mod queue;
+mod setups;
+mod tools;
+
+use std::net::SocketAddr;
+
+use axum::Router;
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderName, HeaderValue};
+use axum::routing::{get, post};
+use tower_http::set_header::SetResponseHeaderLayer;
+
+pub use app::App;
+pub use error::ServeError;
+pub use guard::Hosts;
+
+/// Largest upload of one file.
+const LARGEST_UPLOAD: usize = 512 << 20;
+/// Largest JSON text.
+const LARGEST_TEXT: usize = 16 << 20;
+
+/// Every route, for a server that listens on `address`.
+pub fn router(app: App, hosts: Hosts) -> Router {
+    let shot = Router::new()
+        .route("/state", get(setups::state))
+        .route("/edit", post(setups::edit))
+        .route("/undo", post(setups::undo))
+        .route("/redo", post(setups::redo))
+        .route("/values", get(setups::values))
+        .route("/versions", get(setups::versions).post(setups::keep_version))
+        .route("/frame", get(frames::frame))
+        .route("/thumb", get(frames::thumb))
+        .route("/effect", get(frames::effect))
+        .route("/probe", get(frames::probe))
+        .route("/region", get(frames::region))
+        .route("/held", get(frames::held))
+        .route("/pick", get(media::pick))
+        .route("/things", get(media::things))
+        .route("/tool-inputs", post(tools::inputs))
+        .route("/keep-tool", post(tools::keep))
+        .route("/render", post(queue::add));
+    let uploads = Router::new()
+        .route("/api/shows/{show}/upload", post(media::upload))
+        .layer(DefaultBodyLimit::max(LARGEST_UPLOAD));
+    Router::new()
+        .route("/", get(pages::wall))
+        .route("/shots/{show}/{code}", get(pages::workbench))
+        .route("/plates", get(pages::plates))
+        .route("/rack", get(pages::rack))
+        .route("/renders", get(pages::renders))
+        .route("/assets/{*path}", get(assets::asset))
+        .route("/api/stages", get(setups::stages))
+        .route("/api/events", get(events::stream))
+        .route("/api/shows/{show}/shots", post(setups::new_shot))
+        .route("/api/shows/{show}/media", get(setups::show_media))
+        .route("/api/shows/{show}/scan", post(media::scan))
+        .route("/api/shows/{show}/media/{id}/colour", post(media::set_colour))
+        .route("/api/shows/{show}/media/{id}/picture", get(media::picture))
+        .route("/api/tools", get(tools::list).post(tools::import))
+        .route("/api/tools/{id}/file", get(tools::file))
+        .route("/api/tools/{id}/picture", get(tools::picture))
+        .route("/api/renders/{id}/cancel", post(queue::cancel))
+        .route("/api/renders/{id}/retry", post(queue::retry))
+        .route("/api/renders/{id}/frame/{frame}", get(queue::result_frame))
+        .nest("/api/shots/{show}/{code}", shot)
+        .layer(DefaultBodyLimit::max(LARGEST_TEXT))
+        .merge(uploads)
+        .layer(axum::middleware::from_fn_with_state(hosts, guard::check))
+        .layer(header("x-content-type-options", "nosniff"))
+        .layer(header("referrer-policy", "no-referrer"))
+        .layer(header(
+            "content-security-policy",
+            "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
+        ))
+        .with_state(app)
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+fn header(name: &'static str, value: &'static str) -> SetResponseHeaderLayer<HeaderValue> {
+    SetResponseHeaderLayer::if_not_present(HeaderName::from_static(name), HeaderValue::from_static(value))
+}
 
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
-    }
+/// Listens until `stop` is done. `ready` is called with the address once requests are answered.
+pub async fn serve(
+    app: App,
+    listen: SocketAddr,
+    names: &[String],
+    ready: impl FnOnce(SocketAddr),
+    stop: impl Future<Output = ()> + Send + 'static,
+) -> Result<(), ServeError> {
+    let listener =
+        tokio::net::TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
+    let address = listener.local_addr().map_err(|source| ServeError::Bind { listen, source })?;
+    queue::start(&app);
+    ready(address);
+    let service = router(app.clone(), Hosts::new(address, names));
+    let stopped = app.clone();
+    axum::serve(listener, service)
+        .with_graceful_shutdown(async move {
+            stop.await;
+            stopped.stop();
+        })
+        .await
+        .map_err(ServeError::Serve)
 }

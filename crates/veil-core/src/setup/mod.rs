@@ -16,3 +16,18 @@ pub use document::{
 };
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
+
+/// The JSON Schema of setup files.
+pub fn setup_schema() -> String {
+    pretty(&schemars::schema_for!(Setup))
+}
+
+/// The JSON Schema of tool files.
+pub fn tool_schema() -> String {
+    pretty(&schemars::schema_for!(Tool))
+}
+
+fn pretty(schema: &schemars::Schema) -> String {
+    // Writing a tree of text and numbers to a string cannot fail.
+    serde_json::to_string_pretty(schema).unwrap_or_default()
+}

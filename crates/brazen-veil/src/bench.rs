@@ -1,0 +1,234 @@
+//! `bench`: each kernel and a whole setup at 1920x1080, on two threads.
+
+use std::hint::black_box;
+use std::time::Instant;
+
+use clap::Args;
+use serde_json::json;
+use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::feed::Feed;
+use veil_core::plates::{PlateError, Plates, Ranks, Role};
+use veil_core::setup::{
+    ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
+};
+use veil_core::signal::{Domain, Pixels, Scale};
+use veil_pixels::blend::{Mode, blend};
+use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::displace::Displacement;
+use veil_pixels::noise::{Fold, Noise};
+use veil_pixels::resample::Filter;
+use veil_pixels::steepness::steepness;
+use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
+
+use crate::Done;
+use crate::error::ProgramError;
+
+#[derive(Args)]
+pub(crate) struct BenchArguments {
+    /// As JSON: a list of name, ms, width, height and megapixels a second.
+    #[arg(long)]
+    json: bool,
+    /// How often each is measured; the median counts.
+    #[arg(long, default_value_t = 9)]
+    times: usize,
+}
+
+const WIDTH: u32 = 1920;
+const HEIGHT: u32 = 1080;
+const THREADS: usize = 2;
+
+pub(crate) fn bench(arguments: &BenchArguments) -> Done {
+    let pool = rayon::ThreadPoolBuilder::new().num_threads(THREADS).build();
+    let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
+    let measured = pool.install(|| measure_all(arguments.times.max(1)));
+    if arguments.json {
+        let listed: Vec<_> = measured
+            .iter()
+            .map(|(name, ms)| {
+                let megapixels = f64::from(WIDTH * HEIGHT) / 1e3 / ms;
+                json!({ "name": name, "ms": ms, "width": WIDTH, "height": HEIGHT, "megapixels_a_second": megapixels })
+            })
+            .collect();
+        println!("{:#}", json!(listed));
+    } else {
+        for (name, ms) in measured {
+            println!("{name:<24}{ms:>10.2} ms");
+        }
+    }
+    Ok(())
+}
+
+/// Median milliseconds.
+fn median(times: usize, mut work: impl FnMut()) -> f64 {
+    let mut taken: Vec<f64> = (0..times)
+        .map(|_| {
+            let start = Instant::now();
+            work();
+            start.elapsed().as_secs_f64() * 1e3
+        })
+        .collect();
+    taken.sort_by(f64::total_cmp);
+    taken[times / 2]
+}
+
+fn picture() -> Picture {
+    Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, y| {
+        let (u, v) = (x as f32 / 97.0, y as f32 / 61.0);
+        [0.5 + 0.4 * u.sin() * v.cos(), 0.5 + 0.4 * (u * 1.7).cos(), 0.5 + 0.3 * (v * 2.3).sin(), 1.0]
+    })
+}
+
+fn measure_all(times: usize) -> Vec<(String, f64)> {
+    let window = Window::sized(WIDTH, HEIGHT);
+    let picture = picture();
+    let cancel = Cancel::new();
+    let mut measured: Vec<(String, f64)> = Vec::new();
+    let mut note = |name: &str, ms: f64| measured.push((name.to_owned(), ms));
+    for sigma in [2.0, 10.0, 30.0, 100.0] {
+        let ms = median(times, || {
+            black_box(gaussian(&picture, window, Edge::Hold, Sigma::round(sigma), window, &cancel).is_ok());
+        });
+        note(&format!("gaussian_{sigma}"), ms);
+    }
+    let noise = Noise {
+        seed: 1,
+        size: [60.0, 60.0],
+        offset: [0.0; 2],
+        angle: 0.0,
+        depth: 0.37,
+        octaves: 6,
+        lacunarity: 2.0,
+        gain: 0.5,
+        fold: Fold::Plain,
+    };
+    note(
+        "noise_6_octaves_3d",
+        median(times, || {
+            black_box(noise.over(window, 1.0, &cancel).is_ok());
+        }),
+    );
+    let turned = Noise { angle: 0.3, ..noise };
+    note(
+        "noise_6_octaves_turned",
+        median(times, || {
+            black_box(turned.over(window, 1.0, &cancel).is_ok());
+        }),
+    );
+    let field = noise.over(window, 1.0, &cancel).unwrap_or_else(|_| Raster::clear(window));
+    note(
+        "steepness",
+        median(times, || {
+            black_box(steepness(&field, window, 1.0, 1.0, window, &cancel).is_ok());
+        }),
+    );
+    let moves =
+        Raster::from_fn(window, |x, y| [3.0 * (y as f32 * 0.05).sin(), 3.0 * (x as f32 * 0.03).cos()]);
+    for (name, filter) in [("remap_bilinear", Filter::Linear), ("remap_bicubic", Filter::Cubic)] {
+        let how = Displacement { softness: 0.0, filter, edge: Edge::Mirror };
+        note(
+            name,
+            median(times, || {
+                black_box(how.apply(&picture, window, &moves, &cancel).is_ok());
+            }),
+        );
+    }
+    note(
+        "over",
+        median(times, || {
+            let mut below = picture.clone();
+            let done = below.fill_rows(&cancel, |y, row| {
+                for (below, layer) in row.iter_mut().zip(picture.row(y)) {
+                    *below = blend(Mode::Over, *below, *layer, 0.5);
+                }
+            });
+            black_box(done.is_ok());
+        }),
+    );
+    for (name, scale) in [("haze_full", Scale::FULL), ("haze_half", Scale::one_to(2).unwrap_or(Scale::FULL))]
+    {
+        note(name, haze_ms(times, scale));
+    }
+    measured
+}
+
+/// One picture in memory, for every frame.
+struct OnePicture(Picture);
+
+impl Plates for OnePicture {
+    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
+        Ok(1)
+    }
+    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+        Ok(Domain { display: self.0.window(), data: self.0.window() })
+    }
+    fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {
+        Ok(Pixels::Picture(self.0.clone()))
+    }
+    fn ranks(&self, _: &Media, _: i32, _: &Cancel) -> Result<std::sync::Arc<Ranks>, PlateError> {
+        Err(PlateError::File("no Cryptomatte in memory".into()))
+    }
+}
+
+/// The haze: noise of three octaves, its steepness, its strength, an ellipse as matte, and the displacement
+/// with softness. The same as `bench/haze.py`.
+fn haze_setup() -> Setup {
+    let picture =
+        PictureFormat { width: WIDTH, height: HEIGHT, fps: 24.0, frames: Frames { first: 1, last: 100_000 } };
+    let mut setup = Setup::empty("haze", picture);
+    setup.media.push(Media {
+        id: MediaId(1),
+        name: "plate".into(),
+        path: "plate.exr".into(),
+        frames: None,
+        colour: ColourSpace::Linear,
+        content: None,
+    });
+    let pair = |x: f64, y: f64| Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] };
+    let id = StageId;
+    let rows = vec![
+        StageEntry::new(id(2), "plate", "Plate").with("media", Setting::Media { media: MediaId(1) }),
+        StageEntry::new(id(3), "noise", "Noise")
+            .with("size", pair(60.0, 60.0))
+            .with("octaves", Setting::number(3.0))
+            .with("churn", Setting::number(0.05)),
+        StageEntry::new(id(4), "steepness_map", "Steepness map").taking("main", id(3)),
+        StageEntry::new(id(5), "strength", "Strength")
+            .taking("main", id(4))
+            .with("x", Setting::number(150.0))
+            .with("y", Setting::number(150.0)),
+        StageEntry::new(id(6), "ellipse", "Ellipse")
+            .with("centre", pair(960.0, 480.0))
+            .with("radii", pair(420.0, 380.0))
+            .with("softness", Setting::number(240.0)),
+        StageEntry::new(id(7), "displace", "Displace")
+            .taking("main", id(2))
+            .taking("map", id(5))
+            .taking("matte", id(6))
+            .with("softness", Setting::number(0.5)),
+    ];
+    setup.stages.splice(0..0, rows);
+    let last = setup.stages.len() - 1;
+    setup.stages[last] = setup.stages[last].clone().taking("main", id(7));
+    setup
+}
+
+/// Uncached but for the plate itself: every run is another frame, so the noise and all below it are new.
+fn haze_ms(times: usize, scale: Scale) -> f64 {
+    let setup = haze_setup();
+    let engine = Engine::new(2 << 30);
+    let plates = OnePicture(picture());
+    let mut frame = 0;
+    let mut render = || {
+        frame += 1;
+        let request = Request {
+            stage: StageId(1),
+            frame: f64::from(frame),
+            scale,
+            window: None,
+            on_fault: OnFault::Fail,
+        };
+        black_box(engine.answer(&setup, &plates, request, &Cancel::new()).is_ok());
+    };
+    render();
+    median(times, render)
+}

@@ -1,0 +1,74 @@
+//! `inspect`, `check`, `stages` and `schema`.
+
+use std::path::Path;
+
+use serde_json::{Value, json};
+use veil_core::setup::{Setup, Tool};
+use veil_core::stages;
+
+use crate::Done;
+use crate::error::ProgramError;
+
+pub(crate) fn inspect(file: &Path) -> Done {
+    println!("{:#}", json!(veil_media::inspect(file)?));
+    Ok(())
+}
+
+/// A setup's file, read and checked.
+pub(crate) fn read_setup(file: &Path) -> Result<Setup, ProgramError> {
+    let text = std::fs::read_to_string(file).map_err(ProgramError::io(file))?;
+    let broken =
+        |error: serde_json::Error| ProgramError::NoDocument { path: file.into(), why: error.to_string() };
+    let value: Value = serde_json::from_str(&text).map_err(broken)?;
+    // Newer formats may have other fields, so the format is looked at first.
+    let format = value["format"].as_u64().unwrap_or(0);
+    if format > u64::from(veil_core::setup::FORMAT) {
+        let source = veil_core::setup::SetupError::Format(format as u32);
+        return Err(ProgramError::Setup { path: file.into(), source });
+    }
+    let setup: Setup = serde_json::from_value(value).map_err(broken)?;
+    setup.check().map_err(|source| ProgramError::Setup { path: file.into(), source })?;
+    Ok(setup)
+}
+
+pub(crate) fn check(file: &Path) -> Done {
+    let text = std::fs::read_to_string(file).map_err(ProgramError::io(file))?;
+    let is_tool = serde_json::from_str::<Value>(&text).is_ok_and(|value| value.get("about").is_some());
+    if is_tool {
+        let broken =
+            |error: serde_json::Error| ProgramError::NoDocument { path: file.into(), why: error.to_string() };
+        let tool: Tool = serde_json::from_str(&text).map_err(broken)?;
+        tool.check().map_err(|source| ProgramError::Tool { path: file.into(), source })?;
+        println!("{}: a tool, {} rows, valid", file.display(), tool.stages.len());
+    } else {
+        let setup = read_setup(file)?;
+        println!("{}: a setup, {} rows, valid", file.display(), setup.stages.len());
+    }
+    Ok(())
+}
+
+pub(crate) fn stages(as_json: bool) -> Done {
+    if as_json {
+        let listed: Vec<Value> = stages::all()
+            .map(|stage| {
+                let spec = stage.spec();
+                json!({
+                    "id": spec.id, "name": spec.name, "family": spec.family, "help": spec.help,
+                    "main": spec.main, "slots": spec.slots, "controls": spec.controls,
+                    "amount": spec.amount, "proxy_tolerance": spec.proxy_tolerance,
+                })
+            })
+            .collect();
+        println!("{:#}", Value::from(listed));
+    } else {
+        for stage in stages::all() {
+            println!("{:<16}{}", stage.spec().name, stage.spec().help);
+        }
+    }
+    Ok(())
+}
+
+pub(crate) fn schema(tool: bool) -> Done {
+    println!("{}", if tool { veil_core::setup::tool_schema() } else { veil_core::setup::setup_schema() });
+    Ok(())
+}

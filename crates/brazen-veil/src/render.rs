@@ -1,0 +1,152 @@
+//! `render`: frames to files, without a server.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use veil_core::control::ControlKind;
+use veil_core::engine::Engine;
+use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
+use veil_core::shape;
+use veil_core::signal::Scale;
+use veil_media::{FilePlates, RenderJob};
+use veil_pixels::Cancel;
+use veil_store::{DataFolder, Store};
+
+use crate::Done;
+use crate::error::ProgramError;
+use crate::files::read_setup;
+
+#[derive(Args)]
+pub(crate) struct RenderArguments {
+    /// A setup's file; its media are found relative to it.
+    #[arg(long, conflicts_with = "shot", required_unless_present = "shot")]
+    setup: Option<PathBuf>,
+    /// A shot of the data folder: SHOW/SHOT or SHOW/SHOT@VERSION.
+    #[arg(long)]
+    shot: Option<String>,
+    /// The data folder, with --shot.
+    #[arg(long, default_value = "data")]
+    data: PathBuf,
+    /// The row to render, by number or name; the final row where it is not given.
+    #[arg(long)]
+    stage: Option<String>,
+    /// Which frames: 1001-1048.
+    #[arg(long)]
+    frames: Frames,
+    /// One to how many: 1, 2, 3, 4 or 8.
+    #[arg(long, default_value_t = 1)]
+    scale: u32,
+    /// A control set for this render: 'Displace.strength_x=4'; may be given more than once.
+    #[arg(long)]
+    set: Vec<String>,
+    /// Where to: 'DIR/name.####.exr' or '.png'.
+    #[arg(long)]
+    out: String,
+    /// How many threads; as many as there are processors where it is not given.
+    #[arg(long)]
+    threads: Option<usize>,
+    /// Most memory for held pictures, in megabytes.
+    #[arg(long, default_value_t = 1024)]
+    cache: u64,
+}
+
+pub(crate) fn render(arguments: &RenderArguments) -> Done {
+    let (mut setup, root) = match (&arguments.setup, &arguments.shot) {
+        (Some(file), _) => {
+            let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty());
+            (read_setup(file)?, folder.map_or_else(|| PathBuf::from("."), PathBuf::from))
+        }
+        (None, Some(shot)) => from_store(&arguments.data, shot)?,
+        (None, None) => return Err(ProgramError::Bad("give --setup or --shot".into())),
+    };
+    for text in &arguments.set {
+        setup = with_set(&setup, text)?;
+    }
+    let stage = match &arguments.stage {
+        None => setup.final_id().ok_or_else(|| ProgramError::Bad("the setup has no final row".into()))?,
+        Some(wanted) => find_row(&setup, wanted)?.id,
+    };
+    let scale = Scale::one_to(arguments.scale)
+        .ok_or_else(|| ProgramError::Bad(format!("one to {} is no proxy scale", arguments.scale)))?;
+    let job = RenderJob { setup, stage, scale, output: arguments.out.parse()? };
+    let threads = arguments.threads.unwrap_or(0);
+    let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
+    let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
+    let engine = Engine::new(arguments.cache << 20);
+    pool.install(|| all_frames(&job, &engine, &FilePlates::new(root), arguments.frames))
+}
+
+fn all_frames(job: &RenderJob, engine: &Engine, plates: &FilePlates, frames: Frames) -> Done {
+    let mut failed = 0;
+    for frame in frames.first..=frames.last {
+        match job.frame(engine, plates, frame, &Cancel::new()) {
+            Ok(file) => println!("{}", file.display()),
+            Err(error) => {
+                failed += 1;
+                eprintln!("frame {frame}: {error}");
+            }
+        }
+    }
+    if failed > 0 { Err(ProgramError::Frames { count: failed, total: frames.count() }) } else { Ok(()) }
+}
+
+fn from_store(data: &std::path::Path, shot: &str) -> Result<(Setup, PathBuf), ProgramError> {
+    let (place, version) = match shot.split_once('@') {
+        Some((place, version)) => (place, Some(version)),
+        None => (shot, None),
+    };
+    let (show, code) =
+        place.split_once('/').ok_or_else(|| ProgramError::Bad(format!("`{shot}`: write SHOW/SHOT")))?;
+    if !data.join("veil.db").exists() {
+        return Err(ProgramError::Bad(format!("`{}` is no data folder", data.display())));
+    }
+    let store = Store::open(DataFolder::at(data)?)?;
+    let record = store.shot(show, code)?;
+    let root = store.folder().show(&record.folder);
+    let setup = match version {
+        None => record.setup,
+        Some(number) => {
+            let number = number.trim_start_matches('v').parse();
+            let number =
+                number.map_err(|_| ProgramError::Bad(format!("`{shot}`: the version is no number")))?;
+            store.version(record.id, number)?
+        }
+    };
+    Ok((setup, root))
+}
+
+fn find_row<'a>(setup: &'a Setup, wanted: &str) -> Result<&'a StageEntry, ProgramError> {
+    let named = setup.stages.iter().find(|row| row.name.eq_ignore_ascii_case(wanted));
+    let numbered = || wanted.parse().ok().and_then(|id| setup.stage(veil_core::setup::StageId(id)));
+    named.or_else(numbered).ok_or_else(|| ProgramError::Bad(format!("the setup has no row `{wanted}`")))
+}
+
+/// The setup with `Row.control=value`.
+fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
+    let bad = |why: &str| ProgramError::Bad(format!("--set `{text}`: {why}"));
+    let (target, value) = text.split_once('=').ok_or_else(|| bad("write Row.control=value"))?;
+    let (row, control) = target.rsplit_once('.').ok_or_else(|| bad("write Row.control=value"))?;
+    let entry = find_row(setup, row)?;
+    let spec = shape::controls(entry)
+        .into_iter()
+        .find(|spec| spec.id == control || spec.name.eq_ignore_ascii_case(control))
+        .ok_or_else(|| bad("the row has no such control"))?;
+    let setting = match &spec.kind {
+        ControlKind::Number(_) => {
+            Setting::number(value.parse().map_err(|_| bad("the value is not a number"))?)
+        }
+        ControlKind::Switch { .. } => {
+            Setting::Switch(value.parse().map_err(|_| bad("the value is true or false"))?)
+        }
+        ControlKind::Choice { .. } => Setting::Choice(value.into()),
+        ControlKind::Names => Setting::Names(value.split(',').map(|name| name.trim().to_owned()).collect()),
+        ControlKind::Colour { .. } | ControlKind::Point { .. } | ControlKind::Size { .. } => {
+            let numbers: Result<Vec<f64>, _> = value.split(',').map(|part| part.trim().parse()).collect();
+            let numbers = numbers.map_err(|_| bad("the values are not numbers"))?;
+            Setting::Axes { axes: numbers.into_iter().map(veil_core::feed::Feed::Fixed).collect() }
+        }
+        ControlKind::Media => return Err(bad("a plate is set in the setup")),
+    };
+    let command = Command::Set { stage: entry.id, control: spec.id.into(), setting: Some(setting) };
+    Edit::of(&command, setup).map(|(setup, _)| setup).map_err(|error| bad(&error.to_string()))
+}

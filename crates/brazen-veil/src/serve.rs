@@ -1,0 +1,61 @@
+//! `demo` and `serve`.
+
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+use clap::Args;
+use veil_server::App;
+
+use crate::Done;
+use crate::error::ProgramError;
+
+#[derive(Args)]
+pub(crate) struct ServeArguments {
+    /// The data folder.
+    #[arg(long, default_value = "data")]
+    data: PathBuf,
+    /// Address and port to listen on; port 0 takes a free one.
+    #[arg(long, default_value = "127.0.0.1:7474")]
+    listen: SocketAddr,
+    /// Another name that this server is reached by; may be given more than once.
+    #[arg(long = "host")]
+    hosts: Vec<String>,
+    /// Most memory for held pictures, in megabytes.
+    #[arg(long, default_value_t = 2048)]
+    cache: u64,
+}
+
+/// Whose show is served.
+#[derive(Clone, Copy, PartialEq)]
+pub(crate) enum Show {
+    Demo,
+    Own,
+}
+
+pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
+    let runtime = tokio::runtime::Runtime::new().map_err(|error| ProgramError::Bad(error.to_string()))?;
+    let app = App::new(&arguments.data, arguments.cache << 20)?;
+    if show == Show::Demo {
+        app.make_demo()?;
+    }
+    let ready = |address| println!("Brazen Veil is at http://{address}/");
+    runtime.block_on(veil_server::serve(app, arguments.listen, &arguments.hosts, ready, stopped()))?;
+    Ok(())
+}
+
+/// Done when the program is asked to end.
+async fn stopped() {
+    let interrupted = tokio::signal::ctrl_c();
+    #[cfg(unix)]
+    if let Ok(mut ended) = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+        tokio::select! {
+            _ = interrupted => {}
+            _ = ended.recv() => {}
+        }
+        return;
+    }
+    // Without a way to be asked, the program runs until it is ended from outside.
+    if interrupted.await.is_err() {
+        std::future::pending::<()>().await;
+    }
+}

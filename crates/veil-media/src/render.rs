@@ -1,0 +1,67 @@
+//! A range of frames into files.
+
+use std::path::PathBuf;
+
+use veil_core::engine::{Engine, EngineError, OnFault, Request};
+use veil_core::plates::Plates;
+use veil_core::setup::{Setup, StageId};
+use veil_core::signal::{Domain, Scale, Signal};
+use veil_pixels::Cancel;
+
+use crate::MediaError;
+use crate::write::{OutputPattern, write_frame};
+
+/// What is rendered, and where to.
+#[derive(Clone, Debug)]
+pub struct RenderJob {
+    /// The setup.
+    pub setup: Setup,
+    /// Whose result.
+    pub stage: StageId,
+    /// At which scale.
+    pub scale: Scale,
+    /// Into which files.
+    pub output: OutputPattern,
+}
+
+/// Why a frame is not there.
+#[derive(Debug, thiserror::Error)]
+pub enum RenderError {
+    /// The setup gave no pixels.
+    #[error(transparent)]
+    Engine(#[from] EngineError),
+    /// The file could not be written.
+    #[error(transparent)]
+    Media(#[from] MediaError),
+}
+
+impl RenderError {
+    /// Whether nobody waits any more.
+    pub const fn is_cancelled(&self) -> bool {
+        matches!(self, Self::Engine(EngineError::Cancelled) | Self::Media(MediaError::Cancelled))
+    }
+}
+
+impl RenderJob {
+    /// Renders one frame; a stage in error fails it. What lies outside the frame is not written.
+    pub fn frame(
+        &self,
+        engine: &Engine,
+        plates: &dyn Plates,
+        frame: i32,
+        cancel: &Cancel,
+    ) -> Result<PathBuf, RenderError> {
+        let request = Request {
+            stage: self.stage,
+            frame: f64::from(frame),
+            scale: self.scale,
+            window: None,
+            on_fault: OnFault::Fail,
+        };
+        let answer = engine.answer(&self.setup, plates, request, cancel)?;
+        let Domain { display, data } = answer.signal.domain;
+        let data = data.intersect(display);
+        let signal = Signal { domain: Domain { display, data }, pixels: answer.signal.over(data) };
+        Ok(write_frame(&self.output, frame, &signal)?)
+    }
+}

@@ -1,0 +1,290 @@
+// The bench: every control of the selected row.
+
+import { get, post, query } from "./api.js";
+import { arithmetic, el, feedsOf, feedValue, icon, short, toast, trying } from "./parts.js";
+
+const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
+
+export function bench(shot, nodes) {
+  const { panel, name, tools, help } = nodes;
+  let picking = null;
+
+  function draw() {
+    const focused = document.activeElement?.dataset?.field;
+    const stage = shot.stage(shot.selected);
+    name.textContent = stage?.name ?? "";
+    tools.replaceChildren();
+    if (!stage) {
+      panel.replaceChildren(el("p", { class: "help" }, "Select a row to see its controls."));
+      help.textContent = "";
+      return;
+    }
+    const scroll = panel.scrollTop;
+    const row = shot.row(stage.id);
+    const parts = [];
+    const all = shot.controls(stage.id);
+    const common = new Set(["amount", "matte_invert", "matte_soften"]);
+    const amount = all.find((control) => control.id === "amount");
+    if (amount) parts.push(...controlNodes(stage.id, amount));
+    for (const slot of row?.slots ?? []) {
+      parts.push(slotNode(stage, slot));
+      if (slot.id === "matte" && slot.source) parts.push(...all.filter((control) => control.id.startsWith("matte_")).flatMap((control) => controlNodes(stage.id, control)));
+    }
+    let group = "";
+    const own = stage.tool ? faceplate(stage) : all.filter((control) => !common.has(control.id)).map((control) => ({ id: stage.id, control }));
+    for (const { id, control } of own) {
+      if (control.group !== group) {
+        group = control.group;
+        if (group) parts.push(el("div", { class: "group" }, group));
+      }
+      parts.push(...controlNodes(id, control));
+    }
+    panel.replaceChildren(...parts);
+    panel.scrollTop = scroll;
+    help.textContent = nodes.helpOf(stage);
+    if (stage.tool) {
+      tools.append(el("button", { class: "button veil", onclick: () => keepTool(stage.id) }, "keep on the rack"));
+    }
+    if (focused) panel.querySelector(`[data-field="${CSS.escape(focused)}"]`)?.focus();
+  }
+
+  // What a tool's row shows: controls of rows inside, under its own labels.
+  function faceplate(stage) {
+    return stage.tool.faceplate.flatMap((entry) => {
+      const control = shot.controls(entry.stage).find((one) => one.id === entry.control);
+      if (!control) return [];
+      const slider = entry.range ?? control.kind.slider;
+      return [{ id: entry.stage, control: { ...control, name: entry.label, group: "", kind: { ...control.kind, slider } } }];
+    });
+  }
+
+  async function keepTool(id) {
+    const kept = await trying(() => post(`${shot.base}/keep-tool`, { stage: id }));
+    if (kept) toast(`on the rack as number ${kept.number}`);
+  }
+
+  function slotNode(stage, slot) {
+    const inside = stage.inside ?? null;
+    const kinds = { picture: ["picture"], field: ["picture", "field"], map: ["map"], any: ["picture", "field", "map"], pictureorfield: ["picture", "field"] }[slot.accepts];
+    const candidates = shot.state.braid.rows.filter((row) => {
+      const other = shot.stage(row.id);
+      return row.id !== stage.id && row.knot !== "final" && kinds.includes(row.gives) && (other.inside ?? null) === inside;
+    });
+    const here = stage.links?.[slot.id]?.from;
+    const options = [el("option", { value: "" }, slot.source && !slot.from ? slot.source : "empty")];
+    for (const row of candidates) options.push(el("option", { value: row.id, selected: here?.stage === row.id }, row.name));
+    const select = el("select", { "aria-label": `${slot.name} of ${stage.name}`, "data-field": `slot-${slot.id}`, onchange: () => {
+      const from = select.value ? { stage: Number(select.value) } : null;
+      shot.edit({ do: "link", stage: stage.id, slot: slot.id, from });
+    } }, ...options);
+    const chosen = [el("span", { class: "select veil", style: "flex:1;min-width:0" }, select)];
+    if (slot.from) chosen.push(el("button", { class: "button veil bare", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([slot.from]) }, icon("crosshair")));
+    if (slot.take) {
+      const take = el("select", { "aria-label": `which float of ${slot.source}`, onchange: () => shot.edit({ do: "link", stage: stage.id, slot: slot.id, from: here, take: take.value }) },
+        ...["luma", "alpha", "red", "green", "blue"].map((one) => el("option", { value: one, selected: one === slot.take }, one)));
+      chosen.push(el("span", { class: "select veil" }, take));
+    }
+    return el("div", { class: "ctl wide" }, el("span", { class: "label" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center" }, ...chosen));
+  }
+
+  function controlNodes(id, control) {
+    const kind = control.kind.type;
+    if (kind === "number" || kind === "point" || kind === "size" || kind === "colour") {
+      return control.axes.map((axis, index) => numberNode(id, control, axis, index));
+    }
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode }[kind](id, control);
+    return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "label" }, control.name), body)];
+  }
+
+  function numberNode(id, control, axis, index) {
+    const feeds = feedsOf(control.setting);
+    const feed = feeds[index];
+    const tried = shot.trial?.find((command) => command.stage === id && command.control === control.id)?.values?.[index];
+    const value = tried ?? feedValue(feed, shot.view.frame);
+    const slider = control.kind.slider ?? [0, 2000];
+    const step = control.kind.whole ? 1 : (slider[1] - slider[0]) / 1000;
+    const label = axis ? `${control.name} ${axis}` : control.name;
+    const field = `${id}-${control.id}-${index}`;
+    const put = (number, keep) => {
+      if (!Number.isFinite(number)) return;
+      const values = feeds.map((_, at) => (at === index ? number : null));
+      const command = { do: "put", stage: id, control: control.id, values, frame: shot.view.frame };
+      if (keep) shot.edit(command);
+      else shot.try([command]);
+    };
+    const unit = UNITS[control.kind.unit ?? (control.kind.type === "colour" ? "none" : "px")];
+    const text = value === undefined ? "…" : `${short(value, 4)}${unit}`;
+    const range = el("input", {
+      type: "range", min: slider[0], max: slider[1], step, value: value ?? slider[0], "aria-label": `${label}, slider`, "data-field": `${field}-slider`,
+      oninput: () => { box.value = `${short(Number(range.value), 4)}${unit}`; put(Number(range.value), false); },
+      onchange: () => put(Number(range.value), true),
+    });
+    const box = el("input", {
+      class: "veil-field num", value: text, "aria-label": label, "data-field": field, title: control.help,
+      onfocus: () => box.select(),
+      onkeydown: (event) => {
+        if (event.key === "Enter") typed();
+        const turn = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+        if (turn) {
+          event.preventDefault();
+          const size = (control.kind.whole ? 1 : Math.max(step * 10, 1e-4)) * (event.shiftKey ? 10 : 1) * (event.altKey ? 0.1 : 1);
+          put((value ?? 0) + turn * size, true);
+        }
+        event.stopPropagation();
+      },
+      onchange: typed,
+    });
+    function typed() {
+      if (box.value === text) return;
+      const number = arithmetic(box.value);
+      if (Number.isNaN(number)) {
+        box.setAttribute("aria-invalid", "true");
+        toast(`\`${box.value}\` is not a number; ${label} stays as it was`, true);
+        return;
+      }
+      put(number, true);
+    }
+    const word = feed?.keys ? "keys" : feed?.formula !== undefined ? "formula" : null;
+    const keyed = feed?.keys;
+    const here = keyed?.some((key) => key.frame === shot.view.frame);
+    const bead = index > 0 ? el("span") : el("button", {
+      class: `keybead${keyed ? " keyed" : ""}${here ? " here" : ""}`, "aria-label": here ? `remove the key of ${control.name} here` : `key ${control.name} here`, "data-key": `${id}-${control.id}`,
+      onclick: () => shot.edit({ do: here ? "unkey" : "key", stage: id, control: control.id, frame: shot.view.frame }),
+    }, el("i"));
+    const back = (event) => {
+      event.preventDefault();
+      popup(event.target, id, control, index);
+    };
+    const head = el("label", { title: control.help, oncontextmenu: back }, label);
+    const say = word
+      ? el("button", { class: "feedword", onclick: back }, word)
+      : el("button", { class: "feedword", style: "border:0;opacity:.75", "aria-label": `where ${label} comes from`, onclick: back }, "·");
+    const node = el("div", { class: `ctl${control.changed ? " changed" : ""}`, title: control.help }, head, range, say, box, bead);
+    if (value === undefined) asked(id, control, index, box, range, unit);
+    return node;
+  }
+
+  // What only the server knows: a formula's value at this frame.
+  async function asked(id, control, index, box, range, unit) {
+    const found = await get(`${shot.base}/values?${query({ stage: id, frame: shot.view.frame })}`).catch(() => null);
+    const value = found?.[control.id]?.[index];
+    if (value === undefined || document.activeElement === box) return;
+    box.value = `${short(value, 4)}${unit}`;
+    range.value = value;
+  }
+
+  // Where a value comes from.
+  function popup(anchor, id, control, index) {
+    document.querySelector(".pop")?.remove();
+    const feeds = feedsOf(control.setting);
+    const feed = feeds[index];
+    const box = anchor.getBoundingClientRect();
+    const set = (next) => {
+      const all = feeds.map((one, at) => (at === index ? next : one));
+      const setting = control.kind.type === "number" ? all[0] : { axes: all };
+      close();
+      shot.edit({ do: "set", stage: id, control: control.id, setting });
+    };
+    const close = () => pop.remove();
+    const formula = el("input", { class: "veil-field num", style: "text-align:left", value: feed?.formula ?? "", placeholder: "2 + sin(since * 0.3)", "aria-label": "formula", onkeydown: (event) => {
+      event.stopPropagation();
+      if (event.key === "Enter") set({ formula: formula.value, offset: feed?.offset ?? 0 });
+      if (event.key === "Escape") close();
+    } });
+    const eases = el("select", { "aria-label": "way from this key to the next", onchange: () => {
+      close();
+      shot.edit({ do: "ease", stage: id, control: control.id, frame: shot.view.frame, ease: eases.value === "ease" ? { curve: [0.25, 0.1, 0.25, 1] } : eases.value });
+    } }, ...["smooth", "straight", "step", "ease"].map((one) => {
+      const key = feed?.keys?.find((k) => k.frame === shot.view.frame);
+      return el("option", { value: one, selected: (key?.ease?.curve ? "ease" : key?.ease) === one }, one);
+    }));
+    const onKey = feed?.keys?.some((key) => key.frame === shot.view.frame);
+    const pop = el("div", { class: "pop", role: "dialog", "aria-label": `where ${control.name} comes from`, style: `top:${Math.min(box.bottom + 4, innerHeight - 190)}px;right:12px` },
+      el("b", {}, `${control.name}: where it comes from`),
+      el("div", { style: "display:flex;gap:6px;flex-wrap:wrap" },
+        el("button", { class: "button veil", onclick: () => set(feedValue(feed, shot.view.frame) ?? 0) }, "fixed"),
+        el("button", { class: "button veil", onclick: () => { close(); shot.edit({ do: "key", stage: id, control: control.id, frame: shot.view.frame }); } }, "key here"),
+        control.changed ? el("button", { class: "button veil", onclick: () => { close(); shot.edit({ do: "set", stage: id, control: control.id, setting: null }); } }, "default") : null),
+      onKey ? el("label", { style: "display:flex;gap:8px;align-items:center" }, "to the next key", el("span", { class: "select veil" }, eases)) : null,
+      el("label", {}, "formula of now, since, secs", formula),
+      el("button", { class: "button veil", onclick: () => set({ formula: formula.value, offset: feed?.offset ?? 0 }) }, "use the formula"));
+    document.body.append(pop);
+    formula.focus();
+    setTimeout(() => document.addEventListener("pointerdown", function away(event) {
+      if (pop.contains(event.target)) return;
+      document.removeEventListener("pointerdown", away);
+      close();
+    }));
+  }
+
+  const set = (id, control, setting) => shot.edit({ do: "set", stage: id, control: control.id, setting });
+
+  function switchNode(id, control) {
+    const box = el("input", { type: "checkbox", "aria-label": control.name, checked: control.setting === true, onchange: () => set(id, control, box.checked) });
+    return box;
+  }
+
+  function choiceNode(id, control) {
+    const select = el("select", { "aria-label": control.name, "data-field": `${id}-${control.id}`, onchange: () => set(id, control, select.value) },
+      ...control.kind.options.map((option) => el("option", { value: option.id, selected: option.id === control.setting }, option.name)));
+    return el("span", { class: "select veil" }, select);
+  }
+
+  function mediaNode(id, control) {
+    const here = control.setting?.media;
+    const used = shot.state.setup.media;
+    const other = nodes.plates().filter((plate) => !used.some((media) => media.path === plate.path));
+    const select = el("select", { "aria-label": control.name, onchange: async () => {
+      if (select.value.startsWith("use ")) {
+        const plate = other.find((one) => `use ${one.path}` === select.value);
+        const { record: _, ...media } = plate;
+        const state = await shot.edit({ do: "use_media", media });
+        const added = state?.setup.media.find((media) => media.path === plate.path);
+        if (added) set(id, control, { media: added.id });
+      } else set(id, control, { media: Number(select.value) });
+    } },
+      here === undefined ? el("option", { value: "" }, "choose a plate") : null,
+      ...used.map((media) => el("option", { value: media.id, selected: media.id === here }, media.name)),
+      ...other.map((plate) => el("option", { value: `use ${plate.path}` }, `${plate.name} (from plates)`)));
+    return el("span", { class: "select veil" }, select);
+  }
+
+  function namesNode(id, control) {
+    const names = Array.isArray(control.setting) ? control.setting : [];
+    const stage = shot.stage(id);
+    const media = stage.controls?.media?.media;
+    const change = (next) => set(id, control, next);
+    const chips = names.map((one) => el("span", { class: "chip" }, one, el("button", { "aria-label": `leave out ${one}`, onclick: () => change(names.filter((name) => name !== one)) }, "×")));
+    const list = el("datalist", { id: `things-${id}` });
+    const field = el("input", { class: "veil-field", list: `things-${id}`, placeholder: "name or pattern *", "aria-label": "add a thing by name", style: "width:100%", "data-field": `${id}-names`,
+      onkeydown: (event) => event.stopPropagation(),
+      onchange: () => field.value.trim() && change([...names.filter((name) => name !== field.value.trim()), field.value.trim()]),
+      onfocus: async () => {
+        if (media === undefined || list.childElementCount) return;
+        const found = await trying(() => get(`${shot.base}/things?${query({ media, frame: shot.view.frame })}`));
+        list.replaceChildren(...(found?.names ?? []).map((thing) => el("option", { value: thing.name })));
+      } });
+    const pick = el("button", { class: "button veil", "aria-pressed": picking === id, disabled: media === undefined, onclick: () => { picking = picking === id ? null : id; draw(); } }, "pick on the picture");
+    return el("div", { style: "display:grid;gap:5px;padding:3px 0" }, el("span", { class: "chips" }, ...chips), field, list, pick);
+  }
+
+  // A click on the picture while a list of names is being picked: adds the thing there, or leaves it out.
+  async function picked(at) {
+    const stage = picking === null ? null : shot.stage(picking);
+    if (!stage) return;
+    const media = stage.controls?.media?.media;
+    const found = await trying(() => get(`${shot.base}/pick?${query({ media, frame: shot.view.frame, x: Math.floor(at.x), y: Math.floor(at.y) })}`));
+    if (!found?.name) return toast("nothing named is there");
+    const names = stage.controls?.names ?? [];
+    const next = names.includes(found.name) ? names.filter((name) => name !== found.name) : [...names, found.name];
+    shot.edit({ do: "set", stage: picking, control: "names", setting: next });
+  }
+
+  shot.watch((what) => {
+    if (what === "view" && picking !== shot.selected) picking = null;
+    if (what === "setup" || what === "view" || what === "frame") {
+      if (!nodes.playing()) draw();
+    }
+  });
+  return { draw, picked };
+}

@@ -1,0 +1,182 @@
+// The braid: one row a stage, strands drawn beside the names.
+
+import { get, query } from "./api.js";
+import { el, svg } from "./parts.js";
+
+const ROW = 38;
+const LANE = 20;
+const COLOURS = { picture: "var(--bone)", field: "var(--verdigris)", map: "var(--brass)" };
+const x = (lane) => 16 + lane * LANE;
+const y = (row) => row * ROW + ROW / 2;
+
+export function braid(shot, panel) {
+  let effects = new Map();
+  let asked = null;
+
+  function draw() {
+    const { rows, strands } = shot.state.braid;
+    const keep = panel.scrollTop;
+    const lanes = svg("svg", { class: "lanes", width: 84, height: rows.length * ROW, "aria-hidden": "true" });
+    for (const strand of strands) lanes.append(...line(strand));
+    rows.forEach((row, index) => lanes.append(...knot(row, index)));
+    panel.replaceChildren(lanes, ...rows.map(rowNode));
+    panel.scrollTop = keep;
+    meters();
+  }
+
+  function line(strand) {
+    const [x1, y1, x2, y2] = [x(strand.from_lane), y(strand.from_row), x(strand.to_lane), y(strand.to_row)];
+    const colour = COLOURS[strand.kind];
+    const path = (shift) =>
+      x1 === x2
+        ? `M${x1 + shift} ${y1}V${y2}`
+        : `M${x1 + shift} ${y1}V${y2 - 16}C${x1 + shift} ${y2 + shift} ${x2 + 14} ${y2 + shift} ${x2 + 6} ${y2 + shift}`;
+    const stroke = (d, width) => svg("path", { d, stroke: colour, "stroke-width": width, fill: "none" });
+    if (strand.kind === "picture") return [stroke(path(0), 3)];
+    if (strand.kind === "field") return [stroke(path(0), 1.6)];
+    return [stroke(path(-2), 1.4), stroke(path(2), 1.4)];
+  }
+
+  function knot(row, index) {
+    const [cx, cy, colour, hollow] = [x(row.lane), y(index), COLOURS[row.gives], "var(--panel)"];
+    const ring = (r, fill, width) => svg("circle", { cx, cy, r, fill, stroke: colour, "stroke-width": width });
+    if (!row.on) return [ring(4.5, hollow, 1.6)];
+    if (row.knot === "source") return [ring(6, hollow, 2.4)];
+    if (row.knot === "final") {
+      const d = `M${cx - 7} ${cy}l3.5-6h7l3.5 6-3.5 6h-7z`;
+      return [svg("path", { d, fill: hollow, stroke: colour, "stroke-width": 2 })];
+    }
+    if (row.knot === "join") return [ring(8, colour, 0), svg("circle", { cx, cy, r: 3, fill: hollow })];
+    if (row.gives === "map") {
+      const bar = (left) => svg("rect", { x: cx + left, y: cy - 6, width: 3.4, height: 12, fill: colour });
+      return [svg("rect", { x: cx - 6, y: cy - 6, width: 12, height: 12, fill: hollow }), bar(-5), bar(1.6)];
+    }
+    return [ring(5, colour, 0)];
+  }
+
+  function rowNode(row, index) {
+    const selected = shot.view.selected.includes(row.id);
+    const shown = shot.view.shown === row.id;
+    const fault = shot.faults.find((one) => one.stage === row.id);
+    const classes = ["row", shown && "shown", !row.on && "off"].filter(Boolean).join(" ");
+    const detail = row.taps > 1 ? `${row.detail}${row.detail ? " · " : ""}${row.taps} taps` : row.detail;
+    const node = el(
+      "div",
+      {
+        class: classes, id: `row-${row.id}`, role: "option", "aria-selected": selected, "data-id": row.id,
+        style: `top:${index * ROW}px;padding-left:${84 + row.depth * 12}px`,
+        onclick: (event) => choose(row.id, event), ondblclick: () => shot.show_row(row.id),
+      },
+      el("button", {
+        class: "knot", style: `left:${x(row.lane) - 12}px`, tabindex: -1, "aria-label": `show ${row.name}`, title: `show ${row.name}`,
+        onclick: (event) => { event.stopPropagation(); shot.show_row(row.id); },
+      }),
+      row.unfolded === null ? null : el("button", {
+        class: "fold", tabindex: -1, "aria-label": row.unfolded ? `fold ${row.name}` : `unfold ${row.name}`,
+        onclick: (event) => { event.stopPropagation(); shot.fold(row.id); },
+      }, row.unfolded ? "−" : "+"),
+      el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) }),
+      el("span", { class: "name" }, el("span", {}, row.name), el("small", {}, detail)),
+      fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
+      el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),
+      row.knot === "final" ? el("span", { class: "onoff" }) : el("button", {
+        class: "onoff", role: "switch", tabindex: -1, "aria-checked": row.on, "aria-label": `${row.name} on or off`,
+        onclick: (event) => { event.stopPropagation(); shot.edit({ do: "switch", stage: row.id, on: !row.on }); },
+      }, el("i")),
+    );
+    return node;
+  }
+
+  const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, frame: shot.view.frame, revision: shot.state.revision })}`;
+  // A log scale from a ten-thousandth to one.
+  const width = (effect) => (effect > 0 ? Math.max(4, Math.min(100, 100 + 25 * Math.log10(effect))) : 0);
+
+  async function meters() {
+    const mark = `${shot.state.revision}/${shot.view.frame}`;
+    if (asked === mark) return;
+    asked = mark;
+    for (const row of shot.state.braid.rows) {
+      if (row.knot === "source") continue;
+      const at = query({ stage: row.id, frame: shot.view.frame });
+      const answer = await get(`${shot.base}/effect?${at}`).catch(() => null);
+      if (asked !== mark) return;
+      effects.set(row.id, answer?.effect ?? 0);
+      const bar = panel.querySelector(`#row-${row.id} .meter i`);
+      if (bar) bar.style.width = `${width(answer?.effect)}%`;
+    }
+  }
+
+  function choose(id, event) {
+    panel.focus({ preventScroll: true });
+    if (event.ctrlKey || event.metaKey) {
+      const others = shot.view.selected.filter((one) => one !== id);
+      shot.select(others.length === shot.view.selected.length ? [...others, id] : others);
+    } else if (event.shiftKey && shot.selected !== undefined) {
+      const ids = shot.state.braid.rows.map((row) => row.id);
+      const [a, b] = [ids.indexOf(shot.selected), ids.indexOf(id)].sort((one, other) => one - other);
+      shot.select([...ids.slice(a, b + 1).filter((one) => one !== id), id]);
+    } else {
+      shot.select([id]);
+    }
+  }
+
+  panel.addEventListener("keydown", (event) => {
+    const ids = shot.state.braid.rows.map((row) => row.id);
+    const at = ids.indexOf(shot.selected);
+    const to = { ArrowUp: at - 1, ArrowDown: at + 1, Home: 0, End: ids.length - 1 }[event.key];
+    const row = shot.row(shot.selected);
+    if (event.altKey && to !== undefined && row) {
+      const target = shot.state.setup.stages.findIndex((stage) => stage.id === row.id) + (event.key === "ArrowUp" ? -1 : 1);
+      shot.edit({ do: "move", stage: row.id, to: Math.max(0, target) });
+    } else if (to !== undefined) {
+      const id = ids[Math.min(Math.max(to, 0), ids.length - 1)];
+      shot.select(event.shiftKey ? [...shot.view.selected.filter((one) => one !== id), id] : [id]);
+      document.getElementById(`row-${id}`)?.scrollIntoView({ block: "nearest" });
+    } else if (row && event.key === "Enter") shot.show_row(row.id);
+    else if (row && event.key === "o") shot.edit({ do: "switch", stage: row.id, on: !row.on });
+    else if (row && (event.key === "Delete" || event.key === "Backspace")) removeSelected();
+    else if (row && event.key === "F2") rename(row);
+    else if (row?.unfolded === false && event.key === "ArrowRight") shot.fold(row.id);
+    else if (row?.unfolded && event.key === "ArrowLeft") shot.fold(row.id);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  });
+
+  async function removeSelected() {
+    for (const id of shot.view.selected.filter((one) => shot.row(one)?.knot !== "final")) {
+      await shot.edit({ do: "remove", stage: id });
+    }
+  }
+
+  function rename(row) {
+    const name = panel.querySelector(`#row-${row.id} .name`);
+    const field = el("input", { class: "veil-field", value: row.name, "aria-label": "name" });
+    const done = async (keep) => {
+      field.onblur = null;
+      if (keep && field.value.trim() && field.value !== row.name) await shot.edit({ do: "rename", stage: row.id, name: field.value });
+      else draw();
+      panel.focus();
+    };
+    field.onblur = () => done(true);
+    field.onkeydown = (event) => {
+      event.stopPropagation();
+      if (event.key === "Enter") done(true);
+      if (event.key === "Escape") done(false);
+    };
+    name.replaceChildren(field);
+    field.focus();
+    field.select();
+  }
+
+  let soon;
+  shot.watch((what) => {
+    if (what === "setup" || what === "view" || what === "faults") draw();
+    // Thumbnails follow once the frame rests.
+    if (what === "frame") {
+      clearTimeout(soon);
+      soon = setTimeout(draw, 350);
+    }
+  });
+  return { rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), remove: removeSelected };
+}

@@ -1,0 +1,154 @@
+// Dialogs of the workbench: find, make a tool, render, keep a version, shortcuts.
+
+import { get, post } from "./api.js";
+import { el, toast, trying } from "./parts.js";
+
+const dialog = document.getElementById("dialog");
+
+function open(title, body, actions = []) {
+  dialog.replaceChildren(
+    el("header", {}, el("h2", {}, title), el("span", { class: "grow" }), el("button", { class: "button veil bare", "aria-label": "close", onclick: () => dialog.close() }, "×")),
+    el("div", { class: "body" }, ...body),
+    actions.length ? el("footer", {}, ...actions) : "",
+  );
+  dialog.onkeydown = (event) => event.stopPropagation();
+  dialog.showModal();
+}
+
+const line = (label, ...content) => el("label", { class: "line" }, label, ...content);
+
+// Stages, tools, shots and commands, by name.
+export async function find(shot, stages, commands, only) {
+  const tools = (await trying(() => get("/api/tools"))) ?? [];
+  const after = shot.selected ?? null;
+  const entries = [
+    ...stages.filter((stage) => stage.id !== "final").map((stage) => ({ name: stage.name, about: stage.help, group: stage.family, run: () => shot.add({ do: "add", kind: stage.id, after }) })),
+    ...tools.map((known) => ({ name: known.tool.about.name, about: `tool, number ${known.tool.about.number}`, group: "tool", run: () => placeTool(shot, known.tool, after) })),
+    ...(only === "stages" ? [] : commands.map((command) => ({ name: command.name, about: command.keys, group: "command", run: command.run }))),
+  ];
+  let at = 0;
+  const field = el("input", { class: "veil-field", placeholder: "a stage, a tool or a command", "aria-label": "find", style: "height:34px" });
+  const list = el("ul", { class: "found", role: "listbox" });
+  const matching = () => {
+    const wanted = field.value.trim().toLowerCase();
+    const starts = (entry) => (entry.name.toLowerCase().startsWith(wanted) ? 0 : 1);
+    return entries.filter((entry) => `${entry.name} ${entry.about} ${entry.group}`.toLowerCase().includes(wanted)).sort((a, b) => starts(a) - starts(b));
+  };
+  const run = (entry) => {
+    dialog.close();
+    entry?.run();
+  };
+  const draw = () => {
+    const found = matching();
+    at = Math.max(0, Math.min(at, found.length - 1));
+    list.replaceChildren(...found.map((entry, index) => el("li", { role: "option", "aria-selected": index === at, onclick: () => run(entry) }, el("b", {}, entry.name), el("small", { class: "grow" }, entry.about), el("small", {}, entry.group))));
+    list.children[at]?.scrollIntoView({ block: "nearest" });
+  };
+  field.oninput = () => { at = 0; draw(); };
+  field.onkeydown = (event) => {
+    if (event.key === "Enter") run(matching()[at]);
+    else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+      at += event.key === "ArrowDown" ? 1 : -1;
+      event.preventDefault();
+      draw();
+    }
+  };
+  open(only === "stages" ? "add a stage" : "find", [field, list]);
+  draw();
+  field.focus();
+}
+
+function placeTool(shot, tool, after) {
+  const here = shot.state.setup.picture.height;
+  const place = (scale) => {
+    dialog.close();
+    shot.add({ do: "place_tool", tool, after, scale_lengths: scale });
+  };
+  if (tool.made_at_height === here) return place(false);
+  open(`put in ${tool.about.name}`, [el("p", {}, `It was made on a picture ${tool.made_at_height} high; this one is ${here} high. Scale its lengths to this picture?`)], [
+    el("button", { class: "button veil", onclick: () => place(false) }, "keep its lengths"),
+    el("button", { class: "button veil brass", onclick: () => place(true) }, "scale lengths"),
+  ]);
+}
+
+// The chosen rows become a tool.
+export async function makeTool(shot) {
+  const rows = shot.state.setup.stages.filter((stage) => shot.view.selected.includes(stage.id)).map((stage) => stage.id);
+  const found = await trying(() => post(`${shot.base}/tool-inputs`, { rows }));
+  if (!found) return;
+  const name = el("input", { class: "veil-field", name: "tool-name", "aria-label": "name of the tool", placeholder: "haze" });
+  const inputs = found.inputs.map((input, index) => el("input", { class: "veil-field", value: input, "aria-label": `name of input ${index + 1}` }));
+  const picks = rows.flatMap((id) => shot.controls(id).filter((control) => control.kind.type === "number" || control.axes.length || control.kind.type === "choice").map((control) => {
+    const box = el("input", { type: "checkbox", "aria-label": `show ${control.name} of ${shot.stage(id).name}`, "data-pick": `${id}-${control.id}` });
+    const label = el("input", { class: "veil-field", value: control.name, "aria-label": "label" });
+    const from = el("input", { class: "veil-field num", value: control.kind.slider?.[0] ?? "", size: 4, "aria-label": "least" });
+    const to = el("input", { class: "veil-field num", value: control.kind.slider?.[1] ?? "", size: 4, "aria-label": "most" });
+    const node = el("div", { style: "display:grid;grid-template-columns:24px 150px 1fr 56px 56px;gap:6px;align-items:center" }, box, el("span", { class: control.changed ? "" : "quiet" }, `${shot.stage(id).name}: ${control.name}`), label, from, to);
+    return { id, control, box, label, from, to, node };
+  }));
+  picks.sort((a, b) => Number(b.control.changed) - Number(a.control.changed));
+  const make = async () => {
+    if (!name.value.trim()) return toast("give the tool a name", true);
+    const faceplate = picks.filter((pick) => pick.box.checked).map((pick) => {
+      const range = [Number(pick.from.value), Number(pick.to.value)];
+      const slides = pick.from.value !== "" && pick.to.value !== "" && range.every(Number.isFinite);
+      return { label: pick.label.value.trim() || pick.control.name, stage: pick.id, control: pick.control.id, range: slides ? range : null, default: pick.control.setting };
+    });
+    dialog.close();
+    const state = await shot.edit({ do: "make_tool", rows, name: name.value.trim(), inputs: inputs.map((input) => input.value), faceplate });
+    if (!state) return;
+    const row = state.step.row;
+    shot.select([row]);
+    const kept = await trying(() => post(`${shot.base}/keep-tool`, { stage: row }));
+    if (kept) toast(`${name.value.trim()} is on the rack as number ${kept.number}`);
+  };
+  open("make a tool", [
+    line("name", name),
+    ...inputs.map((input, index) => line(index === 0 ? "takes" : "", input)),
+    el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
+    el("div", { style: "display:grid;gap:3px;max-height:38vh;overflow:auto" }, ...picks.map((pick) => pick.node)),
+  ], [el("button", { class: "button veil", onclick: () => dialog.close() }, "cancel"), el("button", { class: "button veil brass", id: "make-it", onclick: make }, "make the tool")]);
+  name.focus();
+}
+
+export function render(shot) {
+  const { first, last } = shot.state.setup.picture.frames;
+  const frames = el("input", { class: "veil-field num", value: `${first}-${last}`, "aria-label": "frames" });
+  const form = el("select", { "aria-label": "form" }, el("option", { value: "exr" }, "OpenEXR, half"), el("option", { value: "png" }, "PNG, 16 bit, sRGB"));
+  const scale = el("select", { "aria-label": "scale" }, ...[1, 2, 3, 4].map((one) => el("option", { value: one }, one === 1 ? "full" : `1/${one}`)));
+  const row = el("select", { "aria-label": "row" }, ...shot.state.braid.rows.map((one) => el("option", { value: one.id, selected: one.knot === "final" }, one.name)));
+  const start = async () => {
+    const queued = await trying(() => post(`${shot.base}/render`, { stage: Number(row.value), frames: frames.value, form: form.value, scale: Number(scale.value) }));
+    if (!queued) return;
+    dialog.close();
+    location.href = "/renders";
+  };
+  open("render", [
+    line("row", el("span", { class: "select veil" }, row)),
+    line("frames", frames),
+    line("files", el("span", { class: "select veil" }, form)),
+    line("scale", el("span", { class: "select veil" }, scale)),
+  ], [el("button", { class: "button veil", onclick: () => dialog.close() }, "cancel"), el("button", { class: "button veil brass", id: "start-render", onclick: start }, "render")]);
+  frames.focus();
+}
+
+export function keepVersion(shot) {
+  const name = el("input", { class: "veil-field", "aria-label": "name of the version", placeholder: "may be left empty" });
+  const keep = async () => {
+    const kept = await trying(() => post(`${shot.base}/versions`, { name: name.value }));
+    if (!kept) return;
+    dialog.close();
+    toast(`kept as v${String(kept.number).padStart(3, "0")}`);
+    shot.refresh();
+  };
+  open("keep a version", [line("name", name)], [el("button", { class: "button veil brass", onclick: keep }, "keep it")]);
+  name.focus();
+}
+
+export function shortcuts(commands) {
+  open("shortcuts", [el("ul", { class: "found" }, ...commands.map((command) => el("li", {}, el("span", { class: "grow" }, command.name), el("span", { class: "num quiet" }, command.keys))))]);
+}
+
+export function faultList(shot) {
+  open("to check", shot.faults.map((fault) => el("button", { class: "button veil", style: "height:auto;padding:8px;justify-content:start;text-align:left", onclick: () => { dialog.close(); shot.select([fault.stage]); } }, el("b", {}, shot.stage(fault.stage)?.name ?? ""), fault.message)));
+}

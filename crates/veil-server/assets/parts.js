@@ -1,0 +1,112 @@
+// Small pieces of interface that several modules build with.
+
+const SVG = "http://www.w3.org/2000/svg";
+
+function fill(node, attributes, children) {
+  for (const [key, value] of Object.entries(attributes)) {
+    if (value === undefined || value === null || value === false) continue;
+    if (key.startsWith("on")) node.addEventListener(key.slice(2), value);
+    else if (key === "class") node.setAttribute("class", value);
+    else node.setAttribute(key, value === true ? "" : value);
+  }
+  node.append(...children.filter((child) => child !== null && child !== undefined && child !== false));
+  return node;
+}
+
+export function el(name, attributes = {}, ...children) {
+  return fill(document.createElement(name), attributes, children);
+}
+
+export function svg(name, attributes = {}, ...children) {
+  return fill(document.createElementNS(SVG, name), attributes, children);
+}
+
+export function icon(name) {
+  return svg("svg", { class: "icon-s", "aria-hidden": "true" }, svg("use", { href: `/assets/vendor/icons.svg#${name}` }));
+}
+
+let shownToast;
+
+export function toast(message, bad = false) {
+  shownToast?.remove();
+  shownToast = el("div", { class: bad ? "toast bad" : "toast", role: bad ? "alert" : "status" }, message);
+  document.body.append(shownToast);
+  const mine = shownToast;
+  setTimeout(() => mine.remove(), bad ? 7000 : 2600);
+}
+
+// Runs something that may fail; a failure is told and gives undefined.
+export async function trying(work) {
+  try {
+    return await work();
+  } catch (error) {
+    if (error.name !== "AbortError") toast(error.message, true);
+    return undefined;
+  }
+}
+
+// At most two places, none where it is whole.
+export function short(number, places = 2) {
+  return String(Number(number.toFixed(places)));
+}
+
+// The value of typed arithmetic: numbers, + - * / and brackets. NaN where it is none.
+export function arithmetic(text) {
+  const tokens = text.replace(/px|°|\s/g, "").match(/\d+\.?\d*(?:e[+-]?\d+)?|\.\d+|[-+*/()]|./gi) ?? [];
+  let at = 0;
+  const atom = () => {
+    const token = tokens[at++];
+    if (token === "-") return -atom();
+    if (token === "+") return atom();
+    if (token === "(") {
+      const inner = sum();
+      return tokens[at++] === ")" ? inner : NaN;
+    }
+    return /^[\d.]/.test(token ?? "") ? Number(token) : NaN;
+  };
+  const product = () => {
+    let value = atom();
+    while (tokens[at] === "*" || tokens[at] === "/") value = tokens[at++] === "*" ? value * atom() : value / atom();
+    return value;
+  };
+  const sum = () => {
+    let value = product();
+    while (tokens[at] === "+" || tokens[at] === "-") value = tokens[at++] === "+" ? value + product() : value - product();
+    return value;
+  };
+  const value = sum();
+  return at === tokens.length && Number.isFinite(value) ? value : NaN;
+}
+
+// A value of a feed at a frame, for showing; the server's own value counts. Undefined where only it knows.
+export function feedValue(feed, frame) {
+  if (typeof feed === "number") return feed;
+  if (!feed.keys) return undefined;
+  const offset = feed.offset ?? 0;
+  const after = feed.keys.findIndex((key) => key.frame > frame);
+  if (after === 0) return feed.keys[0].value + offset;
+  if (after < 0) return feed.keys[feed.keys.length - 1].value + offset;
+  const [a, b] = [feed.keys[after - 1], feed.keys[after]];
+  const t = (frame - a.frame) / (b.frame - a.frame);
+  return a.value + (b.value - a.value) * easeShare(a.ease, t) + offset;
+}
+
+function easeShare(ease, t) {
+  if (ease === "step") return 0;
+  if (ease === "straight") return t;
+  const [x1, y1, x2, y2] = ease?.curve ?? [0.42, 0, 0.58, 1];
+  const along = (a, b, s) => 3 * (1 - s) * (1 - s) * s * a + 3 * (1 - s) * s * s * b + s * s * s;
+  let [low, high] = [0, 1];
+  for (let step = 0; step < 40; step++) {
+    const middle = (low + high) / 2;
+    if (along(x1, x2, middle) < t) low = middle;
+    else high = middle;
+  }
+  return along(y1, y2, (low + high) / 2);
+}
+
+export function feedsOf(setting) {
+  if (setting && typeof setting === "object" && setting.axes) return setting.axes;
+  if (typeof setting === "number" || setting?.keys || setting?.formula !== undefined) return [setting];
+  return [];
+}

@@ -1,0 +1,32 @@
+// The renders page: follows the queue.
+
+import { listen, post } from "./api.js";
+import { el, trying } from "./parts.js";
+
+function state(row, word) {
+  row.dataset.state = word;
+  row.querySelector(".state").textContent = word;
+  row.querySelector(".cancel").hidden = word !== "queued" && word !== "running";
+  row.querySelector(".retry").hidden = word === "queued" || word === "running";
+}
+
+for (const row of document.querySelectorAll("tr[data-id]")) {
+  state(row, row.dataset.state);
+  row.querySelector(".cancel").onclick = () => trying(() => post(`/api/renders/${row.dataset.id}/cancel`, {}));
+  row.querySelector(".retry").onclick = () => trying(() => post(`/api/renders/${row.dataset.id}/retry`, {}));
+}
+
+const clock = (seconds) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
+
+listen((event) => {
+  if (event.what !== "render") return;
+  const row = document.querySelector(`tr[data-id="${event.id}"]`);
+  if (!row) return location.reload();
+  state(row, event.state);
+  row.querySelector(".done").textContent = `${event.done} of ${event.total}`;
+  row.querySelector(".way i").style.width = `${(event.done * 100) / event.total}%`;
+  row.querySelector(".failed").replaceChildren(...event.failed.map((one) => el("div", { class: "fault" }, `${one.frame}: ${one.message}`)));
+  const left = event.rate > 0 ? clock((event.total - event.done) / event.rate) : "";
+  row.querySelector(".rate").textContent = event.state === "running" ? `${event.rate.toFixed(1)} frames a second · ${left} left` : "";
+  if (event.state === "done" && !row.querySelector("img")) location.reload();
+});

@@ -1,0 +1,170 @@
+// The workbench: wires the panels together.
+
+import { get } from "./api.js";
+import { bench } from "./bench.js";
+import { braid } from "./braid.js";
+import { faultList, find, keepVersion, makeTool, render, shortcuts } from "./dialogs.js";
+import { player } from "./play.js";
+import { icon, trying } from "./parts.js";
+import { Shot } from "./shot.js";
+import { strip } from "./strip.js";
+import { viewer } from "./viewer.js";
+
+const byId = (id) => document.getElementById(id);
+const head = document.querySelector(".head");
+const shot = new Shot(head.dataset.show, head.dataset.code);
+const stages = await get("/api/stages");
+let plates = [];
+
+const viewNodes = {
+  well: byId("well"), canvas: byId("picture"), overlay: byId("grips"), note: byId("note"), zoom: byId("zoom"),
+  size: byId("size"), place: byId("place"), values: byId("values"), cost: byId("cost"),
+};
+const view = viewer(shot, viewNodes);
+const time = strip(shot, byId("strip"), { frame: byId("frame"), held: () => play?.frames() ?? [] });
+const play = player(shot, view, {
+  heldChanged: () => time.draw(),
+  playing(on) {
+    byId("play").replaceChildren(icon(on ? "pause" : "play"));
+    byId("play").setAttribute("aria-label", on ? "stop" : "play");
+    byId("time").dataset.playing = on;
+    if (!on) tools.draw();
+  },
+  fps: (real) => { byId("fps").textContent = `${real} of ${shot.state.setup.picture.fps} fps`; },
+  loops: () => byId("loop").checked,
+});
+viewNodes.play = play;
+const rows = braid(shot, byId("braid"));
+const tools = bench(shot, {
+  panel: byId("controls"), name: byId("bench-name"), tools: byId("bench-tools"), help: byId("help"),
+  helpOf: (stage) => (stage.tool ? `Tool ${stage.tool.name}, number ${stage.tool.number}. Unfold its row to see what it is made of.` : stages.find((one) => one.id === stage.kind)?.help ?? ""),
+  plates: () => plates,
+  playing: () => play.running(),
+});
+viewNodes.clicked = tools.picked;
+
+const hide = (panel, on) => document.body.classList.toggle(panel, on);
+const compare = () => {
+  shot.view.compare = !shot.view.compare;
+  shot.tell("view");
+};
+const commands = [
+  { name: "add a stage", keys: "/", run: () => find(shot, stages, commands, "stages") },
+  { name: "find", keys: "Ctrl K", run: () => find(shot, stages, commands) },
+  { name: "undo", keys: "Ctrl Z", run: () => shot.step("undo") },
+  { name: "redo", keys: "Ctrl Shift Z", run: () => shot.step("redo") },
+  { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected) },
+  { name: "on or off", keys: "o", run: () => shot.row(shot.selected) && shot.edit({ do: "switch", stage: shot.selected, on: !shot.row(shot.selected).on }) },
+  { name: "rename", keys: "F2", run: rows.rename },
+  { name: "remove", keys: "Delete", run: rows.remove },
+  { name: "make a tool of the selected rows", keys: "", run: () => makeTool(shot) },
+  { name: "play or stop", keys: "Space", run: play.toggle },
+  { name: "one frame back", keys: ",", run: () => shot.go(shot.view.frame - 1) },
+  { name: "one frame on", keys: ".", run: () => shot.go(shot.view.frame + 1) },
+  { name: "to the key before", keys: "Shift ,", run: () => time.toKey(-1) },
+  { name: "to the next key", keys: "Shift .", run: () => time.toKey(1) },
+  { name: "compare with the selected stage off", keys: "", run: compare },
+  { name: "flip the compare while held", keys: "c", run: () => {} },
+  { name: "hide or show the grips", keys: "g", run: () => toggleGrips() },
+  { name: "fit the picture", keys: "0", run: view.fit },
+  { name: "100 %", keys: "1", run: () => view.zoomTo(1) },
+  { name: "picture alone", keys: "f", run: () => alone() },
+  { name: "next panel", keys: "F6", run: () => nextPanel() },
+  { name: "render", keys: "", run: () => render(shot) },
+  { name: "keep a version", keys: "", run: () => keepVersion(shot) },
+  { name: "shortcuts", keys: "?", run: () => shortcuts(commands) },
+];
+
+let gripsHidden = false;
+function toggleGrips() {
+  gripsHidden = !gripsHidden;
+  view.hideGrips(gripsHidden);
+}
+
+function alone() {
+  const on = !(document.body.classList.contains("no-braid") && document.body.classList.contains("no-bench"));
+  hide("no-braid", on);
+  hide("no-bench", on);
+}
+
+function nextPanel() {
+  const panels = [byId("braid"), byId("well"), byId("strip"), byId("controls").querySelector("input,select,button")].filter(Boolean);
+  const at = panels.findIndex((panel) => panel.contains(document.activeElement) || byId("controls").contains(document.activeElement) && panel === panels[3]);
+  panels[(at + 1) % panels.length].focus();
+}
+
+const typing = (target) => target.closest("input:not([type=range]):not([type=checkbox]),select,textarea,dialog");
+
+document.addEventListener("keydown", (event) => {
+  const key = event.key.toLowerCase();
+  const run = (name) => {
+    event.preventDefault();
+    commands.find((command) => command.name === name).run();
+  };
+  if ((event.ctrlKey || event.metaKey) && key === "k") return run("find");
+  if (typing(event.target)) return;
+  if ((event.ctrlKey || event.metaKey) && key === "z") return run(event.shiftKey ? "redo" : "undo");
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "F6") return run("next panel");
+  if (event.key === " " && event.target.tagName !== "BUTTON") return run("play or stop");
+  // Single letters work in the panels alone, not wherever the focus happens to be.
+  const inPanel = event.target === document.body || event.target.closest("#braid,#well,#strip,.time,.viewbar");
+  if (!inPanel) return;
+  const letters = { "/": "add a stage", ",": "one frame back", ".": "one frame on", "<": "to the key before", ">": "to the next key", g: "hide or show the grips", 0: "fit the picture", 1: "100 %", f: "picture alone", "?": "shortcuts", o: "on or off", enter: "show the selected row" };
+  if (letters[key]) run(letters[key]);
+  if (key === "c") view.flip(true);
+});
+document.addEventListener("keyup", (event) => event.key.toLowerCase() === "c" && view.flip(false));
+
+byId("add").onclick = () => find(shot, stages, commands, "stages");
+byId("find").onclick = () => find(shot, stages, commands);
+byId("undo").onclick = () => shot.step("undo");
+byId("redo").onclick = () => shot.step("redo");
+byId("render").onclick = () => render(shot);
+byId("keep").onclick = () => keepVersion(shot);
+byId("make-tool").onclick = () => makeTool(shot);
+byId("faults").onclick = () => faultList(shot);
+byId("compare").onclick = compare;
+byId("play").onclick = play.toggle;
+byId("back").onclick = () => shot.go(shot.view.frame - 1);
+byId("forth").onclick = () => shot.go(shot.view.frame + 1);
+byId("first").onclick = () => shot.go(shot.state.setup.picture.frames.first);
+byId("zoom").onclick = view.fit;
+byId("hide-braid").onclick = () => hide("no-braid", !document.body.classList.contains("no-braid"));
+byId("hide-bench").onclick = () => hide("no-bench", !document.body.classList.contains("no-bench"));
+byId("look").onchange = () => {
+  shot.view.look = byId("look").value;
+  shot.tell("view");
+};
+byId("frame").onchange = () => {
+  const frame = Number(byId("frame").value);
+  if (Number.isFinite(frame)) shot.go(frame);
+  byId("frame").value = shot.view.frame;
+};
+byId("exposure").onchange = () => {
+  const stops = Number(byId("exposure").value);
+  if (Number.isFinite(stops)) shot.view.exposure = Math.min(16, Math.max(-16, stops));
+  shot.tell("view");
+};
+
+shot.watch((what) => {
+  const { state, view: looked } = shot;
+  byId("version").textContent = state.version ? `· v${String(state.version).padStart(3, "0")}` : "";
+  byId("shown").textContent = `shown: ${shot.row(looked.shown)?.name ?? shot.stage(looked.shown)?.name ?? ""}`;
+  byId("look").value = looked.look;
+  byId("exposure").value = `${looked.exposure < 0 ? "" : "+"}${looked.exposure.toFixed(1)}`;
+  byId("compare").setAttribute("aria-pressed", looked.compare);
+  byId("sides").textContent = looked.compare ? (view.canCompare() ? `${shot.row(shot.selected).name} off ⟷ on` : "select a row that is on") : "";
+  for (const [id, step] of [["undo", state.undo], ["redo", state.redo]]) {
+    byId(id).disabled = !step;
+    byId(id).title = step ? `${id}: ${step}` : `nothing to ${id}`;
+  }
+  byId("make-tool").hidden = !looked.selected.some((id) => shot.row(id)?.knot !== "final");
+  byId("faults").hidden = shot.faults.length === 0;
+  byId("faults").textContent = `${shot.faults.length} to check`;
+  if (what === "setup") byId("fps").textContent = `${state.setup.picture.fps.toFixed(1)} fps`;
+});
+
+plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
+await trying(() => shot.load());
+document.body.dataset.ready = "true";

@@ -1,0 +1,97 @@
+//! What every handler shares.
+
+use std::collections::HashMap;
+use std::path::Path;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
+
+use tokio::sync::{Notify, broadcast};
+use veil_core::engine::Engine;
+use veil_media::FilePlates;
+use veil_pixels::Cancel;
+use veil_pixels::colour::SrgbBytes;
+use veil_store::{DataFolder, Id, Store};
+
+use crate::cpu::Cpu;
+use crate::error::ServeError;
+use crate::events::Event;
+
+/// The running application. Cheap to clone.
+#[derive(Clone)]
+pub struct App {
+    shared: Arc<Shared>,
+}
+
+/// What clones of an [`App`] share.
+pub struct Shared {
+    pub(crate) store: Store,
+    pub(crate) engine: Engine,
+    pub(crate) cpu: Cpu,
+    pub(crate) srgb: SrgbBytes,
+    pub(crate) events: broadcast::Sender<Event>,
+    pub(crate) queue: Notify,
+    /// Renders that run, to be cancelled.
+    pub(crate) running: Mutex<HashMap<Id, Cancel>>,
+    plates: Mutex<HashMap<String, Arc<FilePlates>>>,
+    stopping: Arc<AtomicBool>,
+}
+
+/// How many events a slow listener may fall behind.
+const EVENTS_KEPT: usize = 256;
+
+impl App {
+    /// With a data folder and a cache of at most so many bytes.
+    pub fn new(data: &Path, cache_bytes: u64) -> Result<Self, ServeError> {
+        let store = Store::open(DataFolder::at(data)?)?;
+        let shared = Shared {
+            store,
+            engine: Engine::new(cache_bytes),
+            cpu: Cpu::new().map_err(|error| ServeError::Threads(error.to_string()))?,
+            srgb: SrgbBytes::new(),
+            events: broadcast::channel(EVENTS_KEPT).0,
+            queue: Notify::new(),
+            running: Mutex::default(),
+            plates: Mutex::default(),
+            stopping: Arc::default(),
+        };
+        Ok(Self { shared: Arc::new(shared) })
+    }
+
+    /// Makes the demo show where it is missing, in the background.
+    pub fn make_demo(&self) -> Result<(), ServeError> {
+        crate::demo::start(self)
+    }
+
+    /// The media below a show's folder.
+    pub(crate) fn plates(&self, folder: &str) -> Arc<FilePlates> {
+        let mut known = self.plates.lock().unwrap_or_else(PoisonError::into_inner);
+        let make = || Arc::new(FilePlates::new(self.store.folder().show(folder)));
+        Arc::clone(known.entry(folder.to_owned()).or_insert_with(make))
+    }
+
+    /// Tells every listener.
+    pub(crate) fn tell(&self, event: Event) {
+        // Nobody listening is no failure.
+        let _ = self.events.send(event);
+    }
+
+    /// Ends what runs in the background.
+    pub(crate) fn stop(&self) {
+        self.stopping.store(true, Ordering::Relaxed);
+        for cancel in self.running.lock().unwrap_or_else(PoisonError::into_inner).values() {
+            cancel.set();
+        }
+        self.tell(Event::Stopping);
+    }
+
+    pub(crate) fn stopping(&self) -> Arc<AtomicBool> {
+        Arc::clone(&self.stopping)
+    }
+}
+
+impl std::ops::Deref for App {
+    type Target = Shared;
+    fn deref(&self) -> &Shared {
+        &self.shared
+    }
+}

@@ -1,0 +1,101 @@
+//! Threads for pixels, apart from those that answer requests.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::time::Duration;
+
+use rayon::{ThreadPool, ThreadPoolBuildError, ThreadPoolBuilder};
+use tokio::sync::Semaphore;
+use veil_pixels::Cancel;
+
+use crate::error::WebError;
+
+/// One pool for what a person waits for, one for the rest. The rest starts only while nobody waits.
+pub(crate) struct Cpu {
+    waited_for: ThreadPool,
+    rest: Arc<ThreadPool>,
+    waiting: Arc<AtomicUsize>,
+    one_at_a_time: Arc<Semaphore>,
+}
+
+/// Counts down, and calls the work off, when nobody waits any more.
+struct Waiting {
+    count: Arc<AtomicUsize>,
+    cancel: Cancel,
+}
+
+impl Drop for Waiting {
+    fn drop(&mut self) {
+        self.count.fetch_sub(1, Ordering::Relaxed);
+        self.cancel.set();
+    }
+}
+
+impl Cpu {
+    pub(crate) fn new() -> Result<Self, ThreadPoolBuildError> {
+        let pool =
+            |name: &'static str| ThreadPoolBuilder::new().thread_name(move |n| format!("{name}-{n}")).build();
+        Ok(Self {
+            waited_for: pool("frame")?,
+            rest: Arc::new(pool("rest")?),
+            waiting: Arc::default(),
+            one_at_a_time: Arc::new(Semaphore::new(1)),
+        })
+    }
+
+    /// Does work that a person waits for; calls it off when the request goes away.
+    pub(crate) async fn now<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Cancel) -> Result<T, WebError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        self.waiting.fetch_add(1, Ordering::Relaxed);
+        let guard = Waiting { count: Arc::clone(&self.waiting), cancel: Cancel::new() };
+        on(&self.waited_for, guard.cancel.clone(), work).await
+    }
+
+    /// Does work that can wait, one at a time, once nobody waits for a picture.
+    pub(crate) async fn later<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Cancel) -> Result<T, WebError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let turn = Arc::clone(&self.one_at_a_time).acquire_owned().await;
+        self.until_idle().await;
+        let guard = Waiting { count: Arc::new(AtomicUsize::new(1)), cancel: Cancel::new() };
+        let done = on(&self.rest, guard.cancel.clone(), work).await;
+        drop(turn);
+        done
+    }
+
+    async fn until_idle(&self) {
+        while self.waiting.load(Ordering::Relaxed) > 0 {
+            tokio::time::sleep(Duration::from_millis(4)).await;
+        }
+    }
+
+    /// The pool for work that can wait.
+    pub(crate) fn rest(&self) -> Arc<ThreadPool> {
+        Arc::clone(&self.rest)
+    }
+}
+
+async fn on<T: Send + 'static>(
+    pool: &ThreadPool,
+    cancel: Cancel,
+    work: impl FnOnce(&Cancel) -> Result<T, WebError> + Send + 'static,
+) -> Result<T, WebError> {
+    let (send, receive) = tokio::sync::oneshot::channel();
+    pool.spawn(move || {
+        let done = if cancel.is_set() { Err(WebError::Cancelled) } else { work(&cancel) };
+        // The receiver is gone when the request is.
+        let _ = send.send(done);
+    });
+    receive.await.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
+}
+
+/// Does something that may block, such as asking the store, on a thread that may wait.
+pub(crate) async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, WebError> + Send + 'static,
+) -> Result<T, WebError> {
+    let done = tokio::task::spawn_blocking(work).await;
+    done.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
+}

@@ -1,0 +1,37 @@
+//! Live progress, as server-sent events.
+
+use std::convert::Infallible;
+
+use axum::extract::State;
+use axum::response::Sse;
+use axum::response::sse::{Event as Sent, KeepAlive};
+use futures_util::{Stream, StreamExt};
+use serde::Serialize;
+use tokio_stream::wrappers::BroadcastStream;
+use veil_store::{FailedFrame, Id, RenderState};
+
+use crate::App;
+
+/// What listeners are told.
+#[derive(Clone, Debug, Serialize)]
+#[serde(tag = "what", rename_all = "lowercase")]
+pub(crate) enum Event {
+    /// A setup has a new revision.
+    Shot { show: String, code: String, revision: i64 },
+    /// A render went on.
+    Render { id: Id, state: RenderState, done: i32, total: usize, rate: f64, failed: Vec<FailedFrame> },
+    /// The demo show's footage went on.
+    Demo { code: String, done: usize, total: usize, opens: bool },
+    /// The server ends.
+    Stopping,
+}
+
+pub(crate) async fn stream(State(app): State<App>) -> Sse<impl Stream<Item = Result<Sent, Infallible>>> {
+    let events = BroadcastStream::new(app.events.subscribe())
+        .take_while(|event| std::future::ready(!matches!(event, Ok(Event::Stopping))))
+        // A listener that fell behind goes on with what is newer.
+        .filter_map(|event| std::future::ready(event.ok()))
+        .filter_map(|event| std::future::ready(Sent::default().json_data(event).ok()))
+        .map(Ok);
+    Sse::new(events).keep_alive(KeepAlive::default())
+}

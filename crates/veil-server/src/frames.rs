@@ -1,0 +1,319 @@
+//! Pictures of a setup: the viewer's frame, thumbnails, effect meters, and numbers under the pointer.
+
+use axum::Json;
+use axum::extract::{Query, State};
+use axum::http::{HeaderValue, header};
+use axum::response::{IntoResponse, Response};
+use serde::Deserialize;
+use serde_json::{Value, json};
+use std::time::Instant;
+use veil_core::engine::{Answer, OnFault, Request};
+use veil_core::setup::{Command, Edit, Setup, StageId};
+use veil_core::signal::{Pixels, Scale};
+use veil_core::view::{Look, View, bytes};
+use veil_pixels::measure::statistics;
+use veil_pixels::{Cancel, Window};
+use veil_store::ShotRecord;
+
+use crate::App;
+use crate::error::WebError;
+use crate::setups::{ShotPath, command_of, load};
+
+#[derive(Clone, Deserialize)]
+pub(crate) struct FrameQuery {
+    stage: u32,
+    frame: f64,
+    #[serde(default = "full")]
+    scale: u32,
+    #[serde(default)]
+    look: Look,
+    #[serde(default)]
+    exposure: f32,
+    /// Commands that are tried and not kept, as JSON: what is being dragged, or a stage off to compare.
+    #[serde(default)]
+    trial: Option<String>,
+}
+
+const fn full() -> u32 {
+    1
+}
+
+/// One to this many: thumbnails and effect meters.
+const THUMB_SCALE: u32 = 8;
+
+impl FrameQuery {
+    fn request(&self) -> Result<Request, WebError> {
+        let scale = Scale::one_to(self.scale)
+            .ok_or_else(|| WebError::Bad(format!("one to {} is no proxy scale", self.scale)))?;
+        if !self.frame.is_finite() || !self.exposure.is_finite() {
+            return Err(WebError::Bad("frame and exposure must be numbers".into()));
+        }
+        Ok(Request {
+            stage: StageId(self.stage),
+            frame: self.frame,
+            scale,
+            window: None,
+            on_fault: OnFault::Bypass,
+        })
+    }
+
+    /// The setup with the trial commands done.
+    fn tried(&self, setup: Setup) -> Result<Setup, WebError> {
+        let Some(text) = &self.trial else { return Ok(setup) };
+        let commands: Vec<Value> = serde_json::from_str(text)
+            .map_err(|error| WebError::Bad(format!("this is no trial: {error}")))?;
+        commands.into_iter().try_fold(setup, |setup, value| {
+            let command: Command = command_of(value)?;
+            Ok(Edit::of(&command, &setup)?.0)
+        })
+    }
+}
+
+fn answered(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+    cancel: &Cancel,
+) -> Result<(Answer, Request), WebError> {
+    let request = query.request()?;
+    let setup = query.tried(shot.setup.clone())?;
+    let plates = app.plates(&shot.folder);
+    Ok((app.engine.answer(&setup, &*plates, request, cancel)?, request))
+}
+
+/// The picture as RGBA bytes, with its size, cost and faults in headers.
+pub(crate) async fn frame(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Response, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .now(move |cancel| {
+            let started = Instant::now();
+            let (answer, request) = answered(&worker, &shot, &query, cancel)?;
+            let pixels = answer.signal.over(answer.window);
+            let view = View { look: query.look, exposure: query.exposure };
+            let body = bytes(&pixels, view, &worker.srgb);
+            let about = json!({
+                "width": answer.window.width(),
+                "height": answer.window.height(),
+                "scale": request.scale.divisor(),
+                "ms": started.elapsed().as_secs_f64() * 1e3,
+                "kind": pixels.kind(),
+                "data": corners(answer.signal.domain.data),
+                "faults": answer.faults,
+                "revision": shot.revision,
+            });
+            Ok(with_about(body, &about))
+        })
+        .await
+}
+
+fn corners(window: Window) -> [i32; 4] {
+    [window.x0, window.y0, window.x1, window.y1]
+}
+
+/// JSON beside a body, escaped to plain ASCII for a header.
+fn with_about(body: Vec<u8>, about: &Value) -> Response {
+    let escaped: String = about
+        .to_string()
+        .chars()
+        .map(|c| if c.is_ascii() { c.to_string() } else { format!("\\u{:04x}", (c as u32).min(0xffff)) })
+        .collect();
+    let mut response = ([(header::CONTENT_TYPE, "application/octet-stream")], body).into_response();
+    if let Ok(value) = HeaderValue::from_str(&escaped) {
+        response.headers_mut().insert("x-about", value);
+    }
+    response
+}
+
+/// A row's picture as a small PNG, made when nobody waits for a larger one.
+pub(crate) async fn thumb(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Response, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    let png = app
+        .cpu
+        .later(move |cancel| {
+            let query = FrameQuery { scale: THUMB_SCALE, ..query };
+            let (answer, _) = answered(&worker, &shot, &query, cancel)?;
+            let pixels = answer.signal.over(answer.window);
+            let view = View { look: Look::Colour, exposure: 0.0 };
+            png_of(&bytes(&pixels, view, &worker.srgb), answer.window)
+        })
+        .await?;
+    Ok(png_response(png))
+}
+
+pub(crate) fn png_response(png: Vec<u8>) -> Response {
+    let headers = [(header::CONTENT_TYPE, "image/png"), (header::CACHE_CONTROL, "private, max-age=3600")];
+    (headers, png).into_response()
+}
+
+/// Opaque RGBA bytes as a PNG.
+pub(crate) fn png_of(rgba: &[u8], window: Window) -> Result<Vec<u8>, WebError> {
+    veil_media::encode_png(rgba, window.width() as u32, window.height() as u32).map_err(WebError::Media)
+}
+
+/// A picture of a row at thumbnail scale, for the rack and the wall.
+pub(crate) fn small_picture(
+    app: &App,
+    shot: &ShotRecord,
+    stage: StageId,
+    cancel: &Cancel,
+) -> Result<Vec<u8>, WebError> {
+    let frames = shot.setup.picture.frames;
+    let query = FrameQuery {
+        stage: stage.0,
+        frame: f64::from(frames.first) + (frames.count() / 3) as f64,
+        scale: 4,
+        look: Look::Colour,
+        exposure: 0.0,
+        trial: None,
+    };
+    let (answer, _) = answered(app, shot, &query, cancel)?;
+    let pixels = answer.signal.over(answer.window);
+    png_of(&bytes(&pixels, View { look: Look::Colour, exposure: 0.0 }, &app.srgb), answer.window)
+}
+
+/// How much a row changes its main input.
+pub(crate) async fn effect(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let request = FrameQuery { scale: THUMB_SCALE, ..query }.request()?;
+            let plates = worker.plates(&shot.folder);
+            let effect = worker.engine.effect(&shot.setup, &*plates, request, cancel)?;
+            Ok(Json(json!({ "effect": effect })))
+        })
+        .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ProbeQuery {
+    /// In full-resolution pixels.
+    x: i32,
+    /// See x.
+    y: i32,
+    #[serde(flatten)]
+    frame: FrameText,
+}
+
+/// The same as [`FrameQuery`], whose numbers come as text when they are flattened.
+#[derive(Deserialize)]
+pub(crate) struct FrameText {
+    stage: String,
+    frame: String,
+}
+
+impl FrameText {
+    fn query(&self) -> Result<FrameQuery, WebError> {
+        let bad = |_| WebError::Bad("stage and frame must be numbers".into());
+        let frame =
+            self.frame.parse::<f64>().map_err(|_| WebError::Bad("stage and frame must be numbers".into()))?;
+        let stage = self.stage.parse().map_err(bad)?;
+        Ok(FrameQuery { stage, frame, scale: 1, look: Look::Colour, exposure: 0.0, trial: None })
+    }
+}
+
+fn floats(pixels: &Pixels) -> Vec<f32> {
+    match pixels {
+        Pixels::Picture(raster) => raster.pixels().first().map(|pixel| pixel.to_vec()),
+        Pixels::Field(raster) => raster.pixels().first().map(|value| vec![*value]),
+        Pixels::Map(raster) => raster.pixels().first().map(|m| m.to_vec()),
+    }
+    .unwrap_or_default()
+}
+
+/// The floats of one pixel of full resolution.
+pub(crate) async fn probe(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<ProbeQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    let window = Window::new(query.x, query.y, query.x.saturating_add(1), query.y.saturating_add(1));
+    app.cpu
+        .now(move |cancel| {
+            let request = Request { window: Some(window), ..query.frame.query()?.request()? };
+            let plates = worker.plates(&shot.folder);
+            let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
+            let pixels = answer.signal.over(window);
+            Ok(Json(json!({ "kind": pixels.kind(), "values": floats(&pixels) })))
+        })
+        .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct RegionQuery {
+    x0: i32,
+    y0: i32,
+    x1: i32,
+    y1: i32,
+    #[serde(flatten)]
+    frame: FrameText,
+}
+
+/// Least, mean and most over a box of full-resolution pixels.
+pub(crate) async fn region(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<RegionQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    let picture = shot.setup.picture;
+    let asked = Window::new(query.x0, query.y0, query.x1, query.y1);
+    let window = asked.intersect(Window::sized(picture.width, picture.height));
+    app.cpu
+        .now(move |cancel| {
+            let request = Request { window: Some(window), ..query.frame.query()?.request()? };
+            let plates = worker.plates(&shot.folder);
+            let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
+            let found = match answer.signal.over(window) {
+                Pixels::Picture(raster) => statistics(&raster, window),
+                Pixels::Field(raster) => statistics(&raster, window),
+                Pixels::Map(raster) => statistics(&raster, window),
+            };
+            let found = found.ok_or_else(|| WebError::Bad("the box holds no pixel of the picture".into()))?;
+            Ok(Json(json!({ "least": found.least, "mean": found.mean, "most": found.most })))
+        })
+        .await
+}
+
+/// Which frames of the range are held at a scale.
+pub(crate) async fn held(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Json<Vec<i32>>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let request = query.request()?;
+            let plates = worker.plates(&shot.folder);
+            let frames = shot.setup.picture.frames;
+            let mut held = Vec::new();
+            for frame in frames.first..=frames.last {
+                cancel.check().map_err(|_| WebError::Cancelled)?;
+                let at = Request { frame: f64::from(frame), ..request };
+                if worker.engine.holds(&shot.setup, &*plates, at) {
+                    held.push(frame);
+                }
+            }
+            Ok(Json(held))
+        })
+        .await
+}

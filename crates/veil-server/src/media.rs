@@ -1,0 +1,259 @@
+//! Media of a show: found in its folder or dropped on the page, and what their Cryptomattes name.
+
+use std::path::{Component, Path as FilePath, PathBuf};
+
+use axum::Json;
+use axum::extract::{Multipart, Path, Query, State};
+use axum::response::Response;
+use serde::Deserialize;
+use serde_json::{Value, json};
+use tokio::io::AsyncWriteExt;
+use veil_core::plates::{Plates, Role};
+use veil_core::setup::{ColourSpace, Media, MediaId, Setup};
+use veil_core::signal::Pixels;
+use veil_core::view::{Look, View, bytes};
+use veil_media::{FoundMedia, inspect};
+use veil_pixels::resize::block_means;
+use veil_store::ShowRecord;
+
+use crate::App;
+use crate::cpu::blocking;
+use crate::error::WebError;
+use crate::frames::{png_of, png_response};
+use crate::setups::{ShotPath, load, media_of};
+
+/// Lists every sequence and still below a show's folder. A file that cannot be read is told, not listed.
+pub(crate) fn list_all(app: &App, show: &ShowRecord) -> Result<Vec<String>, WebError> {
+    let root = app.store.folder().show(&show.folder);
+    let mut faults = Vec::new();
+    for found in veil_media::scan(&root)? {
+        match inspected(&root, &found) {
+            Ok(value) => app.store.list_media(show.id, &found.path, &value)?,
+            Err(error) => faults.push(error.to_string()),
+        }
+    }
+    Ok(faults)
+}
+
+fn inspected(root: &FilePath, found: &FoundMedia) -> Result<Value, WebError> {
+    let mut value = json!(inspect(&root.join(&found.path))?);
+    value["path"] = json!(found.path);
+    Ok(value)
+}
+
+pub(crate) async fn scan(State(app): State<App>, Path(show): Path<String>) -> Result<Json<Value>, WebError> {
+    blocking(move || {
+        let show = app.store.show(&show)?;
+        let faults = list_all(&app, &show)?;
+        Ok(Json(json!({ "faults": faults })))
+    })
+    .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ColourRequest {
+    colour: ColourSpace,
+}
+
+pub(crate) async fn set_colour(
+    State(app): State<App>,
+    Path((_, id)): Path<(String, i32)>,
+    Json(request): Json<ColourRequest>,
+) -> Result<Json<Value>, WebError> {
+    blocking(move || {
+        app.store.set_media_colour(id, request.colour)?;
+        Ok(Json(json!({})))
+    })
+    .await
+}
+
+/// A dropped file's place below the show's folder: its own name only, with a known ending.
+fn place_for(name: &str) -> Result<PathBuf, WebError> {
+    let plain = FilePath::new(name);
+    let only_name =
+        plain.components().count() == 1 && matches!(plain.components().next(), Some(Component::Normal(_)));
+    let fine = |c: char| c.is_alphanumeric() || matches!(c, '.' | '-' | '_' | ' ');
+    let ending = name.to_lowercase();
+    let known = ending.ends_with(".exr") || ending.ends_with(".png");
+    if !only_name || name.starts_with('.') || !name.chars().all(fine) {
+        return Err(WebError::Bad(format!("`{name}` cannot be the name of a file; nothing was kept")));
+    }
+    if !known {
+        return Err(WebError::Bad(format!("`{name}` is neither .exr nor .png; nothing was kept")));
+    }
+    Ok(PathBuf::from("dropped").join(name))
+}
+
+/// Takes dropped files. Each is whole or absent, and kept only if it can be read.
+pub(crate) async fn upload(
+    State(app): State<App>,
+    Path(show): Path<String>,
+    mut form: Multipart,
+) -> Result<Json<Value>, WebError> {
+    let store = app.store.clone();
+    let record = blocking(move || Ok(store.show(&show)?)).await?;
+    let root = app.store.folder().show(&record.folder);
+    let mut kept = Vec::new();
+    while let Some(field) = form.next_field().await.map_err(too_large)? {
+        let name = field.file_name().unwrap_or_default().to_owned();
+        let place = root.join(place_for(&name)?);
+        kept.push(take(field, &place, &name).await?);
+    }
+    let worker = app.clone();
+    let faults = blocking(move || list_all(&worker, &record)).await?;
+    Ok(Json(json!({ "kept": kept, "faults": faults })))
+}
+
+fn too_large(error: axum::extract::multipart::MultipartError) -> WebError {
+    WebError::Bad(format!("the upload was refused, nothing was kept: {}", error.body_text()))
+}
+
+async fn take(
+    mut field: axum::extract::multipart::Field<'_>,
+    place: &FilePath,
+    name: &str,
+) -> Result<String, WebError> {
+    let io = |error: std::io::Error| WebError::Internal(format!("`{name}` could not be kept: {error}"));
+    let folder = place.parent().unwrap_or(FilePath::new("."));
+    std::fs::create_dir_all(folder).map_err(io)?;
+    let suffix = if name.to_lowercase().ends_with(".png") { ".png" } else { ".exr" };
+    let partial =
+        tempfile::Builder::new().prefix(".dropped-").suffix(suffix).tempfile_in(folder).map_err(io)?;
+    let mut file = tokio::fs::File::from_std(partial.reopen().map_err(io)?);
+    while let Some(chunk) = field.chunk().await.map_err(too_large)? {
+        file.write_all(&chunk).await.map_err(io)?;
+    }
+    file.sync_all().await.map_err(io)?;
+    let (place, named) = (place.to_owned(), name.to_owned());
+    blocking(move || {
+        inspect(partial.path()).map_err(|error| {
+            let said = error.to_string().replace(&partial.path().display().to_string(), &named);
+            WebError::Bad(said)
+        })?;
+        partial.persist(&place).map_err(|error| WebError::Internal(error.to_string()))?;
+        Ok(named)
+    })
+    .await
+}
+
+/// A small picture of a medium's first frame.
+pub(crate) async fn picture(
+    State(app): State<App>,
+    Path((show, id)): Path<(String, i32)>,
+) -> Result<Response, WebError> {
+    let store = app.store.clone();
+    let (show, record) = blocking(move || {
+        let show = store.show(&show)?;
+        let record = store.media(show.id)?.into_iter().find(|record| record.id == id);
+        Ok((show, record.ok_or_else(|| WebError::Missing("such plate".into()))?))
+    })
+    .await?;
+    let worker = app.clone();
+    let png = app
+        .cpu
+        .later(move |cancel| {
+            let media = media_of(&record);
+            let frame = media.frames.map_or(0, |frames| frames.first);
+            let pixels = worker.plates(&show.folder).pass(&media, frame, Role::Beauty, cancel)?;
+            let Pixels::Picture(full) = &pixels else { return Err(WebError::Missing("picture".into())) };
+            let divisor = (full.window().width() as u32 / 200).clamp(1, 64);
+            let small = block_means(full, divisor, cancel).map_err(|_| WebError::Cancelled)?;
+            let window = small.window();
+            png_of(
+                &bytes(&Pixels::Picture(small), View { look: Look::Colour, exposure: 0.0 }, &worker.srgb),
+                window,
+            )
+        })
+        .await?;
+    Ok(png_response(png))
+}
+
+/// A rendered frame as PNG. PNG files hold display values already.
+pub(crate) fn rendered_picture(
+    app: &App,
+    media: &Media,
+    frame: i32,
+    encoded: bool,
+    cancel: &veil_pixels::Cancel,
+) -> Result<Vec<u8>, WebError> {
+    let files = veil_media::FilePlates::new(app.store.folder().renders());
+    let pixels = files.pass(media, frame, Role::Beauty, cancel)?;
+    let pixels = match pixels {
+        Pixels::Picture(picture) if encoded => {
+            let linear = |[r, g, b, a]: veil_pixels::Rgba| {
+                let [r, g, b] = [r, g, b].map(veil_pixels::colour::linear_from_srgb);
+                [r, g, b, a]
+            };
+            Pixels::Picture(picture.map(cancel, linear).map_err(|_| WebError::Cancelled)?)
+        }
+        other => other,
+    };
+    let window = pixels.window();
+    png_of(&bytes(&pixels, View { look: Look::Colour, exposure: 0.0 }, &app.srgb), window)
+}
+
+#[derive(Deserialize)]
+pub(crate) struct PickQuery {
+    media: u32,
+    frame: i32,
+    #[serde(default)]
+    x: i32,
+    #[serde(default)]
+    y: i32,
+}
+
+fn medium_of(setup: &Setup, media: u32) -> Result<&Media, WebError> {
+    setup.medium(MediaId(media)).ok_or_else(|| WebError::Missing("such plate in this setup".into()))
+}
+
+/// The file's frame for a frame of the shot, held outside its range.
+fn file_frame(media: &Media, frame: i32) -> i32 {
+    media.frames.map_or(frame, |frames| frame.clamp(frames.first, frames.last))
+}
+
+/// The named thing under a pixel of full resolution.
+pub(crate) async fn pick(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<PickQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .now(move |cancel| {
+            let media = medium_of(&shot.setup, query.media)?;
+            let ranks = worker.plates(&shot.folder).ranks(media, file_frame(media, query.frame), cancel)?;
+            Ok(Json(json!({ "name": ranks.name_at(query.x, query.y) })))
+        })
+        .await
+}
+
+/// Every thing that a medium's Cryptomatte names.
+pub(crate) async fn things(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<PickQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .now(move |cancel| {
+            let media = medium_of(&shot.setup, query.media)?;
+            let ranks = worker.plates(&shot.folder).ranks(media, file_frame(media, query.frame), cancel)?;
+            Ok(Json(json!({ "names": ranks.names })))
+        })
+        .await
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_dropped_name_that_climbs_or_hides_or_has_another_ending_is_refused() {
+        for name in ["../x.exr", "/etc/x.exr", "a/b.png", "..", ".hidden.exr", "run.sh", "x.exr\0.png", ""] {
+            assert!(place_for(name).is_err(), "{name:?}");
+        }
+        assert_eq!(place_for("yard.1001.exr").unwrap(), PathBuf::from("dropped/yard.1001.exr"));
+    }
+}

@@ -1,0 +1,333 @@
+//! The pages. Each is a template filled with what the store holds.
+
+use askama::Template;
+use axum::extract::State;
+use axum::response::Html;
+use veil_demo::FRAMES_TO_OPEN;
+use veil_store::{RenderRecord, RenderState, ShotRecord, Store};
+
+use crate::App;
+use crate::cpu::blocking;
+use crate::error::WebError;
+use crate::setups::{ShotPath, load};
+
+fn html(template: &impl Template) -> Result<Html<String>, WebError> {
+    template.render().map(Html).map_err(|error| WebError::Internal(error.to_string()))
+}
+
+struct WallShow {
+    name: String,
+    shots: Vec<WallShot>,
+}
+
+struct WallShot {
+    code: String,
+    title: String,
+    address: String,
+    picture: String,
+    frames: String,
+    size: String,
+    version: String,
+    changed: String,
+    render: Option<&'static str>,
+    drawn: usize,
+    total: usize,
+    opens: bool,
+}
+
+#[derive(Template)]
+#[template(path = "wall.html")]
+struct Wall {
+    shows: Vec<WallShow>,
+}
+
+pub(crate) async fn wall(State(app): State<App>) -> Result<Html<String>, WebError> {
+    blocking(move || {
+        let renders = app.store.renders()?;
+        let mut shows = Vec::new();
+        for show in app.store.shows()? {
+            let root = app.store.folder().show(&show.folder);
+            let shots = app.store.shots(&show.name)?.into_iter().map(|line| {
+                let shot = line.shot;
+                let plan = veil_demo::plans()
+                    .into_iter()
+                    .find(|plan| show.name == veil_demo::SHOW && plan.code == shot.code);
+                let total = shot.setup.picture.frames.count();
+                let drawn = plan.map_or(total, |plan| plan.done_from_start(&root));
+                wall_shot(&shot, line.version, &renders, drawn, total)
+            });
+            shows.push(WallShow { name: show.name.clone(), shots: shots.collect() });
+        }
+        html(&Wall { shows })
+    })
+    .await
+}
+
+fn wall_shot(
+    shot: &ShotRecord,
+    version: i32,
+    renders: &[RenderRecord],
+    drawn: usize,
+    total: usize,
+) -> WallShot {
+    let picture = shot.setup.picture;
+    let last = shot.setup.final_id().map_or(0, |id| id.0);
+    let middle =
+        picture.frames.first + (drawn.saturating_sub(1) as i32).min(picture.frames.count() as i32 / 2);
+    let render = renders.iter().find(|render| render.show == shot.show && render.code == shot.code);
+    WallShot {
+        code: shot.code.clone(),
+        title: shot.title.clone(),
+        address: format!("/shots/{}/{}", shot.show, shot.code),
+        picture: format!(
+            "/api/shots/{}/{}/thumb?stage={last}&frame={middle}&revision={}",
+            shot.show, shot.code, shot.revision
+        ),
+        frames: format!("{}–{}", picture.frames.first, picture.frames.last),
+        size: format!("{}x{}", picture.width, picture.height),
+        version: if version > 0 { format!("v{version:03}") } else { String::new() },
+        changed: ago(shot.changed_at),
+        render: render.and_then(|render| match render.state {
+            RenderState::Queued | RenderState::Running => Some("rendering"),
+            RenderState::Failed => Some("render failed"),
+            RenderState::Done | RenderState::Cancelled => None,
+        }),
+        drawn,
+        total,
+        opens: drawn >= FRAMES_TO_OPEN.min(total),
+    }
+}
+
+fn ago(at: i64) -> String {
+    let now = std::time::SystemTime::now()
+        .duration_since(std::time::UNIX_EPOCH)
+        .map_or(0, |time| time.as_secs() as i64);
+    match now - at {
+        ..60 => "a moment ago".into(),
+        seconds @ 60..3600 => format!("{} min ago", seconds / 60),
+        seconds @ 3600..86400 => format!("{} h ago", seconds / 3600),
+        seconds => format!("{} days ago", seconds / 86400),
+    }
+}
+
+#[derive(Template)]
+#[template(path = "workbench.html")]
+struct Workbench {
+    show: String,
+    code: String,
+    title: String,
+}
+
+pub(crate) async fn workbench(State(app): State<App>, path: ShotPath) -> Result<Html<String>, WebError> {
+    let shot = load(&app, path).await?;
+    html(&Workbench { show: shot.show, code: shot.code, title: shot.title })
+}
+
+struct PlateShow {
+    name: String,
+    folder: String,
+    media: Vec<PlateLine>,
+}
+
+struct PlateLine {
+    id: i32,
+    path: String,
+    frames: String,
+    missing: String,
+    size: String,
+    data: String,
+    layers: Vec<String>,
+    things: String,
+    colour: &'static str,
+    guessed: bool,
+}
+
+#[derive(Template)]
+#[template(path = "plates.html")]
+struct Plates {
+    shows: Vec<PlateShow>,
+}
+
+pub(crate) async fn plates(State(app): State<App>) -> Result<Html<String>, WebError> {
+    blocking(move || {
+        let mut shows = Vec::new();
+        for show in app.store.shows()? {
+            let media = app.store.media(show.id)?.iter().map(plate_line).collect();
+            shows.push(PlateShow { name: show.name, folder: format!("media/{}", show.folder), media });
+        }
+        html(&Plates { shows })
+    })
+    .await
+}
+
+fn plate_line(record: &veil_store::MediaRecord) -> PlateLine {
+    let value = &record.inspected;
+    let number = |pointer: &str| value.pointer(pointer).and_then(serde_json::Value::as_i64).unwrap_or(0);
+    let corner = |which: &str| {
+        let at = |end: &str, axis: usize| number(&format!("/{which}/{end}/{axis}"));
+        (at("min", 0), at("min", 1), at("max", 0), at("max", 1))
+    };
+    let (x0, y0, x1, y1) = corner("display");
+    let data = corner("data");
+    let texts = |key: &str| -> Vec<String> {
+        value[key].as_array().map(|list| list.iter().map(text_of).collect()).unwrap_or_default()
+    };
+    let missing = texts("missing");
+    let other = texts("other_size");
+    let layers =
+        value["layers"].as_array().map(|list| list.iter().map(layer_text).collect()).unwrap_or_default();
+    let linear = crate::setups::media_of(record).colour == veil_core::setup::ColourSpace::Linear;
+    PlateLine {
+        id: record.id,
+        path: record.path.clone(),
+        frames: match value["frames"].as_object() {
+            Some(_) => format!("{}–{}", number("/frames/first"), number("/frames/last")),
+            None => "still".into(),
+        },
+        missing: match (missing.is_empty(), other.is_empty()) {
+            (true, true) => String::new(),
+            (false, _) => format!("missing: {}", missing.join(", ")),
+            (true, false) => format!("other size: {}", other.join(", ")),
+        },
+        size: format!("{}x{}", x1 - x0 + 1, y1 - y0 + 1),
+        data: if data == (x0, y0, x1, y1) {
+            String::new()
+        } else {
+            format!("data {} {} to {} {}", data.0, data.1, data.2, data.3)
+        },
+        layers,
+        things: texts("things").join(", "),
+        colour: if linear { "linear" } else { "srgb" },
+        guessed: record.colour.is_none(),
+    }
+}
+
+fn text_of(value: &serde_json::Value) -> String {
+    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+}
+
+fn layer_text(value: &serde_json::Value) -> String {
+    let name = value["name"].as_str().unwrap_or_default();
+    let channels: Vec<String> =
+        value["channels"].as_array().map(|list| list.iter().map(text_of).collect()).unwrap_or_default();
+    let name = if name.is_empty() { "picture" } else { name };
+    format!("{name} ({})", channels.join(" "))
+}
+
+struct RackLine {
+    id: i32,
+    name: String,
+    number: u32,
+    numbers: String,
+    takes: String,
+    gives: &'static str,
+    faceplate: Vec<String>,
+    rows: usize,
+    used: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "rack.html")]
+struct Rack {
+    tools: Vec<RackLine>,
+}
+
+pub(crate) async fn rack(State(app): State<App>) -> Result<Html<String>, WebError> {
+    blocking(move || {
+        let used = uses(&app.store)?;
+        let tools = app.store.tools()?.into_iter().map(|known| {
+            let about = &known.newest.tool.about;
+            let numbers: Vec<String> = known.numbers.iter().map(ToString::to_string).collect();
+            let inputs: Vec<String> =
+                about.inputs.iter().map(|input| format!("{} ({})", input.name, input.kind.word())).collect();
+            RackLine {
+                id: known.newest.id,
+                name: about.name.clone(),
+                number: about.number,
+                numbers: numbers.join(", "),
+                takes: inputs.join(", "),
+                gives: about.gives.word(),
+                faceplate: about.faceplate.iter().map(|entry| entry.label.clone()).collect(),
+                rows: known.newest.tool.stages.len(),
+                used: used
+                    .iter()
+                    .filter(|(name, _)| *name == about.name)
+                    .map(|(_, place)| place.clone())
+                    .collect(),
+            }
+        });
+        html(&Rack { tools: tools.collect() })
+    })
+    .await
+}
+
+/// Each tool's name with a place where it is used.
+fn uses(store: &Store) -> Result<Vec<(String, String)>, WebError> {
+    let mut found = Vec::new();
+    for show in store.shows()? {
+        for line in store.shots(&show.name)? {
+            for tool in line.shot.setup.stages.iter().filter_map(|row| row.tool.as_ref()) {
+                found.push((tool.name.clone(), format!("{} ({})", line.shot.code, tool.number)));
+            }
+        }
+    }
+    Ok(found)
+}
+
+struct RenderLine {
+    id: i32,
+    shot: String,
+    address: String,
+    row: String,
+    frames: String,
+    first: i32,
+    output: String,
+    state: RenderState,
+    done: i32,
+    total: usize,
+    percent: usize,
+    failed: Vec<String>,
+}
+
+impl RenderLine {
+    fn word(&self) -> &'static str {
+        match self.state {
+            RenderState::Queued => "queued",
+            RenderState::Running => "running",
+            RenderState::Done => "done",
+            RenderState::Failed => "failed",
+            RenderState::Cancelled => "cancelled",
+        }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "renders.html")]
+struct Renders {
+    renders: Vec<RenderLine>,
+}
+
+pub(crate) async fn renders(State(app): State<App>) -> Result<Html<String>, WebError> {
+    blocking(move || {
+        let line = |render: RenderRecord| RenderLine {
+            id: render.id,
+            shot: format!("{} / {}", render.show, render.code),
+            address: format!("/shots/{}/{}", render.show, render.code),
+            row: render.setup.stage(render.stage).map_or_else(String::new, |row| row.name.clone()),
+            frames: format!("{}–{}", render.frames.first, render.frames.last),
+            first: render.frames.first,
+            output: format!("renders/{}", render.output),
+            state: render.state,
+            done: render.done,
+            total: render.frames.count(),
+            percent: render.done.max(0) as usize * 100 / render.frames.count().max(1),
+            failed: render
+                .failed
+                .iter()
+                .map(|failed| format!("{}: {}", failed.frame, failed.message))
+                .collect(),
+        };
+        html(&Renders { renders: app.store.renders()?.into_iter().map(line).collect() })
+    })
+    .await
+}

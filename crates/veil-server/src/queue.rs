@@ -1,0 +1,224 @@
+//! The render queue: one render at a time, frame by frame.
+
+use std::time::Instant;
+
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::response::Response;
+use serde::Deserialize;
+use serde_json::{Value, json};
+use veil_core::setup::{Frames, StageId};
+use veil_core::signal::Scale;
+use veil_media::{OutputPattern, RenderJob};
+use veil_pixels::Cancel;
+use veil_store::{FailedFrame, Id, NewRender, RenderRecord, RenderState};
+
+use crate::App;
+use crate::cpu::blocking;
+use crate::error::WebError;
+use crate::events::Event;
+use crate::setups::{ShotPath, load};
+
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Form {
+    Exr,
+    Png,
+}
+
+#[derive(Deserialize)]
+pub(crate) struct RenderRequest {
+    /// The final row where it is not said.
+    stage: Option<StageId>,
+    /// `1001-1048`.
+    frames: String,
+    form: Form,
+    #[serde(default = "full")]
+    scale: u32,
+}
+
+const fn full() -> u32 {
+    1
+}
+
+pub(crate) async fn add(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<RenderRequest>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let frames: Frames = request.frames.parse().map_err(WebError::Bad)?;
+    let scale = Scale::one_to(request.scale).ok_or_else(|| WebError::Bad("this is no proxy scale".into()))?;
+    let last = shot.setup.final_id().ok_or_else(|| WebError::Missing("final row".into()))?;
+    let stage = request.stage.unwrap_or(last);
+    let row = shot.setup.stage(stage).ok_or_else(|| WebError::Missing("such row".into()))?;
+    let plain: String = row.name.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
+    let ending = match request.form {
+        Form::Exr => "exr",
+        Form::Png => "png",
+    };
+    let store = app.store.clone();
+    let id = blocking(move || {
+        let number = store.renders()?.len() + 1;
+        let output =
+            format!("{}/{}/r{number:03}-{plain}/{}.####.{ending}", shot.folder, shot.code, shot.code);
+        let new = NewRender {
+            shot: shot.id,
+            setup: &shot.setup,
+            stage,
+            frames,
+            scale: scale.divisor(),
+            output: &output,
+        };
+        Ok(store.queue_render(&new)?)
+    })
+    .await?;
+    app.queue.notify_one();
+    Ok(Json(json!({ "id": id })))
+}
+
+pub(crate) async fn cancel(State(app): State<App>, Path(id): Path<Id>) -> Result<Json<Value>, WebError> {
+    let running = app.running.lock().unwrap_or_else(std::sync::PoisonError::into_inner).get(&id).cloned();
+    match running {
+        Some(cancel) => cancel.set(),
+        None => {
+            let worker = app.clone();
+            blocking(move || {
+                let render = worker.store.render(id)?;
+                if render.state == RenderState::Queued {
+                    note(&worker, &render, RenderState::Cancelled, render.done, &render.failed, 0.0)?;
+                }
+                Ok(())
+            })
+            .await?;
+        }
+    }
+    Ok(Json(json!({})))
+}
+
+/// Makes again the frames that failed or were never made.
+pub(crate) async fn retry(State(app): State<App>, Path(id): Path<Id>) -> Result<Json<Value>, WebError> {
+    let worker = app.clone();
+    blocking(move || {
+        let render = worker.store.render(id)?;
+        note(&worker, &render, RenderState::Queued, 0, &[], 0.0)
+    })
+    .await?;
+    app.queue.notify_one();
+    Ok(Json(json!({})))
+}
+
+/// Works through the queue until the server ends. A render that was running when it ended goes on.
+pub(crate) fn start(app: &App) {
+    let app = app.clone();
+    tokio::spawn(async move {
+        let stopping = app.stopping();
+        while !stopping.load(std::sync::atomic::Ordering::Relaxed) {
+            let worker = app.clone();
+            let next = blocking(move || {
+                let waits = |render: &RenderRecord| {
+                    matches!(render.state, RenderState::Queued | RenderState::Running)
+                };
+                Ok(worker.store.renders()?.into_iter().rev().find(waits))
+            })
+            .await;
+            match next {
+                Ok(Some(render)) => {
+                    let worker = app.clone();
+                    if let Err(error) = blocking(move || run(&worker, &render)).await {
+                        tracing::error!(%error, "a render stopped");
+                        app.queue.notified().await;
+                    }
+                }
+                Ok(None) => app.queue.notified().await,
+                Err(error) => {
+                    tracing::error!(%error, "the render queue cannot be read");
+                    app.queue.notified().await;
+                }
+            }
+        }
+    });
+}
+
+fn note(
+    app: &App,
+    render: &RenderRecord,
+    state: RenderState,
+    done: i32,
+    failed: &[FailedFrame],
+    rate: f64,
+) -> Result<(), WebError> {
+    app.store.note_render(render.id, state, done, failed)?;
+    let total = render.frames.count();
+    app.tell(Event::Render { id: render.id, state, done, total, rate, failed: failed.to_vec() });
+    Ok(())
+}
+
+fn job_of(app: &App, render: &RenderRecord) -> Result<RenderJob, WebError> {
+    let output = app.store.folder().renders().join(&render.output);
+    let output: OutputPattern = output
+        .to_string_lossy()
+        .parse()
+        .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
+    let scale = Scale::one_to(render.scale).unwrap_or(Scale::FULL);
+    Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output })
+}
+
+fn run(app: &App, render: &RenderRecord) -> Result<(), WebError> {
+    let job = job_of(app, render)?;
+    let cancel = Cancel::new();
+    let running = || app.running.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+    running().insert(render.id, cancel.clone());
+    let done = make_frames(app, render, &job, &cancel);
+    running().remove(&render.id);
+    done
+}
+
+fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cancel) -> Result<(), WebError> {
+    let plates = app.plates(&render.folder);
+    let started = Instant::now();
+    let (mut done, mut failed) = (0, Vec::new());
+    note(app, render, RenderState::Running, done, &failed, 0.0)?;
+    for frame in render.frames.first..=render.frames.last {
+        let made = app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel));
+        match made {
+            Ok(_) => done += 1,
+            Err(error) if error.is_cancelled() => {
+                let stopping = app.stopping().load(std::sync::atomic::Ordering::Relaxed);
+                // A render that ends with the server goes on when it is back.
+                let state = if stopping { RenderState::Running } else { RenderState::Cancelled };
+                return note(app, render, state, done, &failed, 0.0);
+            }
+            Err(error) => failed.push(FailedFrame { frame, message: error.to_string() }),
+        }
+        let rate = f64::from(done) / started.elapsed().as_secs_f64().max(1e-3);
+        note(app, render, RenderState::Running, done, &failed, rate)?;
+    }
+    let state = if failed.is_empty() { RenderState::Done } else { RenderState::Failed };
+    note(app, render, state, done, &failed, f64::from(done) / started.elapsed().as_secs_f64().max(1e-3))
+}
+
+/// A rendered frame as it came out, for looking at.
+pub(crate) async fn result_frame(
+    State(app): State<App>,
+    Path((id, frame)): Path<(Id, i32)>,
+) -> Result<Response, WebError> {
+    let worker = app.clone();
+    let png = app
+        .cpu
+        .now(move |cancel| {
+            let render = worker.store.render(id)?;
+            let media = veil_core::setup::Media {
+                id: veil_core::setup::MediaId(0),
+                name: render.code.clone(),
+                path: render.output.clone(),
+                frames: Some(render.frames),
+                colour: veil_core::setup::ColourSpace::Linear,
+                content: None,
+            };
+            let is_png = render.output.ends_with(".png");
+            crate::media::rendered_picture(&worker, &media, frame, is_png, cancel)
+        })
+        .await?;
+    Ok(crate::frames::png_response(png))
+}

@@ -1,0 +1,367 @@
+//! A shot's setup: its state, and the commands that change it.
+
+use std::collections::BTreeSet;
+
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use veil_core::braid::{Braid, lay_out};
+use veil_core::control::ControlSpec;
+use veil_core::setup::{ColourSpace, Command, Frames, Media, PictureFormat, Setup, StageId};
+use veil_core::{shape, stages};
+use veil_store::{Applied, NewShot, ShotRecord, VersionRecord};
+
+use crate::App;
+use crate::cpu::blocking;
+use crate::error::WebError;
+use crate::events::Event;
+
+/// Which shot a request is about.
+pub(crate) type ShotPath = Path<(String, String)>;
+
+/// Loads a shot without holding up the threads that answer.
+pub(crate) async fn load(app: &App, Path((show, code)): ShotPath) -> Result<ShotRecord, WebError> {
+    let store = app.store.clone();
+    blocking(move || Ok(store.shot(&show, &code)?)).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct StateQuery {
+    /// Tools' rows that are unfolded: `3,9`.
+    #[serde(default)]
+    open: String,
+}
+
+/// All that the workbench draws besides pictures.
+#[derive(Serialize)]
+pub(crate) struct ShotState {
+    revision: i64,
+    setup: Setup,
+    braid: Braid,
+    /// Every row's controls, with their settings and defaults.
+    controls: Vec<RowControls>,
+    undo: Option<String>,
+    redo: Option<String>,
+    version: i32,
+    /// What the last step was about.
+    step: Option<StepDone>,
+}
+
+#[derive(Serialize)]
+struct RowControls {
+    id: StageId,
+    controls: Vec<ControlState>,
+}
+
+#[derive(Serialize)]
+struct ControlState {
+    #[serde(flatten)]
+    spec: &'static ControlSpec,
+    axes: &'static [&'static str],
+    setting: veil_core::setup::Setting,
+    changed: bool,
+}
+
+#[derive(Serialize)]
+struct StepDone {
+    label: String,
+    row: Option<StageId>,
+}
+
+fn row_controls(setup: &Setup) -> Vec<RowControls> {
+    let of_row = |entry: &veil_core::setup::StageEntry| {
+        let state = |spec: &'static ControlSpec| ControlState {
+            spec,
+            axes: if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() },
+            setting: entry
+                .controls
+                .get(spec.id)
+                .cloned()
+                .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
+            changed: entry.controls.contains_key(spec.id),
+        };
+        RowControls { id: entry.id, controls: shape::controls(entry).into_iter().map(state).collect() }
+    };
+    setup.stages.iter().map(of_row).collect()
+}
+
+fn unfolded(open: &str) -> BTreeSet<StageId> {
+    open.split(',').filter_map(|id| id.parse().ok()).map(StageId).collect()
+}
+
+async fn state_of(
+    app: &App,
+    shot: ShotRecord,
+    open: String,
+    step: Option<StepDone>,
+) -> Result<Json<ShotState>, WebError> {
+    let store = app.store.clone();
+    blocking(move || {
+        let (undo, redo) = store.next_steps(shot.id)?;
+        let version = store.versions(shot.id)?.first().map_or(0, |version| version.number);
+        Ok(Json(ShotState {
+            revision: shot.revision,
+            braid: lay_out(&shot.setup, &unfolded(&open)),
+            controls: row_controls(&shot.setup),
+            setup: shot.setup,
+            undo,
+            redo,
+            version,
+            step,
+        }))
+    })
+    .await
+}
+
+pub(crate) async fn state(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<StateQuery>,
+) -> Result<Json<ShotState>, WebError> {
+    let shot = load(&app, path).await?;
+    state_of(&app, shot, query.open, None).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct EditRequest {
+    base: i64,
+    command: Value,
+    #[serde(default)]
+    open: String,
+}
+
+/// A command as it came, or what is wrong with it.
+pub(crate) fn command_of(value: Value) -> Result<Command, WebError> {
+    serde_json::from_value(value).map_err(|error| WebError::Bad(format!("this is no edit: {error}")))
+}
+
+pub(crate) async fn edit(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<EditRequest>,
+) -> Result<Json<ShotState>, WebError> {
+    let command = command_of(request.command)?;
+    let shot = load(&app, path).await?;
+    let store = app.store.clone();
+    let id = shot.id;
+    let applied = blocking(move || Ok(store.edit(id, request.base, &command)?)).await?;
+    answer(&app, shot, applied, request.open).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct StepRequest {
+    #[serde(default)]
+    open: String,
+}
+
+pub(crate) async fn undo(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<StepRequest>,
+) -> Result<Json<ShotState>, WebError> {
+    let shot = load(&app, path).await?;
+    let (store, id) = (app.store.clone(), shot.id);
+    let applied = blocking(move || Ok(store.undo(id)?)).await?;
+    answer(&app, shot, applied, request.open).await
+}
+
+pub(crate) async fn redo(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<StepRequest>,
+) -> Result<Json<ShotState>, WebError> {
+    let shot = load(&app, path).await?;
+    let (store, id) = (app.store.clone(), shot.id);
+    let applied = blocking(move || Ok(store.redo(id)?)).await?;
+    answer(&app, shot, applied, request.open).await
+}
+
+async fn answer(
+    app: &App,
+    shot: ShotRecord,
+    applied: Applied,
+    open: String,
+) -> Result<Json<ShotState>, WebError> {
+    app.tell(Event::Shot { show: shot.show.clone(), code: shot.code.clone(), revision: applied.revision });
+    let step = StepDone { label: applied.edit.label, row: applied.edit.row };
+    let shot = ShotRecord { revision: applied.revision, setup: applied.setup, ..shot };
+    state_of(app, shot, open, Some(step)).await
+}
+
+pub(crate) async fn versions(
+    State(app): State<App>,
+    path: ShotPath,
+) -> Result<Json<Vec<VersionRecord>>, WebError> {
+    let shot = load(&app, path).await?;
+    let store = app.store.clone();
+    blocking(move || Ok(Json(store.versions(shot.id)?))).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct VersionRequest {
+    #[serde(default)]
+    name: String,
+}
+
+pub(crate) async fn keep_version(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<VersionRequest>,
+) -> Result<Json<VersionRecord>, WebError> {
+    let shot = load(&app, path).await?;
+    let store = app.store.clone();
+    blocking(move || Ok(Json(store.keep_version(shot.id, request.name.trim())?))).await
+}
+
+/// The values of a row's fed controls at a frame, by control and axis.
+pub(crate) async fn values(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<ValuesQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let entry = shot.setup.stage(StageId(query.stage)).ok_or_else(|| WebError::Missing("such row".into()))?;
+    let moment = shot.setup.moment(query.frame);
+    let of_control = |(id, setting): (&String, &veil_core::setup::Setting)| {
+        let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment)).collect();
+        (id.clone(), json!(values))
+    };
+    Ok(Json(Value::Object(entry.controls.iter().map(of_control).collect())))
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ValuesQuery {
+    stage: u32,
+    frame: f64,
+}
+
+/// The media of a show, as a setup would list them.
+pub(crate) async fn show_media(
+    State(app): State<App>,
+    Path(show): Path<String>,
+) -> Result<Json<Value>, WebError> {
+    blocking(move || {
+        let show = app.store.show(&show)?;
+        let listed = app.store.media(show.id)?.into_iter().map(|record| {
+            let mut value = json!(media_of(&record));
+            value["record"] = json!(record.id);
+            value
+        });
+        Ok(Json(listed.collect()))
+    })
+    .await
+}
+
+/// The registry, for the find list and for programs.
+pub(crate) async fn stages() -> Json<Value> {
+    let listed = stages::all().map(|stage| {
+        let spec = stage.spec();
+        json!({
+            "id": spec.id,
+            "name": spec.name,
+            "family": spec.family,
+            "help": spec.help,
+            "main": spec.main,
+            "slots": spec.slots,
+            "controls": spec.controls,
+        })
+    });
+    Json(listed.collect())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct NewShotRequest {
+    code: String,
+    #[serde(default)]
+    title: String,
+    /// A medium of the show that it starts with.
+    #[serde(default)]
+    media: Option<i32>,
+    /// Where there is none: size, rate and range.
+    #[serde(default)]
+    picture: Option<PictureFormat>,
+}
+
+pub(crate) async fn new_shot(
+    State(app): State<App>,
+    Path(show): Path<String>,
+    Json(request): Json<NewShotRequest>,
+) -> Result<Json<Value>, WebError> {
+    let store = app.store.clone();
+    blocking(move || {
+        let record = store.show(&show)?;
+        let setup = match request.media {
+            Some(id) => setup_on(&store, record.id, id, &request.title)?,
+            None => {
+                let picture = request
+                    .picture
+                    .ok_or_else(|| WebError::Bad("give a plate, or size, rate and range".into()))?;
+                Setup::empty(request.title.clone(), picture)
+            }
+        };
+        setup.check()?;
+        let code = request.code.trim().to_uppercase();
+        let shot = store.make_shot(&NewShot {
+            show: &show,
+            code: &code,
+            title: request.title.trim(),
+            setup: &setup,
+        })?;
+        Ok(Json(json!({ "address": format!("/shots/{}/{}", shot.show, shot.code) })))
+    })
+    .await
+}
+
+/// A setup with one plate, of the plate's size and range.
+fn setup_on(store: &veil_store::Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
+    let missing = || WebError::Missing("such plate".into());
+    let record = store.media(show)?.into_iter().find(|record| record.id == media).ok_or_else(missing)?;
+    let number = |pointer: &str| record.inspected.pointer(pointer).and_then(Value::as_i64).unwrap_or(0);
+    let frames: Option<Frames> = serde_json::from_value(record.inspected["frames"].clone()).unwrap_or(None);
+    let picture = PictureFormat {
+        width: (number("/display/max/0") - number("/display/min/0") + 1).clamp(1, 32_768) as u32,
+        height: (number("/display/max/1") - number("/display/min/1") + 1).clamp(1, 32_768) as u32,
+        fps: 24.0,
+        frames: frames.unwrap_or(Frames { first: 1001, last: 1048 }),
+    };
+    let mut setup = Setup::empty(title, picture);
+    let media = media_of(&record);
+    let name = media.name.clone();
+    for command in [
+        Command::UseMedia { media },
+        Command::Add { kind: "plate".into(), place: veil_core::setup::NewRow { after: None, into: None } },
+    ] {
+        setup = veil_core::setup::Edit::of(&command, &setup)?.0;
+    }
+    let (plate, last) = (setup.stages[0].id, setup.stages[setup.stages.len() - 1].id);
+    let media = setup.media[0].id;
+    let from = Some(veil_core::setup::Source::Stage(plate));
+    for command in [
+        Command::Set {
+            stage: plate,
+            control: "media".into(),
+            setting: Some(veil_core::setup::Setting::Media { media }),
+        },
+        Command::Link { stage: last, slot: "main".into(), from, take: None },
+    ] {
+        setup = veil_core::setup::Edit::of(&command, &setup)?.0;
+    }
+    setup.name = if title.trim().is_empty() { name } else { title.trim().to_owned() };
+    Ok(setup)
+}
+
+/// A show's medium as a setup lists it.
+pub(crate) fn media_of(record: &veil_store::MediaRecord) -> Media {
+    let file = record.path.rsplit('/').next().unwrap_or(&record.path);
+    let name = file.split('.').next().unwrap_or(file);
+    let guessed = serde_json::from_value(record.inspected["colour"].clone()).unwrap_or(ColourSpace::Linear);
+    Media {
+        id: veil_core::setup::MediaId(0),
+        name: name.to_owned(),
+        path: record.path.clone(),
+        frames: serde_json::from_value(record.inspected["frames"].clone()).unwrap_or(None),
+        colour: record.colour.unwrap_or(guessed),
+        content: None,
+    }
+}
