@@ -23,6 +23,9 @@ pub(crate) struct ServeArguments {
     /// Most memory for held pictures, in megabytes.
     #[arg(long, default_value_t = 2048)]
     cache: u64,
+    /// With demo: only the first frames of each shot, for a quick look.
+    #[arg(long)]
+    first: Option<usize>,
 }
 
 /// Whose show is served.
@@ -36,7 +39,7 @@ pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
     let runtime = tokio::runtime::Runtime::new().map_err(|error| ProgramError::Bad(error.to_string()))?;
     let app = App::new(&arguments.data, arguments.cache << 20)?;
     if show == Show::Demo {
-        app.make_demo()?;
+        app.make_demo(arguments.first)?;
     }
     let ready = |address| println!("Brazen Veil is at http://{address}/");
     runtime.block_on(veil_server::serve(app, arguments.listen, &arguments.hosts, ready, stopped()))?;

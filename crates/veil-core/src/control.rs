@@ -141,6 +141,9 @@ pub struct ControlSpec {
     pub grip: Grip,
 }
 
+/// Longest length that a control takes, in pixels: beyond it a blur is flat and an edge has no shape.
+const LONGEST: f64 = 2000.0;
+
 impl ControlSpec {
     const fn of(name: &'static str, kind: ControlKind) -> Self {
         Self { id: "", name, group: "", help: "", kind, grip: Grip::None }
@@ -164,7 +167,7 @@ impl ControlSpec {
 
     /// A length in pixels, not negative.
     pub const fn length(name: &'static str, default: f64, slider_to: f64) -> Self {
-        Self::number(name, default, (0.0, slider_to)).within(0.0, 1.0e5).unit(Unit::Px)
+        Self::number(name, default, (0.0, slider_to)).within(0.0, LONGEST).unit(Unit::Px)
     }
 
     /// An angle in degrees.

@@ -40,7 +40,7 @@ static COMMON: LazyLock<Vec<ControlSpec>> = LazyLock::new(|| {
             .help("The stage works where the matte is not.")
             .with_id(common::MATTE_INVERT),
         ControlSpec::number("soften matte", 0.0, (0.0, 60.0))
-            .within(0.0, 1.0e4)
+            .within(0.0, 2000.0)
             .unit(Unit::Px)
             .help("Standard deviation of the blur on the matte, before it is used.")
             .with_id(common::MATTE_SOFTEN),

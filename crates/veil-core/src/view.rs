@@ -36,7 +36,7 @@ pub struct View {
 }
 
 /// A move of this many pixels is shown at full brightness on the colour wheel.
-const WHEEL_REACH: f32 = 8.0;
+pub const WHEEL_REACH: f32 = 8.0;
 
 /// Opaque RGBA bytes, row by row, through the sRGB display transform. Fields and single channels go
 /// through it too, so that a value of 0.5 looks the same in either.

@@ -7,7 +7,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     for shot in veil_demo::Shot::ALL {
         let stop = AtomicBool::new(false);
         let start = Instant::now();
-        veil_demo::draw(shot, &folder, &stop, |_| stop.store(true, Ordering::Relaxed))?;
+        veil_demo::draw(shot, shot.plan().frames, &folder, &stop, |_| stop.store(true, Ordering::Relaxed))?;
         let plan = shot.plan();
         let pixels = f64::from(plan.width * plan.height);
         let seconds = start.elapsed().as_secs_f64();

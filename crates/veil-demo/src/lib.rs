@@ -43,6 +43,14 @@ pub struct ShotPlan {
 }
 
 impl ShotPlan {
+    /// The same with at most so many frames.
+    pub fn at_most(mut self, count: Option<usize>) -> Self {
+        if let Some(count) = count.and_then(|count| i32::try_from(count.max(1)).ok()) {
+            self.frames.last = self.frames.last.min(self.frames.first + count - 1);
+        }
+        self
+    }
+
     /// Where its frames are, below the show's folder.
     pub fn pattern(&self) -> String {
         format!("plates/{0}/{0}.####.exr", self.code)
@@ -52,33 +60,24 @@ impl ShotPlan {
         folder.join(format!("plates/{0}/{0}.{frame:04}.exr", self.code))
     }
 
-    /// How many of its frames are drawn.
-    pub fn done(&self, folder: &Path) -> usize {
-        (self.frames.first..=self.frames.last).filter(|frame| self.file(folder, *frame).exists()).count()
-    }
-
     /// How many frames from the first on are drawn without a gap.
     pub fn done_from_start(&self, folder: &Path) -> usize {
         (self.frames.first..=self.frames.last).take_while(|frame| self.file(folder, *frame).exists()).count()
     }
 }
 
-/// Every shot, in show order.
-pub fn plans() -> Vec<ShotPlan> {
-    Shot::ALL.iter().map(|shot| shot.plan()).collect()
-}
-
-/// Draws what is missing of a shot below `folder`, frame by frame, calling `after` with each frame that is
+/// Draws what is missing of some frames of a shot below `folder`, frame by frame, calling `after` with each frame that is
 /// there. Stops between frames when `stop` is set. Frames that are there are left as they are.
 pub fn draw(
     shot: Shot,
+    frames: Frames,
     folder: &Path,
     stop: &AtomicBool,
     mut after: impl FnMut(i32),
 ) -> Result<(), MediaError> {
     let plan = shot.plan();
     truth::write(shot, folder)?;
-    for frame in plan.frames.first..=plan.frames.last {
+    for frame in frames.first..=frames.last {
         if stop.load(Ordering::Relaxed) {
             return Ok(());
         }

@@ -15,7 +15,7 @@
 
 use multiversion::multiversion;
 
-use crate::raster::Pixel;
+use crate::raster::{Pixel, extend_row};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// Standard deviation by axis, in pixels of the raster.
@@ -91,6 +91,83 @@ impl AxisPlan {
         ranges
     }
 
+    /// Halves the rows as often as the plan says and convolves them. The first step reads through the edge,
+    /// so that a wide blur never holds what lies outside.
+    fn down_x<P: Pixel>(
+        &self,
+        source: &Raster<P>,
+        data: Window,
+        edge: Edge,
+        reads: &[(i32, i32)],
+        rows: (i32, i32),
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let (first, wide) = (reads[0].0, (reads[0].1 - reads[0].0) as usize);
+        let window = |(x0, x1): (i32, i32)| Window::new(x0, rows.0, x1, rows.1);
+        let mut made = Raster::clear(window(self.after_first(reads)));
+        let range = (made.window().x0, made.window().x1);
+        made.fill_rows_with(
+            cancel,
+            || vec![P::default(); wide],
+            |scratch, y, row| {
+                extend_row(source.row(y), source.window().x0, data, edge, first, scratch);
+                if self.levels > 0 {
+                    halve_row(scratch, first, range.0, row);
+                } else {
+                    weigh_neighbours(P::floats(scratch), P::CHANNELS, &self.weights, P::floats_mut(row));
+                }
+            },
+        )?;
+        for &range in reads.iter().skip(2) {
+            made = halve_x(&made, range, cancel)?;
+        }
+        if self.levels > 0 { convolve_x(&made, &self.weights, cancel) } else { Ok(made) }
+    }
+
+    /// As [`Self::down_x`], down the columns.
+    fn down_y<P: Pixel>(
+        &self,
+        source: &Raster<P>,
+        data: Window,
+        edge: Edge,
+        reads: &[(i32, i32)],
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let nothing = vec![P::default(); source.window().width()];
+        let row_at = |y: i32| match edge.index(y, data.y0, data.y1) {
+            Some(y) if !source.row(y).is_empty() => P::floats(source.row(y)),
+            _ => P::floats(&nothing),
+        };
+        let mut made = Raster::clear(with_rows(source.window(), self.after_first(reads)));
+        let radius = self.radius();
+        made.fill_rows_with(
+            cancel,
+            || Vec::with_capacity(self.weights.len()),
+            |rows, y, row| {
+                rows.clear();
+                if self.levels > 0 {
+                    rows.extend((2 * y - 2..2 * y + 4).map(row_at));
+                    weigh_rows(rows, &HALVE, P::floats_mut(row));
+                } else {
+                    rows.extend((y - radius..=y + radius).map(row_at));
+                    weigh_rows(rows, &self.weights, P::floats_mut(row));
+                }
+            },
+        )?;
+        for &range in reads.iter().skip(2) {
+            made = halve_y(&made, range, cancel)?;
+        }
+        if self.levels > 0 { convolve_y(&made, &self.weights, cancel) } else { Ok(made) }
+    }
+
+    /// The run that the first step gives: the next level, or what convolving leaves.
+    fn after_first(&self, reads: &[(i32, i32)]) -> (i32, i32) {
+        match reads.get(1) {
+            Some(next) => *next,
+            None => (reads[0].0 + self.radius(), reads[0].1 - self.radius()),
+        }
+    }
+
     /// What is held at each level on the way back, finest first.
     fn results(&self, from: i32, to: i32) -> Vec<(i32, i32)> {
         let mut ranges = vec![(from, to)];
@@ -130,22 +207,14 @@ pub fn gaussian<P: Pixel>(
     }
     let reads_x = plan_x.ranges(wanted.x0, wanted.x1);
     let reads_y = plan_y.ranges(wanted.y0, wanted.y1);
-    let mut signal =
-        source.extended(Window::new(reads_x[0].0, reads_y[0].0, reads_x[0].1, reads_y[0].1), data, edge);
-    for &range in &reads_x[1..] {
-        signal = halve_x(&signal, range, cancel)?;
+    if data.is_empty() {
+        return Ok(Raster::clear(wanted));
     }
-    for &range in &reads_y[1..] {
-        signal = halve_y(&signal, range, cancel)?;
-    }
+    let rows = edge.reads(reads_y[0], data.y0, data.y1);
+    let mut signal = plan_x.down_x(source, data, edge, &reads_x, rows, cancel)?;
+    signal = plan_y.down_y(&signal, data, edge, &reads_y, cancel)?;
     let results_x = plan_x.results(wanted.x0, wanted.x1);
     let results_y = plan_y.results(wanted.y0, wanted.y1);
-    if plan_x.weights.len() > 1 {
-        signal = convolve_x(&signal, &plan_x.weights, cancel)?;
-    }
-    if plan_y.weights.len() > 1 {
-        signal = convolve_y(&signal, &plan_y.weights, cancel)?;
-    }
     for &range in results_y.iter().rev().skip(1) {
         signal = double_y(&signal, range, cancel)?;
     }
@@ -202,12 +271,17 @@ fn halve_x<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> 
     let window = source.window();
     let mut made = Raster::clear(with_columns(window, range));
     made.fill_rows(cancel, |y, row| {
-        let from = &source.row(y)[(2 * range.0 - 2 - window.x0) as usize..];
-        for (out, taps) in row.iter_mut().zip(from.windows(6).step_by(2)) {
-            *out = HALVE.iter().zip(taps).fold(P::default(), |sum, (weight, tap)| sum.plus(*tap, *weight));
-        }
+        halve_row(source.row(y), window.x0, range.0, row);
     })?;
     Ok(made)
+}
+
+/// Halves a row whose first column is `source_x0` into one whose first column is `out_x0`.
+fn halve_row<P: Pixel>(source: &[P], source_x0: i32, out_x0: i32, out: &mut [P]) {
+    let from = &source[(2 * out_x0 - 2 - source_x0) as usize..];
+    for (out, taps) in out.iter_mut().zip(from.windows(6).step_by(2)) {
+        *out = HALVE.iter().zip(taps).fold(P::default(), |sum, (weight, tap)| sum.plus(*tap, *weight));
+    }
 }
 
 fn halve_y<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> Result<Raster<P>, Cancelled> {

@@ -26,17 +26,15 @@ pub struct Displacement {
 
 /// σ of the least blurred level of the stack, in pixels; below it a blur can hardly be seen.
 const LEAST_SIGMA: f32 = 0.7;
+/// No pixel is softened by more than this σ, in pixels of the raster.
+const MOST_SIGMA: f32 = 128.0;
 
 impl Displacement {
     /// How far beyond a pixel the result reads when the longest move is `longest` pixels.
     pub fn reach(self, longest: f32) -> i32 {
         let mut reach = self.filter.reach();
-        let widest = stack_sigmas(self.softness * longest);
-        let mut below = 0.0f32;
-        for sigma in widest {
-            let step = (sigma * sigma - below * below).sqrt();
-            reach += Sigma::round(step).reach().0;
-            below = sigma;
+        for step in sigma_steps(&stack_sigmas(self.softness * longest)) {
+            reach += step.reach().0;
         }
         longest.ceil() as i32 + reach + 3
     }
@@ -95,9 +93,10 @@ fn length_sq(m: [f32; 2]) -> f32 {
 /// σ of each blurred level up to `widest`, doubling.
 fn stack_sigmas(widest: f32) -> Vec<f32> {
     let mut sigmas = Vec::new();
+    let widest = widest.min(MOST_SIGMA);
     let mut sigma = LEAST_SIGMA;
     let mut covered = 0.0;
-    while covered < widest && widest.is_finite() {
+    while covered < widest {
         sigmas.push(sigma);
         covered = sigma;
         sigma *= 2.0;
@@ -105,10 +104,32 @@ fn stack_sigmas(widest: f32) -> Vec<f32> {
     sigmas
 }
 
-/// One level: the signal blurred by `sigma`, held where it is read.
+/// The blur that leads from each level to the next.
+fn sigma_steps(sigmas: &[f32]) -> Vec<Sigma> {
+    let below = std::iter::once(0.0).chain(sigmas.iter().copied());
+    sigmas
+        .iter()
+        .zip(below)
+        .map(|(sigma, below)| Sigma::round((sigma * sigma - below * below).sqrt()))
+        .collect()
+}
+
+/// Where a blurred signal exists so that its edge mode continues it: a mirrored or repeated one stays so, the
+/// others change up to as far as the blur reaches.
+fn spread_data(data: Window, edge: Edge, step: Sigma) -> Window {
+    let (x, y) = step.reach();
+    match edge {
+        Edge::Mirror | Edge::Repeat => data,
+        Edge::Clear | Edge::Hold => data.grow(x + 1, y + 1),
+    }
+}
+
+/// One level: the signal blurred, held where it is read.
 struct Level<P> {
     variance: f32,
     picture: Raster<P>,
+    /// Where the blurred signal exists, for reading outside of it by the edge mode.
+    data: Window,
 }
 
 struct Stack<'a, P> {
@@ -130,25 +151,23 @@ impl<'a, P: Pixel> Stack<'a, P> {
         let longest = longest_move(moves);
         let sigmas = stack_sigmas(how.softness * longest);
         let reads = moved_window(moves).grow(longest.ceil() as i32 + 2, longest.ceil() as i32 + 2);
+        let steps = sigma_steps(&sigmas);
         // Each level is blurred from the one below, so each must reach as far as those above it need.
-        let mut windows = Vec::with_capacity(sigmas.len());
-        let mut window = reads;
-        for (index, sigma) in sigmas.iter().enumerate().rev() {
-            windows.push(window);
-            let below = if index == 0 { 0.0 } else { sigmas[index - 1] };
-            let (x, y) = Sigma::round((sigma * sigma - below * below).sqrt()).reach();
-            window = window.grow(x, y);
+        let mut wanted = vec![reads; sigmas.len()];
+        for index in (1..sigmas.len()).rev() {
+            let (x, y) = steps[index].reach();
+            wanted[index - 1] = wanted[index].grow(x, y);
         }
-        windows.reverse();
         let mut blurred: Vec<Level<P>> = Vec::with_capacity(sigmas.len());
-        for (sigma, window) in sigmas.into_iter().zip(windows) {
-            let (below, below_data, variance) = match blurred.last() {
-                Some(level) => (&level.picture, level.picture.window(), level.variance),
-                None => (sharp, data, 0.0),
+        for ((sigma, step), wanted) in sigmas.iter().zip(steps).zip(wanted) {
+            let (below, below_data) = match blurred.last() {
+                Some(level) => (&level.picture, level.data),
+                None => (sharp, data),
             };
-            let step = Sigma::round((sigma * sigma - variance).sqrt());
+            let level_data = spread_data(below_data, how.edge, step);
+            let window = how.edge.reads_window(wanted, level_data);
             let picture = gaussian(below, below_data, how.edge, step, window, cancel)?;
-            blurred.push(Level { variance: sigma * sigma, picture });
+            blurred.push(Level { variance: sigma * sigma, picture, data: level_data });
         }
         Ok(Self { sharp, data, edge: how.edge, softness_sq: how.softness * how.softness, blurred })
     }
@@ -177,9 +196,8 @@ impl<'a, P: Pixel> Stack<'a, P> {
         let above =
             self.blurred.partition_point(|level| level.variance < variance).min(self.blurred.len() - 1);
         let upper = &self.blurred[above];
-        let soft = |level: &Level<P>| {
-            Sampler::new(&level.picture, level.picture.window(), Edge::Hold).at(Filter::Linear, x, y)
-        };
+        let soft =
+            |level: &Level<P>| Sampler::new(&level.picture, level.data, self.edge).at(Filter::Linear, x, y);
         let (lower_variance, lower) = match above.checked_sub(1) {
             Some(below) => (self.blurred[below].variance, soft(&self.blurred[below])),
             None => (0.0, sharp.at(filter, x, y)),

@@ -70,13 +70,16 @@ impl Grade {
     }
 }
 
-/// `(value / pivot)^power · pivot`, mirrored below 0.
+/// Powers of bright values stop here, far above any light, so that nothing becomes infinite.
+const MOST: f32 = 1.0e15;
+
+/// `(value / pivot)^power · pivot`, mirrored below 0, no larger than [`MOST`].
 #[inline]
 fn power_about(value: f32, pivot: f32, power: f32) -> f32 {
     if value == 0.0 {
         return value;
     }
-    ((value.abs() / pivot).powf(power) * pivot).copysign(value)
+    ((value.abs() / pivot).powf(power) * pivot).min(MOST).copysign(value)
 }
 
 /// Black and white points moved, with a gamma between.

@@ -15,7 +15,7 @@ export function bench(shot, nodes) {
     name.textContent = stage?.name ?? "";
     tools.replaceChildren();
     if (!stage) {
-      panel.replaceChildren(el("p", { class: "help" }, "Select a row to see its controls."));
+      panel.replaceChildren(el("p", { class: "hint" }, "Select a row to see its controls."));
       help.textContent = "";
       return;
     }
@@ -84,7 +84,7 @@ export function bench(shot, nodes) {
         ...["luma", "alpha", "red", "green", "blue"].map((one) => el("option", { value: one, selected: one === slot.take }, one)));
       chosen.push(el("span", { class: "select veil" }, take));
     }
-    return el("div", { class: "ctl wide" }, el("span", { class: "label" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center" }, ...chosen));
+    return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center" }, ...chosen));
   }
 
   function controlNodes(id, control) {
@@ -93,7 +93,7 @@ export function bench(shot, nodes) {
       return control.axes.map((axis, index) => numberNode(id, control, axis, index));
     }
     const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode }[kind](id, control);
-    return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "label" }, control.name), body)];
+    return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
 
   function numberNode(id, control, axis, index) {

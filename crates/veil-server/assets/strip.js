@@ -25,6 +25,7 @@ export function strip(shot, node, nodes) {
   }
 
   function draw() {
+    if (!shot.state) return;
     const { first, last } = range();
     const beads = lines();
     const high = RULER + 8 + beads.length * LINE;

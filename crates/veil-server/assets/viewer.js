@@ -106,6 +106,7 @@ export function viewer(shot, nodes) {
   }
 
   function paint() {
+    if (!shot.state) return;
     fit();
     const ratio = window.devicePixelRatio || 1;
     const [wide, high] = [Math.round(well.clientWidth * ratio), Math.round(well.clientHeight * ratio)];

@@ -57,9 +57,9 @@ impl App {
         Ok(Self { shared: Arc::new(shared) })
     }
 
-    /// Makes the demo show where it is missing, in the background.
-    pub fn make_demo(&self) -> Result<(), ServeError> {
-        crate::demo::start(self)
+    /// Makes the demo show where it is missing, in the background; at most so many frames of each shot.
+    pub fn make_demo(&self, most: Option<usize>) -> Result<(), ServeError> {
+        crate::demo::start(self, most)
     }
 
     /// The media below a show's folder.

@@ -12,10 +12,10 @@ use crate::error::ServeError;
 use crate::events::Event;
 
 /// Makes show and shots at once, and their footage from now on.
-pub(crate) fn start(app: &App) -> Result<(), ServeError> {
+pub(crate) fn start(app: &App, most: Option<usize>) -> Result<(), ServeError> {
     let show = app.store.make_show(SHOW)?;
     for shot in Shot::ALL {
-        let plan = shot.plan();
+        let plan = shot.plan().at_most(most);
         if app.store.shot(SHOW, plan.code).is_err() {
             let setup = set_up(shot, &plan);
             app.store.make_shot(&NewShot {
@@ -29,22 +29,23 @@ pub(crate) fn start(app: &App) -> Result<(), ServeError> {
     let app = app.clone();
     std::thread::Builder::new()
         .name("demo".into())
-        .spawn(move || draw_all(&app, show.id, &show.folder))
+        .spawn(move || draw_all(&app, show.id, &show.folder, most))
         .map_err(|error| ServeError::Threads(error.to_string()))?;
     Ok(())
 }
 
-fn draw_all(app: &App, show: veil_store::Id, folder: &str) {
+fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) {
     let (root, stop) = (app.store.folder().show(folder), app.stopping());
     for shot in Shot::ALL {
-        let plan = shot.plan();
+        let plan = shot.plan().at_most(most);
+        let to_open = FRAMES_TO_OPEN.min(plan.frames.count());
         let mut done = 0;
         let drawn = app.cpu.rest().install(|| {
-            veil_demo::draw(shot, &root, &stop, |_| {
+            veil_demo::draw(shot, plan.frames, &root, &stop, |_| {
                 done += 1;
-                let opens = done >= FRAMES_TO_OPEN;
+                let opens = done >= to_open;
                 app.tell(Event::Demo { code: plan.code.into(), done, total: plan.frames.count(), opens });
-                if done == FRAMES_TO_OPEN || done == plan.frames.count() {
+                if done == to_open || done == plan.frames.count() {
                     list(app, show, &root, &plan);
                 }
             })

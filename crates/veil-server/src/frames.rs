@@ -40,6 +40,8 @@ const fn full() -> u32 {
 
 /// One to this many: thumbnails and effect meters.
 const THUMB_SCALE: u32 = 8;
+/// One to this many: pictures on the shot wall and the rack.
+const STILL_SCALE: u32 = 3;
 
 impl FrameQuery {
     fn request(&self) -> Result<Request, WebError> {
@@ -129,25 +131,52 @@ fn with_about(body: Vec<u8>, about: &Value) -> Response {
     response
 }
 
-/// A row's picture as a small PNG, made when nobody waits for a larger one.
+/// A row's picture as a thumbnail, made when nobody waits for a larger one.
 pub(crate) async fn thumb(
     State(app): State<App>,
     path: ShotPath,
     Query(query): Query<FrameQuery>,
 ) -> Result<Response, WebError> {
-    let shot = load(&app, path).await?;
+    small(&app, path, FrameQuery { scale: THUMB_SCALE, ..query }).await
+}
+
+/// A row's picture at the size the shot wall shows.
+pub(crate) async fn still(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Response, WebError> {
+    small(&app, path, FrameQuery { scale: STILL_SCALE, ..query }).await
+}
+
+async fn small(app: &App, path: ShotPath, query: FrameQuery) -> Result<Response, WebError> {
+    let shot = load(app, path).await?;
     let worker = app.clone();
     let png = app
         .cpu
         .later(move |cancel| {
-            let query = FrameQuery { scale: THUMB_SCALE, ..query };
             let (answer, _) = answered(&worker, &shot, &query, cancel)?;
             let pixels = answer.signal.over(answer.window);
-            let view = View { look: Look::Colour, exposure: 0.0 };
+            let view = View { look: Look::Colour, exposure: thumb_exposure(&pixels) };
             png_of(&bytes(&pixels, view, &worker.srgb), answer.window)
         })
         .await?;
     Ok(png_response(png))
+}
+
+/// A map is brightened or dimmed until its longest moves can be seen, however small or large they are.
+fn thumb_exposure(pixels: &Pixels) -> f32 {
+    match pixels {
+        Pixels::Map(map) => {
+            let longest = veil_pixels::displace::longest_move(map);
+            if longest > 0.0 {
+                (veil_core::view::WHEEL_REACH / longest).log2().clamp(-24.0, 24.0)
+            } else {
+                0.0
+            }
+        }
+        Pixels::Picture(_) | Pixels::Field(_) => 0.0,
+    }
 }
 
 pub(crate) fn png_response(png: Vec<u8>) -> Response {
@@ -171,7 +200,7 @@ pub(crate) fn small_picture(
     let query = FrameQuery {
         stage: stage.0,
         frame: f64::from(frames.first) + (frames.count() / 3) as f64,
-        scale: 4,
+        scale: STILL_SCALE,
         look: Look::Colour,
         exposure: 0.0,
         trial: None,

@@ -45,6 +45,7 @@ pub fn router(app: App, hosts: Hosts) -> Router {
         .route("/versions", get(setups::versions).post(setups::keep_version))
         .route("/frame", get(frames::frame))
         .route("/thumb", get(frames::thumb))
+        .route("/still", get(frames::still))
         .route("/effect", get(frames::effect))
         .route("/probe", get(frames::probe))
         .route("/region", get(frames::region))

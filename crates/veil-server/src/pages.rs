@@ -49,11 +49,11 @@ pub(crate) async fn wall(State(app): State<App>) -> Result<Html<String>, WebErro
             let root = app.store.folder().show(&show.folder);
             let shots = app.store.shots(&show.name)?.into_iter().map(|line| {
                 let shot = line.shot;
-                let plan = veil_demo::plans()
-                    .into_iter()
-                    .find(|plan| show.name == veil_demo::SHOW && plan.code == shot.code);
+                let is_demo = show.name == veil_demo::SHOW;
+                let demo = veil_demo::Shot::ALL.iter().find(|demo| is_demo && demo.plan().code == shot.code);
                 let total = shot.setup.picture.frames.count();
-                let drawn = plan.map_or(total, |plan| plan.done_from_start(&root));
+                let drawn =
+                    demo.map_or(total, |demo| demo.plan().at_most(Some(total)).done_from_start(&root));
                 wall_shot(&shot, line.version, &renders, drawn, total)
             });
             shows.push(WallShow { name: show.name.clone(), shots: shots.collect() });
@@ -80,7 +80,7 @@ fn wall_shot(
         title: shot.title.clone(),
         address: format!("/shots/{}/{}", shot.show, shot.code),
         picture: format!(
-            "/api/shots/{}/{}/thumb?stage={last}&frame={middle}&revision={}",
+            "/api/shots/{}/{}/still?stage={last}&frame={middle}&revision={}",
             shot.show, shot.code, shot.revision
         ),
         frames: format!("{}–{}", picture.frames.first, picture.frames.last),

@@ -27,7 +27,7 @@ controls! {
     }
 }
 
-/// Moves beyond this many pixels of the raster read nothing that a picture could hold.
+/// Moves longer than this many pixels of the raster lead out of any picture.
 const MOST_MOVE: f32 = 65_536.0;
 
 /// How far each pixel of `wanted` moves, in pixels of this scale, with strength, amount and matte.
@@ -95,7 +95,7 @@ impl Stage for Displace {
             edge: controls.outside,
         };
         let data = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
-        let reach = how.reach(longest_move(&moves).min(MOST_MOVE));
+        let reach = how.reach(longest_move(&moves));
         let main = context.main(how.edge.reads_window(wanted.grow(reach, reach), data))?;
         Ok(each_kind!(&main.pixels, raster => how.apply(raster, data, &moves, context.cancel())?))
     }

@@ -14,7 +14,7 @@ use super::Stage;
 
 controls! {
     struct GradeControls {
-        exposure: f64 = ControlSpec::number("exposure", 0.0, (-5.0, 5.0)).unit(Unit::Stops).help("Light, in stops."),
+        exposure: f64 = ControlSpec::number("exposure", 0.0, (-5.0, 5.0)).within(-32.0, 32.0).unit(Unit::Stops).help("Light, in stops."),
         lift: [f64; 3] = ControlSpec::colour("lift", 0.0, (-0.2, 0.2)).help("What black becomes while white stays."),
         gamma: [f64; 3] = ControlSpec::colour("gamma", 1.0, (0.2, 4.0)).help("Raises the middle above 1, lowers it below."),
         gain: [f64; 3] = ControlSpec::colour("gain", 1.0, (0.0, 4.0)).help("Times the light."),

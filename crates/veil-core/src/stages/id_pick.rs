@@ -44,7 +44,7 @@ impl IdPick {
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
                 controls: IdControls::specs(),
-                proxy_tolerance: 1e-4,
+                proxy_tolerance: 1e-3,
             },
         }
     }

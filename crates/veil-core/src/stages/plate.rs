@@ -109,7 +109,7 @@ impl Plate {
                 gives: Gives::Always(SignalKind::Picture),
                 amount: AmountRule::Opacity,
                 controls: PlateControls::specs(),
-                proxy_tolerance: 1e-4,
+                proxy_tolerance: 1e-3,
             },
         }
     }
@@ -152,6 +152,10 @@ impl Stage for Plate {
         };
         let linear = to_linear(picture, &controls, media, context.cancel())?;
         let picture = linear.as_ref().unwrap_or(picture);
-        Ok(Pixels::Picture(resize::block_means(picture, context.scale().divisor(), context.cancel())?))
+        let divisor = context.scale().divisor();
+        if divisor == 1 {
+            return Ok(Pixels::Picture(picture.cropped(wanted)));
+        }
+        Ok(Pixels::Picture(resize::block_means(picture, divisor, context.cancel())?.cropped(wanted)))
     }
 }

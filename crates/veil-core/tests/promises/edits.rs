@@ -1,0 +1,252 @@
+//! Edits, their inverses, and setups that are refused.
+
+use crate::support::{MAP, PLATE, TESTED, setup_with};
+use proptest::prelude::*;
+use veil_core::feed::{Ease, Feed, Formula, FormulaFeed};
+use veil_core::setup::{
+    Command, Edit, FaceplateEntry, NewRow, Setting, Setup, SetupError, Source, StageEntry, StageId, Tool,
+};
+
+const KINDS: [&str; 8] = ["noise", "ellipse", "levels", "soften", "displace", "blur", "grade", "blend"];
+
+/// Any row of the setup as it then is.
+fn row() -> impl Strategy<Value = usize> {
+    0usize..14
+}
+
+#[derive(Clone, Debug)]
+enum Deed {
+    Add(usize, usize),
+    Remove(usize),
+    Move(usize, usize),
+    Switch(usize, bool),
+    Rename(usize, String),
+    Link(usize, usize, usize),
+    Put(usize, f64, f64),
+    Key(usize, f64),
+    Unkey(usize, f64),
+    Ease(usize, f64),
+    Formula(usize),
+    MakeTool(usize, usize),
+    PlaceTool(usize),
+}
+
+fn deed() -> impl Strategy<Value = Deed> {
+    let frame = || (1001i32..1005).prop_map(f64::from);
+    prop_oneof![
+        (0..KINDS.len(), row()).prop_map(|(kind, after)| Deed::Add(kind, after)),
+        row().prop_map(Deed::Remove),
+        (row(), row()).prop_map(|(a, b)| Deed::Move(a, b)),
+        (row(), any::<bool>()).prop_map(|(a, on)| Deed::Switch(a, on)),
+        (row(), "[a-z ]{0,6}").prop_map(|(a, name)| Deed::Rename(a, name)),
+        (row(), row(), 0usize..4).prop_map(|(a, b, slot)| Deed::Link(a, b, slot)),
+        (row(), 0.0..1.0, frame()).prop_map(|(a, value, frame)| Deed::Put(a, value, frame)),
+        (row(), frame()).prop_map(|(a, frame)| Deed::Key(a, frame)),
+        (row(), frame()).prop_map(|(a, frame)| Deed::Unkey(a, frame)),
+        (row(), frame()).prop_map(|(a, frame)| Deed::Ease(a, frame)),
+        row().prop_map(Deed::Formula),
+        (row(), row()).prop_map(|(a, b)| Deed::MakeTool(a, b)),
+        row().prop_map(Deed::PlaceTool),
+    ]
+}
+
+fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
+    let id = |row: usize| setup.stages[row % setup.stages.len()].id;
+    let place = |row: usize| NewRow { after: Some(id(row)), into: None };
+    let control = || "amount".to_owned();
+    Some(match deed {
+        Deed::Add(kind, after) => Command::Add { kind: KINDS[*kind].into(), place: place(*after) },
+        Deed::Remove(row) => Command::Remove { stage: id(*row) },
+        Deed::Move(row, to) => Command::Move { stage: id(*row), to: *to % setup.stages.len() },
+        Deed::Switch(row, on) => Command::Switch { stage: id(*row), on: *on },
+        Deed::Rename(row, name) => Command::Rename { stage: id(*row), name: name.clone() },
+        Deed::Link(row, from, slot) => Command::Link {
+            stage: id(*row),
+            slot: ["main", "map", "layer", "matte"][*slot].into(),
+            from: Some(Source::Stage(id(*from))),
+            take: None,
+        },
+        Deed::Put(row, value, frame) => {
+            Command::Put { stage: id(*row), control: control(), values: vec![Some(*value)], frame: *frame }
+        }
+        Deed::Key(row, frame) => Command::Key { stage: id(*row), control: control(), frame: *frame },
+        Deed::Unkey(row, frame) => Command::Unkey { stage: id(*row), control: control(), frame: *frame },
+        Deed::Ease(row, frame) => {
+            Command::Ease { stage: id(*row), control: control(), frame: *frame, ease: Ease::Straight }
+        }
+        Deed::Formula(row) => {
+            let formula = Formula::parse("0.5 + 0.5 * sin(since)").ok()?;
+            let setting = Setting::Feed(Feed::Formula(FormulaFeed { formula, offset: 0.0 }));
+            Command::Set { stage: id(*row), control: control(), setting: Some(setting) }
+        }
+        Deed::MakeTool(a, b) => Command::MakeTool {
+            rows: vec![id(*a), id(*b)],
+            name: "piece".into(),
+            inputs: Vec::new(),
+            faceplate: vec![FaceplateEntry {
+                label: "how much".into(),
+                stage: id(*a),
+                control: control(),
+                range: None,
+                default: None,
+            }],
+        },
+        Deed::PlaceTool(after) => {
+            let row = setup.stages.iter().find(|stage| stage.tool.is_some())?.id;
+            let tool = Box::new(Tool::from_row(setup, row)?);
+            Command::PlaceTool { tool, place: place(*after), scale_lengths: true }
+        }
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(160))]
+
+    #[test]
+    fn any_edits_followed_by_their_undos_give_the_first_setup(deeds in prop::collection::vec(deed(), 1..24)) {
+        let first = setup_with("displace", PLATE);
+        let mut setup = first.clone();
+        let mut done = Vec::new();
+        for deed in &deeds {
+            let Some(command) = command(deed, &setup) else { continue };
+            // A refused command changes nothing; what was done leaves a setup that holds together.
+            if let Ok((new, edit)) = Edit::of(&command, &setup) {
+                new.check().unwrap();
+                prop_assert_eq!(&Edit::apply(&edit.forward, &setup).unwrap(), &new);
+                setup = new;
+                done.push(edit);
+            }
+        }
+        let text = serde_json::to_string(&setup).unwrap();
+        prop_assert_eq!(&serde_json::from_str::<Setup>(&text).unwrap(), &setup);
+        while let Some(edit) = done.pop() {
+            setup = Edit::apply(&edit.backward, &setup).unwrap();
+        }
+        prop_assert_eq!(setup, first);
+    }
+}
+
+#[test]
+fn removing_a_stage_heals_the_strand_and_a_new_one_goes_in_on_it() {
+    let mut setup = setup_with("blur", PLATE);
+    let last = setup.stages.len() - 1;
+    setup.stages[last] = setup.stages[last].clone().taking("main", TESTED);
+    let place = NewRow { after: Some(TESTED), into: None };
+    let (added, edit) = Edit::of(&Command::Add { kind: "grade".into(), place }, &setup).unwrap();
+    let grade = edit.row.unwrap();
+    assert_eq!(added.stage(grade).unwrap().links["main"].from, Source::Stage(TESTED));
+    assert_eq!(added.stages[last + 1].links["main"].from, Source::Stage(grade));
+    let (healed, _) = Edit::of(&Command::Remove { stage: TESTED }, &added).unwrap();
+    assert_eq!(healed.stage(grade).unwrap().links["main"].from, Source::Stage(PLATE));
+}
+
+/// The same pixels before and after: a tool is only another way to see the rows.
+#[test]
+fn rows_made_into_a_tool_give_the_same_pixels_here_and_in_another_setup() {
+    let setup = setup_with("displace", PLATE);
+    let rows = vec![StageId(3), StageId(6), MAP, TESTED];
+    let make = Command::MakeTool {
+        rows,
+        name: "haze".into(),
+        inputs: vec!["plate".into(), "where".into()],
+        faceplate: Vec::new(),
+    };
+    let (made, edit) = Edit::of(&make, &setup).unwrap();
+    let row = edit.row.unwrap();
+    let about = made.stage(row).unwrap().tool.clone().unwrap();
+    assert_eq!(about.inputs.iter().map(|input| input.name.as_str()).collect::<Vec<_>>(), ["plate", "where"]);
+    assert_eq!(crate::support::pixels(&made, row, 1), crate::support::pixels(&setup, TESTED, 1));
+
+    let text = serde_json::to_string(&Tool::from_row(&made, row).unwrap()).unwrap();
+    let tool: Tool = serde_json::from_str(&text).unwrap();
+    tool.check().unwrap();
+    let mut other = setup_with("blur", PLATE);
+    other.stages.retain(|stage| {
+        stage.id != TESTED && stage.id != StageId(3) && stage.id != StageId(6) && stage.id != MAP
+    });
+    let place = NewRow { after: Some(PLATE), into: None };
+    let put = Command::PlaceTool { tool: Box::new(tool), place, scale_lengths: false };
+    let (placed, edit) = Edit::of(&put, &other).unwrap();
+    let row = edit.row.unwrap();
+    let from = Some(Source::Stage(crate::support::SHAPE));
+    let plug = Command::Link { stage: row, slot: "input2".into(), from, take: None };
+    let (placed, _) = Edit::of(&plug, &placed).unwrap();
+    assert_eq!(crate::support::pixels(&placed, row, 1), crate::support::pixels(&setup, TESTED, 1));
+}
+
+#[test]
+fn what_does_not_hold_together_is_refused_with_a_sentence_that_names_it() {
+    let setup = setup_with("displace", PLATE);
+    let refused = |command: Command| Edit::of(&command, &setup).unwrap_err().to_string();
+    let link = |stage: StageId, slot: &str, from: StageId| Command::Link {
+        stage,
+        slot: slot.into(),
+        from: Some(Source::Stage(from)),
+        take: None,
+    };
+    assert!(
+        refused(link(StageId(6), "matte", TESTED)).starts_with("a loop: "),
+        "{}",
+        refused(link(StageId(6), "matte", TESTED))
+    );
+    assert_eq!(
+        refused(link(TESTED, "map", PLATE)),
+        "`Tested` wants a map in `map`, but `Plate` gives a picture"
+    );
+    let set =
+        |setting: Setting| Command::Set { stage: TESTED, control: "amount".into(), setting: Some(setting) };
+    assert_eq!(refused(set(Setting::number(1.5))), "`amount` of `Tested` takes 0 to 1");
+    assert_eq!(refused(set(Setting::Choice("much".into()))), "`amount` of `Tested` wants a number");
+    assert!(refused(Command::Remove { stage: StageId(1) }).contains("final row"));
+}
+
+fn broken(change: impl Fn(&mut Setup)) -> SetupError {
+    let mut setup = setup_with("displace", PLATE);
+    change(&mut setup);
+    setup.check().unwrap_err()
+}
+
+#[test]
+fn a_setup_file_with_a_fault_is_refused_and_the_fault_named() {
+    let loops = broken(|setup| {
+        let noise = setup.stages.iter_mut().find(|stage| stage.id == StageId(6)).unwrap();
+        *noise = noise.clone().taking("matte", TESTED);
+    });
+    assert!(
+        matches!(&loops, SetupError::Loop(names) if names.first() == names.last() && names.contains(&"Tested".to_owned())),
+        "{loops}"
+    );
+    let unknown = broken(|setup| setup.stages[0].kind.0 = "wobble".into());
+    assert_eq!(unknown.to_string(), "`Plate` is of the unknown kind `wobble`");
+    for path in ["../x.exr", "/etc/x.exr", "a\\b.exr", "c:x.exr", "a//b.exr", ""] {
+        assert!(matches!(broken(|setup| setup.media[0].path = path.into()), SetupError::Path(_)), "{path}");
+    }
+    assert!(matches!(broken(|setup| setup.format = 99), SetupError::Format(99)));
+    assert!(matches!(broken(|setup| setup.picture.width = 0), SetupError::Picture { what: "size" }));
+    assert!(matches!(
+        broken(|setup| setup.stages.push(StageEntry::new(StageId(77), "noise", "Late"))),
+        SetupError::Final
+    ));
+    let text = serde_json::to_string(&setup_with("noise", PLATE))
+        .unwrap()
+        .replace("\"octaves\":1.0", "\"octaves\":\"many\"");
+    let wrong: Setup = serde_json::from_str(&text).unwrap();
+    assert_eq!(wrong.check().unwrap_err().to_string(), "`octaves` of `Field` wants a number");
+}
+
+/// The published schema and the reader agree on what a setup is.
+#[test]
+fn the_json_schema_accepts_what_is_written_and_refuses_an_unknown_field() {
+    let schema: serde_json::Value = serde_json::from_str(&veil_core::setup::setup_schema()).unwrap();
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    let mut written = serde_json::to_value(setup_with("displace", PLATE)).unwrap();
+    assert!(validator.is_valid(&written), "{:?}", validator.iter_errors(&written).next());
+    written["colour_of_the_sea"] = serde_json::json!(7);
+    assert!(!validator.is_valid(&written));
+    let kept = include_str!("../../../../docs/setup.schema.json");
+    assert_eq!(
+        serde_json::from_str::<serde_json::Value>(kept).unwrap(),
+        schema,
+        "docs/setup.schema.json is out of date"
+    );
+}

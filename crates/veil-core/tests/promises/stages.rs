@@ -1,0 +1,201 @@
+//! What every stage promises, checked on each one that is registered.
+
+use crate::support::{HEIGHT, MAP, PLATE, TESTED, WIDTH, ask, every_stage, pair, pixels, setup_with};
+use proptest::prelude::*;
+use veil_core::control::{ControlKind, ControlSpec};
+use veil_core::setup::{Setting, Setup, StageId};
+use veil_core::signal::Pixels;
+use veil_core::{each_kind, stages};
+use veil_pixels::resize::block_means;
+use veil_pixels::{Cancel, Edge, Window};
+
+fn set(setup: &Setup, stage: StageId, control: &str, setting: Setting) -> Setup {
+    let mut made = setup.clone();
+    let entry = made.stages.iter_mut().find(|entry| entry.id == stage).unwrap();
+    entry.controls.insert(control.into(), setting);
+    made.check().unwrap();
+    made
+}
+
+fn cropped(pixels: &Pixels, window: Window) -> Pixels {
+    each_kind!(pixels, raster => raster.extended(window, raster.window(), Edge::Clear))
+}
+
+fn floats(pixels: &Pixels) -> Vec<f32> {
+    match pixels {
+        Pixels::Picture(raster) => raster.pixels().as_flattened().to_vec(),
+        Pixels::Field(raster) => raster.pixels().to_vec(),
+        Pixels::Map(raster) => raster.pixels().as_flattened().to_vec(),
+    }
+}
+
+#[test]
+fn a_region_of_every_stage_is_the_crop_of_the_whole() {
+    for (kind, main) in every_stage() {
+        let setup = setup_with(kind, main);
+        let whole = pixels(&setup, TESTED, 1);
+        for window in [Window::new(13, 9, 50, 41), Window::new(0, 0, 3, 64), Window::new(70, 30, 96, 31)] {
+            let region = ask(&setup, TESTED, 1, Some(window)).signal.over(window);
+            assert_eq!(region, cropped(&whole, window), "{kind} on {main:?} in {window:?}");
+        }
+    }
+}
+
+#[test]
+fn every_stage_gives_the_same_bits_on_one_thread_and_on_two() {
+    let on = |threads: usize, setup: &Setup| {
+        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
+        pool.install(|| pixels(setup, TESTED, 1))
+    };
+    for (kind, main) in every_stage() {
+        let setup = setup_with(kind, main);
+        assert_eq!(on(1, &setup), on(2, &setup), "{kind} on {main:?}");
+    }
+}
+
+#[test]
+fn amount_nought_hands_on_the_main_input_bit_for_bit_or_nothing_of_a_source() {
+    for (kind, main) in every_stage() {
+        let spec = stages::all().find(|stage| stage.spec().id == kind).unwrap().spec();
+        let setup = set(&setup_with(kind, main), TESTED, "amount", Setting::number(0.0));
+        let got = pixels(&setup, TESTED, 1);
+        let expected = pixels(&setup, main, 1);
+        if spec.main.is_some() && got.kind() == expected.kind() {
+            assert_eq!(got, expected, "{kind} on {main:?}");
+        } else if spec.main.is_none() {
+            assert!(floats(&got).iter().all(|value| *value == 0.0), "{kind}");
+        }
+    }
+}
+
+/// A proxy is held against the full picture brought down to its size, by each stage's own tolerance.
+#[test]
+fn a_proxy_of_every_stage_agrees_with_the_full_picture_within_its_tolerance() {
+    for (kind, main) in every_stage() {
+        let spec = stages::all().find(|stage| stage.spec().id == kind).unwrap().spec();
+        let setup = setup_with(kind, main);
+        let full = pixels(&setup, TESTED, 1);
+        let brought_down = each_kind!(&full, raster => block_means(raster, 2, &Cancel::new()).unwrap());
+        let (proxy, full) = (floats(&pixels(&setup, TESTED, 2)), floats(&brought_down));
+        assert_eq!(proxy.len(), full.len());
+        let sum: f64 = proxy.iter().zip(&full).map(|(a, b)| f64::from((a - b).abs())).sum();
+        let mean = sum / full.len() as f64;
+        assert!(mean <= spec.proxy_tolerance, "{kind} on {main:?}: {mean} > {}", spec.proxy_tolerance);
+    }
+}
+
+#[test]
+fn a_strength_of_nought_and_a_map_of_zeros_leave_the_picture_bit_for_bit() {
+    let setup = setup_with("displace", PLATE);
+    let plate = pixels(&setup, PLATE, 1);
+    let still = set(
+        &set(&setup, TESTED, "strength_x", Setting::number(0.0)),
+        TESTED,
+        "strength_y",
+        Setting::number(0.0),
+    );
+    assert_eq!(pixels(&still, TESTED, 1), plate);
+    let zeros = set(&set(&setup, MAP, "x", Setting::number(0.0)), MAP, "y", Setting::number(0.0));
+    let soft = set(&zeros, TESTED, "softness", Setting::number(2.0));
+    assert_eq!(pixels(&soft, TESTED, 1), plate);
+}
+
+/// Common practice, as worked in the words: value times strength is the distance moved, x to the right, y down.
+#[test]
+fn a_map_value_times_the_strength_is_how_far_the_picture_moves() {
+    // The map is a pass whose values are known, and nothing weakens it.
+    let mut setup = setup_with("displace", PLATE);
+    let map = setup.stages.iter_mut().find(|entry| entry.id == MAP).unwrap();
+    map.kind.0 = "pass".into();
+    map.controls.clear();
+    map.links.clear();
+    map.controls.insert("media".into(), Setting::Media { media: veil_core::setup::MediaId(1) });
+    map.controls.insert("pass".into(), Setting::Choice("motion".into()));
+    setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap().links.remove("matte");
+    setup.check().unwrap();
+    let setup = set(
+        &set(&setup, TESTED, "strength_x", Setting::number(12.0)),
+        TESTED,
+        "strength_y",
+        Setting::number(3.0),
+    );
+    let setup = set(&setup, TESTED, "sampling", Setting::Choice("linear".into()));
+    let (Pixels::Picture(plate), Pixels::Picture(moved), Pixels::Map(map)) =
+        (pixels(&setup, PLATE, 1), pixels(&setup, TESTED, 1), pixels(&setup, MAP, 1))
+    else {
+        panic!("a plate, its displacement and a map");
+    };
+    let window = Window::sized(WIDTH, HEIGHT);
+    let sampler = veil_pixels::resample::Sampler::new(&plate, window, Edge::Mirror);
+    for (x, y) in [(30, 20), (48, 32), (60, 40)] {
+        let [move_x, move_y] = map.get(x, y).unwrap();
+        let from = (x as f32 + 0.5 - 12.0 * move_x, y as f32 + 0.5 - 3.0 * move_y);
+        let expected = sampler.at(veil_pixels::resample::Filter::Linear, from.0, from.1);
+        let got = moved.get(x, y).unwrap();
+        assert!(
+            got.iter().zip(expected).all(|(a, b)| (a - b).abs() < 1e-5),
+            "{x}, {y}: {got:?} {expected:?}"
+        );
+    }
+}
+
+/// A value from anywhere in a control's own bounds.
+fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
+    match &spec.kind {
+        ControlKind::Number(number) => {
+            let (least, most) = (number.least, number.most);
+            let slider = number.slider;
+            prop_oneof![3 => slider.0..=slider.1, 1 => least..=most]
+                .prop_map(move |v| Some(Setting::number(v)))
+                .boxed()
+        }
+        ControlKind::Switch { .. } => any::<bool>().prop_map(|on| Some(Setting::Switch(on))).boxed(),
+        ControlKind::Choice { options, .. } => {
+            (0..options.len()).prop_map(move |index| Some(Setting::Choice(options[index].id.into()))).boxed()
+        }
+        ControlKind::Point { .. } | ControlKind::Size { .. } => {
+            ((-200.0..300.0), (-200.0..300.0)).prop_map(|(x, y)| Some(pair(x, y))).boxed()
+        }
+        ControlKind::Colour { slider, .. } => {
+            let run = slider.0..=slider.1;
+            let axes = prop::collection::vec(run.prop_map(veil_core::feed::Feed::Fixed), 3);
+            axes.prop_map(|axes| Some(Setting::Axes { axes })).boxed()
+        }
+        ControlKind::Media | ControlKind::Names => Just(None).boxed(),
+    }
+}
+
+fn a_stage_anyhow() -> impl Strategy<Value = (String, Setup)> {
+    prop::sample::select(every_stage()).prop_flat_map(|(kind, main)| {
+        let spec = stages::all().find(|stage| stage.spec().id == kind).unwrap().spec();
+        let settings: Vec<_> = spec.controls.iter().map(anywhere).collect();
+        settings.prop_map(move |settings| {
+            let mut setup = setup_with(kind, main);
+            for (control, setting) in spec.controls.iter().zip(settings) {
+                if let Some(setting) = setting {
+                    setup = set(&setup, TESTED, control.id, setting);
+                }
+            }
+            (format!("{kind} on {main:?}"), setup)
+        })
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+
+    #[test]
+    fn no_controls_within_their_bounds_give_what_is_not_a_number((name, setup) in a_stage_anyhow()) {
+        let got = pixels(&setup, TESTED, 2);
+        prop_assert!(floats(&got).iter().all(|value| value.is_finite()), "{name}");
+    }
+
+    #[test]
+    fn a_region_is_the_crop_of_the_whole_for_any_controls(
+        (name, setup) in a_stage_anyhow(), x in 0i32..80, y in 0i32..50, w in 1i32..40, h in 1i32..30
+    ) {
+        let window = Window::new(x, y, x + w, y + h).intersect(Window::sized(WIDTH, HEIGHT));
+        let region = ask(&setup, TESTED, 1, Some(window)).signal.over(window);
+        prop_assert_eq!(region, cropped(&pixels(&setup, TESTED, 1), window), "{}", name);
+    }
+}

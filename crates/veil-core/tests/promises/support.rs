@@ -1,0 +1,162 @@
+//! A made-up plate in memory, and setups on it.
+
+use std::sync::Arc;
+
+use veil_core::engine::{Answer, Engine, OnFault, Request};
+use veil_core::feed::Feed;
+use veil_core::plates::{Named, PlateError, Plates, Ranks, Role};
+use veil_core::setup::{
+    ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
+};
+use veil_core::signal::{Domain, Pixels, Scale};
+use veil_core::spec::{Accepts, MAIN, MATTE};
+use veil_core::stages;
+use veil_pixels::cryptomatte::Id;
+use veil_pixels::{Cancel, Map, Raster, Window};
+
+pub(crate) const WIDTH: u32 = 96;
+pub(crate) const HEIGHT: u32 = 64;
+
+/// Smooth in place, so that a proxy of it means something: no detail finer than about eight pixels.
+pub(crate) struct SmoothPlate;
+
+fn wave(x: i32, y: i32, frame: i32, seed: f32) -> f32 {
+    let (x, y, t) = (x as f32, y as f32, frame as f32);
+    0.5 + 0.22 * (x * 0.11 + seed + t * 0.3).sin() + 0.22 * (y * 0.13 + seed * 2.0).cos()
+}
+
+impl Plates for SmoothPlate {
+    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
+        Ok(frame as u64)
+    }
+
+    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+        let window = Window::sized(WIDTH, HEIGHT);
+        Ok(Domain { display: window, data: window })
+    }
+
+    fn pass(&self, _: &Media, frame: i32, role: Role, _: &Cancel) -> Result<Pixels, PlateError> {
+        let window = Window::sized(WIDTH, HEIGHT);
+        Ok(match role.kind() {
+            veil_core::signal::SignalKind::Picture => Pixels::Picture(Raster::from_fn(window, |x, y| {
+                let alpha = 1.0;
+                [wave(x, y, frame, 0.0), wave(x, y, frame, 1.3), wave(x, y, frame, 2.1), alpha]
+            })),
+            veil_core::signal::SignalKind::Field => {
+                Pixels::Field(Raster::from_fn(window, |x, y| wave(x, y, frame, 0.7)))
+            }
+            veil_core::signal::SignalKind::Map => {
+                Pixels::Map(Raster::from_fn(window, |x, y| [wave(x, y, frame, 0.2), -wave(x, y, frame, 0.9)]))
+            }
+        })
+    }
+
+    fn ranks(&self, _: &Media, _: i32, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+        let (kiln, yard) = (Id::of("kiln"), Id::of("yard"));
+        let rank: Map = Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, _| {
+            if x < 40 { [kiln.as_float(), 1.0] } else { [yard.as_float(), 1.0] }
+        });
+        let named = |name: &str, id| Named { name: name.into(), id };
+        Ok(Arc::new(Ranks { ranks: vec![rank], names: vec![named("kiln", kiln), named("yard", yard)] }))
+    }
+}
+
+pub(crate) const PLATE: StageId = StageId(2);
+pub(crate) const FIELD: StageId = StageId(3);
+pub(crate) const MAP: StageId = StageId(4);
+pub(crate) const SHAPE: StageId = StageId(5);
+pub(crate) const TESTED: StageId = StageId(9);
+
+pub(crate) fn pair(x: f64, y: f64) -> Setting {
+    Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] }
+}
+
+/// A plate, a field, a map and a matte, and below them one stage of a kind with everything plugged.
+///
+/// `main` is what it takes as main input, where it takes any.
+pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
+    let picture =
+        PictureFormat { width: WIDTH, height: HEIGHT, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+    let mut setup = Setup::empty("test", picture);
+    setup.media.push(Media {
+        id: MediaId(1),
+        name: "plate".into(),
+        path: "plate.####.exr".into(),
+        frames: Some(picture.frames),
+        colour: ColourSpace::Linear,
+        content: None,
+    });
+    let media = Setting::Media { media: MediaId(1) };
+    let stage = stages::all().find(|stage| stage.spec().id == kind).unwrap();
+    let spec = stage.spec();
+    let mut tested = StageEntry::new(TESTED, kind, "Tested").taking(MATTE, SHAPE);
+    if spec.main.is_some() {
+        tested = tested.taking(MAIN, main);
+    }
+    for slot in &spec.slots {
+        let from = match slot.accepts {
+            Accepts::Map => MAP,
+            Accepts::Field => FIELD,
+            Accepts::Picture | Accepts::Any | Accepts::PictureOrField => PLATE,
+        };
+        tested = tested.taking(slot.id, from);
+    }
+    for control in &spec.controls {
+        match control.id {
+            "media" => tested = tested.with("media", media.clone()),
+            "names" => tested = tested.with("names", Setting::Names(vec!["kiln".into()])),
+            _ => {}
+        }
+    }
+    let rows = vec![
+        StageEntry::new(PLATE, "plate", "Plate").with("media", media),
+        StageEntry::new(FIELD, "noise", "Field")
+            .with("size", pair(30.0, 24.0))
+            .with("octaves", Setting::number(1.0)),
+        StageEntry::new(StageId(6), "steepness_map", "Slope").taking(MAIN, FIELD),
+        StageEntry::new(MAP, "strength", "Map")
+            .taking(MAIN, StageId(6))
+            .with("x", Setting::number(60.0))
+            .with("y", Setting::number(60.0)),
+        StageEntry::new(SHAPE, "ellipse", "Shape").with("softness", Setting::number(12.0)),
+        tested,
+    ];
+    setup.stages.splice(0..0, rows);
+    setup.check().unwrap();
+    setup
+}
+
+/// Every kind of stage, with each kind of main input it takes.
+pub(crate) fn every_stage() -> Vec<(&'static str, StageId)> {
+    let mut all = Vec::new();
+    for stage in stages::all().filter(|stage| stage.spec().id != "final") {
+        let spec = stage.spec();
+        let kinds = [(PLATE, Accepts::Picture), (FIELD, Accepts::Field), (MAP, Accepts::Map)];
+        match spec.main {
+            None => all.push((spec.id, PLATE)),
+            Some(Accepts::Any) => all.extend(kinds.iter().map(|(id, _)| (spec.id, *id))),
+            Some(Accepts::PictureOrField) => all.extend([(spec.id, PLATE), (spec.id, FIELD)]),
+            Some(accepts) => {
+                all.extend(kinds.iter().filter(|(_, kind)| *kind == accepts).map(|(id, _)| (spec.id, *id)))
+            }
+        }
+    }
+    all
+}
+
+pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Window>) -> Answer {
+    let request = Request {
+        stage,
+        frame: 1004.0,
+        scale: Scale::one_to(scale).unwrap(),
+        window,
+        on_fault: OnFault::Fail,
+    };
+    Engine::new(1 << 28).answer(setup, &SmoothPlate, request, &Cancel::new()).unwrap()
+}
+
+/// The pixels of a request's whole window.
+pub(crate) fn pixels(setup: &Setup, stage: StageId, scale: u32) -> Pixels {
+    let answer = ask(setup, stage, scale, None);
+    answer.signal.over(answer.window)
+}

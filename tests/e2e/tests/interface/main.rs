@@ -1,0 +1,5 @@
+//! The interface, driven in a browser as a person drives it.
+
+mod jobs;
+mod support;
+mod workbench;

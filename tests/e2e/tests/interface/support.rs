@@ -1,0 +1,247 @@
+//! A server on a made-up show, a browser, and what a person does with them.
+
+use std::path::{Path, PathBuf};
+use std::process::Stdio;
+use std::sync::Once;
+use std::time::{Duration, Instant};
+
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::{Client, ClientBuilder, Locator};
+use serde_json::{Value, json};
+use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::process::{Child, Command};
+
+/// Frames of each shot that tests use; drawn once for all of them.
+const FRAMES: usize = 4;
+/// Nothing a person does takes longer than this, on a busy machine.
+const PATIENCE: Duration = Duration::from_secs(60);
+
+/// The built programs stand two folders above the test's own file.
+pub(crate) fn program() -> PathBuf {
+    let own = std::env::current_exe().unwrap();
+    own.parent().unwrap().parent().unwrap().join("brazen-veil")
+}
+
+/// Draws the footage once; later runs find it.
+fn footage() -> PathBuf {
+    static DRAWN: Once = Once::new();
+    let folder = program().parent().unwrap().join("e2e-footage");
+    DRAWN.call_once(|| {
+        let stop = std::sync::atomic::AtomicBool::new(false);
+        for shot in veil_demo::Shot::ALL {
+            let frames = shot.plan().at_most(Some(FRAMES)).frames;
+            veil_demo::draw(shot, frames, &folder, &stop, |_| {}).unwrap();
+        }
+    });
+    folder
+}
+
+fn link_all(from: &Path, to: &Path) {
+    std::fs::create_dir_all(to).unwrap();
+    for entry in std::fs::read_dir(from).unwrap().map(Result::unwrap) {
+        let place = to.join(entry.file_name());
+        if entry.file_type().unwrap().is_dir() {
+            link_all(&entry.path(), &place);
+        } else if std::fs::hard_link(entry.path(), &place).is_err() {
+            std::fs::copy(entry.path(), &place).unwrap();
+        }
+    }
+}
+
+/// A started program that ends with the test.
+async fn started(mut command: Command, says: &str) -> (Child, String) {
+    let mut child =
+        command.stdout(Stdio::piped()).stderr(Stdio::inherit()).kill_on_drop(true).spawn().unwrap();
+    let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
+    loop {
+        let line = lines.next_line().await.unwrap().expect("the program says where it is");
+        if let Some((_, rest)) = line.split_once(says) {
+            let found = rest.to_owned();
+            // What it says later must not fill the pipe.
+            tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
+            return (child, found);
+        }
+    }
+}
+
+/// The demo show, served, and a browser on it.
+pub(crate) struct Desk {
+    pub(crate) browser: Client,
+    pub(crate) address: String,
+    pub(crate) data: tempfile::TempDir,
+    _server: Child,
+    _driver: Child,
+}
+
+impl Desk {
+    pub(crate) async fn new() -> Self {
+        let data = tempfile::tempdir().unwrap();
+        link_all(&footage(), &data.path().join("media/saltglass"));
+        let mut server = Command::new(program());
+        server
+            .args(["demo", "--listen", "127.0.0.1:0", "--first", &FRAMES.to_string(), "--data"])
+            .arg(data.path());
+        let (server, address) = started(server, "Brazen Veil is at ").await;
+        let mut driver = Command::new("chromedriver");
+        driver.arg("--port=0");
+        let (driver, port) = started(driver, "started successfully on port ").await;
+        let browser = browser(port.trim_end_matches('.')).await;
+        Self {
+            browser,
+            address: address.trim_end_matches('/').to_owned(),
+            data,
+            _server: server,
+            _driver: driver,
+        }
+    }
+
+    pub(crate) async fn open(&self, path: &str) {
+        self.browser.goto(&format!("{}{path}", self.address)).await.unwrap();
+    }
+
+    /// Opens a shot and waits for its first picture.
+    pub(crate) async fn open_shot(&self, code: &str) {
+        self.open(&format!("/shots/Saltglass/{code}")).await;
+        self.until(
+            "the first picture",
+            "return Number(document.getElementById('picture').dataset.painted ?? 0) > 0",
+        )
+        .await;
+    }
+
+    pub(crate) async fn run(&self, script: &str) -> Value {
+        self.browser.execute(script, vec![]).await.unwrap()
+    }
+
+    /// Waits until a script gives true.
+    pub(crate) async fn until(&self, what: &str, script: &str) {
+        let start = Instant::now();
+        while self.run(script).await != Value::Bool(true) {
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+    }
+
+    pub(crate) async fn click(&self, css: &str) {
+        let found = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
+        found.unwrap_or_else(|error| panic!("{css}: {error}")).click().await.unwrap();
+    }
+
+    /// Clicks the row of this name.
+    pub(crate) async fn select(&self, name: &str) {
+        let id = self.row(name).await;
+        self.click(&format!("#row-{id} .name")).await;
+    }
+
+    pub(crate) async fn row(&self, name: &str) -> i64 {
+        let script = format!(
+            "return [...document.querySelectorAll('.row')].find(row => row.querySelector('.name span').textContent === {})?.dataset.id ?? null",
+            json!(name)
+        );
+        let id = self.run(&script).await;
+        id.as_str().unwrap_or_else(|| panic!("no row {name}")).parse().unwrap()
+    }
+
+    /// Types a value into a control of the bench and waits until it is kept and seen.
+    pub(crate) async fn type_value(&self, label: &str, value: &str) {
+        let painted = self.painted().await;
+        let field = self
+            .browser
+            .find(Locator::Css(&format!("#controls input.num[aria-label='{label}']")))
+            .await
+            .unwrap();
+        field.click().await.unwrap();
+        self.run("document.activeElement.select()").await;
+        field.send_keys(&format!("{value}\u{e007}")).await.unwrap();
+        self.until_painted_after(painted).await;
+    }
+
+    pub(crate) async fn painted(&self) -> i64 {
+        self.run("return Number(document.getElementById('picture').dataset.painted)").await.as_i64().unwrap()
+    }
+
+    /// Waits for a picture at full scale after some number of pictures.
+    pub(crate) async fn until_painted_after(&self, painted: i64) {
+        let script = format!(
+            "const d = document.getElementById('picture').dataset; return Number(d.painted) > {painted} && d.scale === '1' && document.getElementById('saved').textContent === 'saved'"
+        );
+        self.until("a new picture", &script).await;
+    }
+
+    /// The viewer's bytes in a box of the picture, given in shares of its width and height.
+    pub(crate) async fn pixels(&self, [x0, y0, x1, y1]: [f64; 4]) -> Vec<i64> {
+        let script = format!(
+            "const c = document.getElementById('picture'), g = c.getContext('2d');
+             const well = document.getElementById('well'), [w, h] = document.getElementById('size').textContent.split('x').map(Number);
+             const z = parseInt(document.getElementById('zoom').textContent) / 100;
+             const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
+             const left = (well.clientWidth - w * zoom) / 2, top = (well.clientHeight - h * zoom) / 2;
+             const x = Math.round(left + {x0} * w * zoom), y = Math.round(top + {y0} * h * zoom);
+             return [...g.getImageData(x, y, Math.round({dx} * w * zoom), Math.round({dy} * h * zoom)).data];",
+            dx = x1 - x0,
+            dy = y1 - y0
+        );
+        self.run(&script).await.as_array().unwrap().iter().map(|byte| byte.as_i64().unwrap()).collect()
+    }
+
+    /// Where a grip is, in the window.
+    pub(crate) async fn grip(&self, name: &str) -> (i64, i64) {
+        let script = format!(
+            "const b = document.querySelector('[data-grip=\"{name}\"]').getBoundingClientRect(); return [Math.round(b.x + b.width / 2), Math.round(b.y + b.height / 2)]"
+        );
+        let at = self.run(&script).await;
+        (at[0].as_i64().unwrap(), at[1].as_i64().unwrap())
+    }
+
+    /// Presses at one place, moves by some pixels in steps, and lets go.
+    pub(crate) async fn drag(&self, (x, y): (i64, i64), (dx, dy): (i64, i64)) {
+        let go = |x: i64, y: i64| PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(60)),
+            x: x as f64,
+            y: y as f64,
+        };
+        let mut actions =
+            MouseActions::new("mouse".into()).then(go(x, y)).then(PointerAction::Down { button: 0 });
+        for step in 1..=5 {
+            actions = actions.then(go(x + dx * step / 5, y + dy * step / 5));
+        }
+        self.browser.perform_actions(actions.then(PointerAction::Up { button: 0 })).await.unwrap();
+        self.browser.release_actions().await.unwrap();
+    }
+
+    pub(crate) async fn press(&self, css: &str, keys: &str) {
+        self.browser.find(Locator::Css(css)).await.unwrap().send_keys(keys).await.unwrap();
+    }
+
+    pub(crate) async fn text(&self, css: &str) -> String {
+        self.run(&format!("return document.querySelector({}).textContent", json!(css)))
+            .await
+            .as_str()
+            .unwrap()
+            .to_owned()
+    }
+
+    pub(crate) async fn value(&self, label: &str) -> String {
+        let script =
+            format!("return document.querySelector('#controls input.num[aria-label=\"{label}\"]').value");
+        self.run(&script).await.as_str().unwrap().to_owned()
+    }
+}
+
+async fn browser(port: &str) -> Client {
+    let options = json!({ "goog:chromeOptions": {
+        "binary": "/usr/bin/chromium",
+        "args": ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
+                 "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,940"],
+    }});
+    let Value::Object(options) = options else { unreachable!("written as an object above") };
+    let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
+    builder.capabilities(options);
+    builder.connect(&format!("http://127.0.0.1:{port}")).await.unwrap()
+}
+
+/// The largest difference of two runs of bytes.
+pub(crate) fn difference(a: &[i64], b: &[i64]) -> i64 {
+    assert_eq!(a.len(), b.len());
+    a.iter().zip(b).map(|(a, b)| (a - b).abs()).max().unwrap_or(0)
+}
