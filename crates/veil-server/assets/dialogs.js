@@ -46,8 +46,11 @@ export async function find(shot, stages, commands, only) {
   };
   field.oninput = () => { at = 0; draw(); };
   field.onkeydown = (event) => {
-    if (event.key === "Enter") run(matching()[at]);
-    else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    if (event.key === "Enter") {
+      // The same key must not press a button of what opens next.
+      event.preventDefault();
+      run(matching()[at]);
+    } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
       at += event.key === "ArrowDown" ? 1 : -1;
       event.preventDefault();
       draw();
@@ -104,7 +107,7 @@ export async function makeTool(shot) {
   };
   open("make a tool", [
     line("name", name),
-    ...inputs.map((input, index) => line(index === 0 ? "takes" : "", input)),
+    ...inputs.map((input, index) => line(index === 0 ? "takes" : "and", input)),
     el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
     el("div", { style: "display:grid;gap:3px;max-height:38vh;overflow:auto" }, ...picks.map((pick) => pick.node)),
   ], [el("button", { class: "button veil", onclick: () => dialog.close() }, "cancel"), el("button", { class: "button veil brass", id: "make-it", onclick: make }, "make the tool")]);

@@ -18,8 +18,9 @@ export function viewer(shot, nodes) {
   let split = 0.5;
   let flipped = false;
   let fullCost = 60;
-  const waiting = new Set();
 
+  // What a settled picture is of; told on the page, so that it can be waited for.
+  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.compare && shot.selected].join("/");
   const size = () => shot.state.setup.picture;
 
   function address(scale, commands) {
@@ -42,7 +43,7 @@ export function viewer(shot, nodes) {
       return;
     }
     pending?.abort.abort();
-    const mine = { abort: new AbortController(), drag: Boolean(shot.trial), again: false };
+    const mine = { abort: new AbortController(), drag: Boolean(shot.trial), again: false, of: signature() };
     pending = mine;
     const started = performance.now();
     const held = shot.trial ? null : nodes.play?.held(shot.view.frame);
@@ -56,6 +57,7 @@ export function viewer(shot, nodes) {
       if (!held && scale === 1) fullCost = performance.now() - started;
       told(answer.about, performance.now() - started);
       paint();
+      canvas.dataset.shows = scale === 1 && !mine.drag ? mine.of : "";
     } catch (error) {
       if (error.name !== "AbortError") {
         note(error.message);
@@ -63,10 +65,10 @@ export function viewer(shot, nodes) {
         paint();
       }
     } finally {
-      if (pending === mine) pending = null;
-      for (const resolve of waiting) resolve();
-      waiting.clear();
-      if (mine.again) ask(dragScale());
+      if (pending === mine) {
+        pending = null;
+        if (mine.again) ask(shot.trial ? dragScale() : 1);
+      }
     }
   }
 
@@ -81,10 +83,6 @@ export function viewer(shot, nodes) {
     shot.faults = about.faults;
     nodes.cost.textContent = `${about.scale === 1 ? "full scale" : `scale 1/${about.scale}`} · ${Math.round(ms)} ms`;
     nodes.size.textContent = `${size().width}x${size().height}`;
-    canvas.dataset.scale = about.scale;
-    canvas.dataset.frame = shot.view.frame;
-    canvas.dataset.revision = about.revision;
-    canvas.dataset.painted = Number(canvas.dataset.painted ?? 0) + 1;
     note(about.faults.map((fault) => `${shot.stage(fault.stage)?.name}: ${fault.message}`).join(" · "));
     shot.tell("faults");
   }
@@ -99,8 +97,8 @@ export function viewer(shot, nodes) {
     const { clientWidth: wide, clientHeight: high } = well;
     if (place.fit) {
       place.zoom = Math.max(0.02, Math.min((wide - 28) / size().width, (high - 28) / size().height));
-      place.x = (wide - size().width * place.zoom) / 2;
-      place.y = (high - size().height * place.zoom) / 2;
+      place.x = Math.round((wide - size().width * place.zoom) / 2);
+      place.y = Math.round((high - size().height * place.zoom) / 2);
     }
     nodes.zoom.textContent = `${Math.round(place.zoom * 100)} %`;
   }
@@ -229,6 +227,7 @@ export function viewer(shot, nodes) {
 
   shot.watch((what) => {
     if (what === "faults") return;
+    well.dataset.wanted = signature();
     clearTimeout(sharpen);
     if (what === "trial" && shot.trial) {
       ask(dragScale());
@@ -263,8 +262,6 @@ export function viewer(shot, nodes) {
     },
     showHeld(answer) {
       sides = { now: answer, off: null };
-      canvas.dataset.frame = shot.view.frame;
-      canvas.dataset.painted = Number(canvas.dataset.painted ?? 0) + 1;
       paint();
     },
     address,

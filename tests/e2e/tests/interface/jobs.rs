@@ -86,7 +86,6 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     let middle = [0.3, 0.3, 0.6, 0.7];
     let plain = desk.pixels(middle).await;
     desk.select("Plate").await;
-    let painted = desk.painted().await;
     desk.press("#braid", "/").await;
     desk.until("find", "return Boolean(document.querySelector('dialog[open] .found li'))").await;
     desk.press("dialog [aria-label=find]", "haze\u{e007}").await;
@@ -96,7 +95,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     )
     .await;
     desk.click("dialog footer .brass").await;
-    desk.until_painted_after(painted).await;
+    desk.settled().await;
     desk.until(
         "its row",
         "return [...document.querySelectorAll('.row .name span')].some(name => name.textContent === 'haze')",

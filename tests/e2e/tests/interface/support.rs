@@ -102,11 +102,7 @@ impl Desk {
     /// Opens a shot and waits for its first picture.
     pub(crate) async fn open_shot(&self, code: &str) {
         self.open(&format!("/shots/Saltglass/{code}")).await;
-        self.until(
-            "the first picture",
-            "return Number(document.getElementById('picture').dataset.painted ?? 0) > 0",
-        )
-        .await;
+        self.settled().await;
     }
 
     pub(crate) async fn run(&self, script: &str) -> Value {
@@ -144,7 +140,6 @@ impl Desk {
 
     /// Types a value into a control of the bench and waits until it is kept and seen.
     pub(crate) async fn type_value(&self, label: &str, value: &str) {
-        let painted = self.painted().await;
         let field = self
             .browser
             .find(Locator::Css(&format!("#controls input.num[aria-label='{label}']")))
@@ -153,19 +148,15 @@ impl Desk {
         field.click().await.unwrap();
         self.run("document.activeElement.select()").await;
         field.send_keys(&format!("{value}\u{e007}")).await.unwrap();
-        self.until_painted_after(painted).await;
+        self.settled().await;
     }
 
-    pub(crate) async fn painted(&self) -> i64 {
-        self.run("return Number(document.getElementById('picture').dataset.painted)").await.as_i64().unwrap()
-    }
-
-    /// Waits for a picture at full scale after some number of pictures.
-    pub(crate) async fn until_painted_after(&self, painted: i64) {
-        let script = format!(
-            "const d = document.getElementById('picture').dataset; return Number(d.painted) > {painted} && d.scale === '1' && document.getElementById('saved').textContent === 'saved'"
-        );
-        self.until("a new picture", &script).await;
+    /// Waits until all edits are kept and the viewer shows what is wanted, at full scale.
+    pub(crate) async fn settled(&self) {
+        let script = "const [well, canvas] = ['well', 'picture'].map(id => document.getElementById(id));
+             return document.body.dataset.ready === 'true' && document.getElementById('saved').textContent === 'saved'
+                 && Boolean(canvas.dataset.shows) && canvas.dataset.shows === well.dataset.wanted";
+        self.until("a settled picture", script).await;
     }
 
     /// The viewer's bytes in a box of the picture, given in shares of its width and height.
@@ -173,9 +164,8 @@ impl Desk {
         let script = format!(
             "const c = document.getElementById('picture'), g = c.getContext('2d');
              const well = document.getElementById('well'), [w, h] = document.getElementById('size').textContent.split('x').map(Number);
-             const z = parseInt(document.getElementById('zoom').textContent) / 100;
              const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
-             const left = (well.clientWidth - w * zoom) / 2, top = (well.clientHeight - h * zoom) / 2;
+             const left = Math.round((well.clientWidth - w * zoom) / 2), top = Math.round((well.clientHeight - h * zoom) / 2);
              const x = Math.round(left + {x0} * w * zoom), y = Math.round(top + {y0} * h * zoom);
              return [...g.getImageData(x, y, Math.round({dx} * w * zoom), Math.round({dy} * h * zoom)).data];",
             dx = x1 - x0,
