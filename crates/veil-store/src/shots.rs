@@ -177,6 +177,9 @@ impl Store {
         self.connection()?.immediate_transaction(|connection| {
             let (revision, setup) = live(connection, id)?;
             let (new, edit) = Edit::of(command, &setup)?;
+            if edit.forward.is_empty() {
+                return Ok(Applied { revision, setup, edit });
+            }
             for later in edits_since(connection, id, base)? {
                 if edit.collides(&later) {
                     return Err(StoreError::Collision(later.label));
