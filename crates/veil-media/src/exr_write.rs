@@ -67,8 +67,7 @@ pub fn write_layers(
         } else {
             layer.data
         };
-        let mut attributes = LayerAttributes::default();
-        attributes.layer_position = Vec2(data.x0, data.y0);
+        let mut attributes = LayerAttributes { layer_position: Vec2(data.x0, data.y0), ..Default::default() };
         if !plain || !layer.name.is_empty() {
             attributes.layer_name = Some(text(&layer.name).map_err(bad)?);
         }

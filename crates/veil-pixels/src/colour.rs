@@ -66,8 +66,7 @@ impl SrgbBytes {
     /// One channel. Below 0 and not-a-number give 0, above 1 gives 255.
     #[inline(always)]
     pub fn encode(&self, linear: f32) -> u8 {
-        // Negated so that a NaN is caught too.
-        if !(linear > 0.0) {
+        if linear <= 0.0 || linear.is_nan() {
             return 0;
         }
         self.bytes.get((linear.to_bits() >> 16) as usize).copied().unwrap_or(255)

@@ -1,4 +1,5 @@
 //! The interface, driven in a browser as a person drives it.
+#![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod jobs;
 mod support;
