@@ -65,9 +65,7 @@ def main():
     lines += ["", f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]
     lines += ["The haze is uncached but for the plate: every run is another frame. The reference is `bench/haze.py`.", ""]
     page = pathlib.Path(__file__).parent.parent / "docs/benchmarks.md"
-    kept = page.read_text().split("## In the browser", 1) if page.exists() else [""]
-    browser = f"## In the browser{kept[1]}" if len(kept) == 2 else ""
-    page.write_text("\n".join(lines) + browser)
+    page.write_text("\n".join(lines) + "\n")
     print("\n".join(lines))
 
 

@@ -76,7 +76,7 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError
             }
         }
     });
-    let layers = layers(&pixels, window, truth::camera_text(shot, frame));
+    let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, window, layers, out))
 }
 
@@ -154,7 +154,7 @@ fn truth_at(moments: &Moments, middle: Vec2, near: &[usize], pixel: &mut Pixel) 
     pixel.motion = (moments.next_eye.project(place + velocity).0 - middle).to_array();
 }
 
-fn layers(pixels: &[Pixel], window: Window, camera: String) -> Vec<Layer> {
+fn layers(pixels: &[Pixel], window: Window, scene: &Scene, camera: String) -> Vec<Layer> {
     let channel = |name: &str, depth: Depth, value: &dyn Fn(&Pixel) -> f32| LayerChannel {
         name: name.into(),
         depth,
@@ -175,7 +175,7 @@ fn layers(pixels: &[Pixel], window: Window, camera: String) -> Vec<Layer> {
                 channel("G", Depth::Half, &|p| p.plate[1]),
                 channel("B", Depth::Half, &|p| p.plate[2]),
             ],
-            cryptomatte_texts().into_iter().chain([("camera".to_owned(), camera)]).collect(),
+            cryptomatte_texts(scene).into_iter().chain([("camera".to_owned(), camera)]).collect(),
         ),
         layer("depth", vec![channel("Z", Depth::Float, &|p| p.depth)], Vec::new()),
         layer(
@@ -212,9 +212,12 @@ fn layers(pixels: &[Pixel], window: Window, camera: String) -> Vec<Layer> {
 const CRYPTOMATTE: &str = "things";
 
 /// The header's part of a Cryptomatte, per its specification.
-fn cryptomatte_texts() -> Vec<(String, String)> {
+fn cryptomatte_texts(scene: &Scene) -> Vec<(String, String)> {
     let key = &format!("{:08x}", murmur3_32(CRYPTOMATTE.as_bytes(), 0))[..7];
-    let names = Thing::ALL
+    let mut things: Vec<Thing> = scene.parts.iter().map(|part| part.thing).chain([Thing::Sky]).collect();
+    things.sort();
+    things.dedup();
+    let names = things
         .iter()
         .map(|thing| format!("\"{}\":\"{:08x}\"", thing.name(), Id::of(thing.name()).bits()));
     let manifest = format!("{{{}}}", names.collect::<Vec<_>>().join(","));

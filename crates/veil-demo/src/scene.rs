@@ -20,19 +20,6 @@ pub(crate) enum Thing {
 }
 
 impl Thing {
-    pub(crate) const ALL: [Self; 10] = [
-        Self::Kiln,
-        Self::Chimney,
-        Self::Yard,
-        Self::Walls,
-        Self::Lamps,
-        Self::Barge,
-        Self::Lantern,
-        Self::Water,
-        Self::Shore,
-        Self::Sky,
-    ];
-
     pub(crate) const fn name(self) -> &'static str {
         match self {
             Self::Kiln => "kiln",

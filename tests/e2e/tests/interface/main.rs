@@ -2,5 +2,6 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod jobs;
+mod measure;
 mod support;
 mod workbench;

@@ -16,8 +16,11 @@ const FRAMES: usize = 4;
 /// Nothing a person does takes longer than this, on a busy machine.
 const PATIENCE: Duration = Duration::from_secs(60);
 
-/// The built programs stand two folders above the test's own file.
+/// The program named in the environment, or the one built with the tests, two folders above their own file.
 pub(crate) fn program() -> PathBuf {
+    if let Some(named) = std::env::var_os("BRAZEN_VEIL") {
+        return named.into();
+    }
     let own = std::env::current_exe().unwrap();
     own.parent().unwrap().parent().unwrap().join("brazen-veil")
 }
