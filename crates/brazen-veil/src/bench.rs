@@ -31,6 +31,9 @@ pub(crate) struct BenchArguments {
     /// How often each is measured; the median counts.
     #[arg(long, default_value_t = 9)]
     times: usize,
+    /// Only what has this in its name.
+    #[arg(long, default_value = "")]
+    only: String,
 }
 
 const WIDTH: u32 = 1920;
@@ -40,7 +43,7 @@ const THREADS: usize = 2;
 pub(crate) fn bench(arguments: &BenchArguments) -> Done {
     let pool = rayon::ThreadPoolBuilder::new().num_threads(THREADS).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
-    let measured = pool.install(|| measure_all(arguments.times.max(1)));
+    let measured = pool.install(|| measure_all(arguments.times.max(1), &arguments.only));
     if arguments.json {
         let listed: Vec<_> = measured
             .iter()
@@ -59,7 +62,7 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
 }
 
 /// Median milliseconds.
-fn median(times: usize, mut work: impl FnMut()) -> f64 {
+fn median(times: usize, work: &mut dyn FnMut()) -> f64 {
     let mut taken: Vec<f64> = (0..times)
         .map(|_| {
             let start = Instant::now();
@@ -78,17 +81,20 @@ fn picture() -> Picture {
     })
 }
 
-fn measure_all(times: usize) -> Vec<(String, f64)> {
+fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     let window = Window::sized(WIDTH, HEIGHT);
     let picture = picture();
     let cancel = Cancel::new();
     let mut measured: Vec<(String, f64)> = Vec::new();
-    let mut note = |name: &str, ms: f64| measured.push((name.to_owned(), ms));
+    let mut note = |name: &str, work: &mut dyn FnMut()| {
+        if name.contains(only) {
+            measured.push((name.to_owned(), median(times, work)));
+        }
+    };
     for sigma in [2.0, 10.0, 30.0, 100.0] {
-        let ms = median(times, || {
+        note(&format!("gaussian_{sigma}"), &mut || {
             black_box(gaussian(&picture, window, Edge::Hold, Sigma::round(sigma), window, &cancel).is_ok());
         });
-        note(&format!("gaussian_{sigma}"), ms);
     }
     let noise = Noise {
         seed: 1,
@@ -101,52 +107,39 @@ fn measure_all(times: usize) -> Vec<(String, f64)> {
         gain: 0.5,
         fold: Fold::Plain,
     };
-    note(
-        "noise_6_octaves_3d",
-        median(times, || {
-            black_box(noise.over(window, 1.0, &cancel).is_ok());
-        }),
-    );
+    note("noise_6_octaves_3d", &mut || {
+        black_box(noise.over(window, 1.0, &cancel).is_ok());
+    });
     let turned = Noise { angle: 0.3, ..noise };
-    note(
-        "noise_6_octaves_turned",
-        median(times, || {
-            black_box(turned.over(window, 1.0, &cancel).is_ok());
-        }),
-    );
+    note("noise_6_octaves_turned", &mut || {
+        black_box(turned.over(window, 1.0, &cancel).is_ok());
+    });
     let field = noise.over(window, 1.0, &cancel).unwrap_or_else(|_| Raster::clear(window));
-    note(
-        "steepness",
-        median(times, || {
-            black_box(steepness(&field, window, 1.0, 1.0, window, &cancel).is_ok());
-        }),
-    );
+    note("steepness", &mut || {
+        black_box(steepness(&field, window, 1.0, 1.0, window, &cancel).is_ok());
+    });
     let moves =
         Raster::from_fn(window, |x, y| [3.0 * (y as f32 * 0.05).sin(), 3.0 * (x as f32 * 0.03).cos()]);
     for (name, filter) in [("remap_bilinear", Filter::Linear), ("remap_bicubic", Filter::Cubic)] {
         let how = Displacement { softness: 0.0, filter, edge: Edge::Mirror };
-        note(
-            name,
-            median(times, || {
-                black_box(how.apply(&picture, window, &moves, &cancel).is_ok());
-            }),
-        );
+        note(name, &mut || {
+            black_box(how.apply(&picture, window, &moves, &cancel).is_ok());
+        });
     }
-    note(
-        "over",
-        median(times, || {
-            let mut below = picture.clone();
-            let done = below.fill_rows(&cancel, |y, row| {
-                for (below, layer) in row.iter_mut().zip(picture.row(y)) {
-                    *below = blend(Mode::Over, *below, *layer, 0.5);
-                }
-            });
-            black_box(done.is_ok());
-        }),
-    );
+    note("over", &mut || {
+        let mut below = picture.clone();
+        let done = below.fill_rows(&cancel, |y, row| {
+            for (below, layer) in row.iter_mut().zip(picture.row(y)) {
+                *below = blend(Mode::Over, *below, *layer, 0.5);
+            }
+        });
+        black_box(done.is_ok());
+    });
     for (name, scale) in [("haze_full", Scale::FULL), ("haze_half", Scale::one_to(2).unwrap_or(Scale::FULL))]
     {
-        note(name, haze_ms(times, scale));
+        let mut render = haze(scale);
+        render();
+        note(name, &mut render);
     }
     measured
 }
@@ -213,12 +206,12 @@ fn haze_setup() -> Setup {
 }
 
 /// Uncached but for the plate itself: every run is another frame, so the noise and all below it are new.
-fn haze_ms(times: usize, scale: Scale) -> f64 {
+fn haze(scale: Scale) -> impl FnMut() {
     let setup = haze_setup();
     let engine = Engine::new(2 << 30);
     let plates = OnePicture(picture());
     let mut frame = 0;
-    let mut render = || {
+    move || {
         frame += 1;
         let request = Request {
             stage: StageId(1),
@@ -228,7 +221,5 @@ fn haze_ms(times: usize, scale: Scale) -> f64 {
             on_fault: OnFault::Fail,
         };
         black_box(engine.answer(&setup, &plates, request, &Cancel::new()).is_ok());
-    };
-    render();
-    median(times, render)
+    }
 }

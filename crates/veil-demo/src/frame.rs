@@ -217,9 +217,8 @@ fn cryptomatte_texts(scene: &Scene) -> Vec<(String, String)> {
     let mut things: Vec<Thing> = scene.parts.iter().map(|part| part.thing).chain([Thing::Sky]).collect();
     things.sort();
     things.dedup();
-    let names = things
-        .iter()
-        .map(|thing| format!("\"{}\":\"{:08x}\"", thing.name(), Id::of(thing.name()).bits()));
+    let names =
+        things.iter().map(|thing| format!("\"{}\":\"{:08x}\"", thing.name(), Id::of(thing.name()).bits()));
     let manifest = format!("{{{}}}", names.collect::<Vec<_>>().join(","));
     [
         ("name", CRYPTOMATTE.to_owned()),

@@ -125,14 +125,14 @@ fn spread_data(data: Window, edge: Edge, step: Sigma) -> Window {
 }
 
 /// One level: the signal blurred, held where it is read.
-struct Level<P> {
+struct Level<P: Pixel> {
     variance: f32,
     picture: Raster<P>,
     /// Where the blurred signal exists, for reading outside of it by the edge mode.
     data: Window,
 }
 
-struct Stack<'a, P> {
+struct Stack<'a, P: Pixel> {
     sharp: &'a Raster<P>,
     data: Window,
     edge: Edge,

@@ -66,10 +66,10 @@ impl Noise {
     pub fn over(&self, window: Window, pixels_a_step: f64, cancel: &Cancel) -> Result<Field, Cancelled> {
         let octaves = self.octaves(pixels_a_step);
         let mut made = Raster::clear(window);
-        made.fill_rows(cancel, |y, row| {
+        made.fill_rows_with(cancel, Vec::new, |sides, y, row| {
             for octave in &octaves {
                 if octave.right[1] == 0.0 {
-                    octave.add_row_along_lattice(window.x0, y, row);
+                    octave.add_row_along_lattice(sides, window.x0, y, row);
                 } else {
                     octave.add_row_across_lattice(window.x0, y, row);
                 }
@@ -129,54 +129,35 @@ impl Octave {
     }
 
     /// Along a row that runs along the lattice, y and depth are fixed; within a cell the noise is then
-    /// the fade between two straight lines in x, whose coefficients are found once a cell.
-    fn add_row_along_lattice(&self, x0: i32, y: i32, row: &mut [f32]) {
-        let v = self.place(0.0, f64::from(y))[1];
-        let (cell_v, fraction_v) = cell(v);
-        let (cell_w, fraction_w) = cell(self.depth);
-        let side = |cell_u: i64| self.side(cell_u, (cell_v, fraction_v), (cell_w, fraction_w));
-        let mut start = 0;
-        while start < row.len() {
-            let x = f64::from(x0) + start as f64;
-            let (cell_u, _) = cell(self.place(x, f64::from(y))[0]);
-            let end = self.run_end(cell_u, x0, y, start, row.len());
-            let (left, right) = (side(cell_u), side(cell_u + 1));
-            let run = &mut row[start..end];
-            let line = Line { left, right, weight: self.weight };
-            // Counted from the cell's own border, so that the same pixel gives the same bits in any run.
-            let to_border = self.origin[0] + (f64::from(y) + 0.5) * self.down[0] - cell_u as f64;
-            match self.fold {
-                Fold::Plain => add_run::<PLAIN>(run, x0 + start as i32, self.right[0], to_border, line),
-                Fold::Ridged => add_run::<RIDGED>(run, x0 + start as i32, self.right[0], to_border, line),
-                Fold::Billow => add_run::<BILLOW>(run, x0 + start as i32, self.right[0], to_border, line),
-            }
-            start = end;
+    /// the fade between two straight lines in x. Each side of a cell is found once a row, in `sides`.
+    fn add_row_along_lattice(&self, sides: &mut Vec<Side>, x0: i32, y: i32, row: &mut [f32]) {
+        let Some(last) = row.len().checked_sub(1) else { return };
+        let at_row = |x: f64| self.place(x, f64::from(y));
+        let (first, last) = (at_row(f64::from(x0)), at_row(f64::from(x0) + last as f64));
+        let (low, high) = (first[0].min(last[0]).floor(), first[0].max(last[0]).floor());
+        if high - low > 4.0 * row.len() as f64 + 16.0 {
+            // Cells far smaller than pixels: there is nothing to share.
+            return self.add_row_across_lattice(x0, y, row);
         }
-    }
-
-    /// The first index of the row beyond the cell.
-    fn run_end(&self, cell_u: i64, x0: i32, y: i32, start: usize, length: usize) -> usize {
-        let cell_at = |index: usize| cell(self.place(f64::from(x0) + index as f64, f64::from(y))[0]).0;
-        let rate = self.right[0];
-        if rate == 0.0 {
-            return length;
+        let (v, w) = (cell(first[1]), cell(self.depth));
+        sides.clear();
+        sides.extend((low as i64..=high as i64 + 1).map(|cell_u| self.side(cell_u, v, w)));
+        let run = Run {
+            x0,
+            rate: self.right[0],
+            base: self.origin[0] + (f64::from(y) + 0.5) * self.down[0],
+            low,
+            weight: self.weight,
+        };
+        match self.fold {
+            Fold::Plain => add_run::<PLAIN>(row, sides, run),
+            Fold::Ridged => add_run::<RIDGED>(row, sides, run),
+            Fold::Billow => add_run::<BILLOW>(row, sides, run),
         }
-        let border = (cell_u + i64::from(rate > 0.0)) as f64;
-        let here = self.place(f64::from(x0) + start as f64, f64::from(y))[0];
-        let steps = ((border - here) / rate).clamp(0.0, (length - start) as f64);
-        let mut end = (start + steps as usize).max(start + 1);
-        // The division rounds; the cell itself decides.
-        while end > start + 1 && cell_at(end - 1) != cell_u {
-            end -= 1;
-        }
-        while end < length && cell_at(end) == cell_u {
-            end += 1;
-        }
-        end
     }
 
     /// The noise of one side of a cell, `constant + slope · distance from that side`.
-    fn side(&self, cell_u: i64, (cell_v, v): (i64, f32), (cell_w, w): (i64, f32)) -> (f32, f32) {
+    fn side(&self, cell_u: i64, (cell_v, v): (i64, f32), (cell_w, w): (i64, f32)) -> Side {
         let (fade_v, fade_w) = (fade(v), fade(w));
         let mut constant = 0.0;
         let mut slope = 0.0;
@@ -188,14 +169,25 @@ impl Octave {
                 slope += share * g[0];
             }
         }
-        (constant, slope)
+        Side { constant, slope }
     }
 }
 
+/// One side of a cell: the noise near it is `constant + slope · distance from it`.
 #[derive(Clone, Copy)]
-struct Line {
-    left: (f32, f32),
-    right: (f32, f32),
+struct Side {
+    constant: f32,
+    slope: f32,
+}
+
+/// A row's way to the lattice: pixel x is at `(x + 0.5) · rate + base`.
+#[derive(Clone, Copy)]
+struct Run {
+    x0: i32,
+    rate: f64,
+    base: f64,
+    /// The cell whose left side is the first of the row's sides.
+    low: f64,
     weight: f32,
 }
 
@@ -203,19 +195,55 @@ const PLAIN: u8 = 0;
 const RIDGED: u8 = 1;
 const BILLOW: u8 = 2;
 
+impl Run {
+    #[inline(always)]
+    fn place(self, index: usize) -> f64 {
+        (f64::from(self.x0 + index as i32) + 0.5) * self.rate + self.base
+    }
+
+    /// The first index of a row of `length` beyond the cell that `start` lies in, for a row that runs upwards.
+    #[inline(always)]
+    fn end_of_cell(self, cell: f64, start: usize, length: usize) -> usize {
+        if self.rate <= 0.0 {
+            return length;
+        }
+        let guess = ((cell + 1.0 - self.base) / self.rate - 0.5 - f64::from(self.x0)).ceil();
+        let mut end = (guess.max(0.0) as usize).clamp(start + 1, length);
+        // The division rounds; the cell itself decides.
+        while end > start + 1 && self.place(end - 1).floor() > cell {
+            end -= 1;
+        }
+        while end < length && self.place(end).floor() <= cell {
+            end += 1;
+        }
+        end
+    }
+}
+
 #[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn add_run<const FOLD: u8>(run: &mut [f32], x: i32, rate: f64, to_border: f64, line: Line) {
-    for (index, out) in run.iter_mut().enumerate() {
-        let u = ((f64::from(x + index as i32) + 0.5) * rate + to_border) as f32;
-        let left = line.left.0 + line.left.1 * u;
-        let right = line.right.0 + line.right.1 * (u - 1.0);
-        let noise = left + (right - left) * fade(u);
-        let noise = match FOLD {
-            RIDGED => 1.0 - 2.0 * noise.abs(),
-            BILLOW => 2.0 * noise.abs() - 1.0,
-            _ => noise,
-        };
-        *out += line.weight * noise;
+fn add_run<const FOLD: u8>(row: &mut [f32], sides: &[Side], run: Run) {
+    let most = sides.len().saturating_sub(2);
+    let length = row.len();
+    let mut start = 0;
+    while start < length {
+        let cell = run.place(start).floor();
+        // A row that runs downwards changes cell in the other direction; it goes pixel by pixel.
+        let end = if run.rate < 0.0 { start + 1 } else { run.end_of_cell(cell, start, length) };
+        let at = ((cell - run.low) as usize).min(most);
+        let (near, far) = (sides[at], sides[at + 1]);
+        for (index, out) in (start..end).zip(&mut row[start..end]) {
+            let u = (run.place(index) - cell) as f32;
+            let left = near.constant + near.slope * u;
+            let right = far.constant + far.slope * (u - 1.0);
+            let noise = left + (right - left) * fade(u);
+            let noise = match FOLD {
+                RIDGED => 1.0 - 2.0 * noise.abs(),
+                BILLOW => 2.0 * noise.abs() - 1.0,
+                _ => noise,
+            };
+            *out += run.weight * noise;
+        }
+        start = end;
     }
 }
 

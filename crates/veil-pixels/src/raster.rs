@@ -2,12 +2,15 @@
 
 use rayon::prelude::*;
 
+use crate::pool::Pool;
 use crate::{Cancel, Cancelled, Edge, Window};
 
 /// What a pixel is made of: one, two or four floats.
 pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 'static {
     /// Floats a pixel.
     const CHANNELS: usize;
+    /// Memory that rasters of this pixel hand on to each other.
+    fn pool() -> &'static Pool<Self>;
     /// All floats of a run of pixels, in order.
     fn floats(pixels: &[Self]) -> &[f32];
     /// All floats of a run of pixels, in order, to write to.
@@ -24,6 +27,10 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
 
 impl Pixel for f32 {
     const CHANNELS: usize = 1;
+    fn pool() -> &'static Pool<Self> {
+        static POOL: Pool<f32> = Pool::new();
+        &POOL
+    }
     fn floats(pixels: &[Self]) -> &[f32] {
         pixels
     }
@@ -40,46 +47,69 @@ impl Pixel for f32 {
     }
 }
 
-impl<const N: usize> Pixel for [f32; N]
-where
-    [f32; N]: Default,
-{
-    const CHANNELS: usize = N;
-    fn floats(pixels: &[Self]) -> &[f32] {
-        pixels.as_flattened()
-    }
-    fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
-        pixels.as_flattened_mut()
-    }
-    #[inline(always)]
-    fn each(self, f: impl FnMut(f32) -> f32) -> Self {
-        self.map(f)
-    }
-    #[inline(always)]
-    fn plus(mut self, other: Self, weight: f32) -> Self {
-        for (mine, theirs) in self.iter_mut().zip(other) {
-            *mine += theirs * weight;
+macro_rules! pixel_of_floats {
+    ($count:literal) => {
+        impl Pixel for [f32; $count] {
+            const CHANNELS: usize = $count;
+            fn pool() -> &'static Pool<Self> {
+                static POOL: Pool<[f32; $count]> = Pool::new();
+                &POOL
+            }
+            fn floats(pixels: &[Self]) -> &[f32] {
+                pixels.as_flattened()
+            }
+            fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
+                pixels.as_flattened_mut()
+            }
+            #[inline(always)]
+            fn each(self, f: impl FnMut(f32) -> f32) -> Self {
+                self.map(f)
+            }
+            #[inline(always)]
+            fn plus(mut self, other: Self, weight: f32) -> Self {
+                for (mine, theirs) in self.iter_mut().zip(other) {
+                    *mine += theirs * weight;
+                }
+                self
+            }
         }
-        self
+    };
+}
+pixel_of_floats!(2);
+pixel_of_floats!(4);
+
+/// The pixels of one window, row after row.
+#[derive(Debug, PartialEq)]
+pub struct Raster<P: Pixel> {
+    window: Window,
+    pixels: Vec<P>,
+}
+
+impl<P: Pixel> Drop for Raster<P> {
+    fn drop(&mut self) {
+        P::pool().give(std::mem::take(&mut self.pixels));
     }
 }
 
-/// The pixels of one window, row after row.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Raster<P> {
-    window: Window,
-    pixels: Vec<P>,
+impl<P: Pixel> Clone for Raster<P> {
+    fn clone(&self) -> Self {
+        let mut pixels = P::pool().take(self.pixels.len());
+        pixels.extend_from_slice(&self.pixels);
+        Self { window: self.window, pixels }
+    }
 }
 
 impl<P: Pixel> Raster<P> {
     /// All zero.
     pub fn clear(window: Window) -> Self {
-        Self { window, pixels: vec![P::default(); window.area()] }
+        Self::flat(window, P::default())
     }
 
     /// Every pixel the same.
     pub fn flat(window: Window, pixel: P) -> Self {
-        Self { window, pixels: vec![pixel; window.area()] }
+        let mut pixels = P::pool().take(window.area());
+        pixels.resize(window.area(), pixel);
+        Self { window, pixels }
     }
 
     /// From pixels in row order; `None` when their number is not the window's area.

@@ -34,7 +34,7 @@ impl Filter {
 
 /// A raster to read at any place.
 #[derive(Clone, Copy)]
-pub struct Sampler<'a, P> {
+pub struct Sampler<'a, P: Pixel> {
     source: &'a Raster<P>,
     data: Window,
     edge: Edge,

@@ -162,7 +162,7 @@ impl<'a> Evaluation<'a> {
         let mut values = shape::values(self.setup, entry, moment);
         let own = values.split_off(shape::common_count(entry));
         let mixing = self.mixing(entry, &values);
-        if !entry.on || mixing.amount == 0.0 {
+        if !entry.on || mixing.amount == 0.0 || entry.kind.is_final() {
             return self.bypass(entry);
         }
         if let Some(tool) = &entry.tool {
@@ -383,8 +383,8 @@ impl<'a> Evaluation<'a> {
         let Pixels::Field(field) = field else {
             return Err(StageError::Fault("what is in the matte slot is no field".into()));
         };
-        let soft: Field = blur::gaussian(&field, data, Edge::Clear, sigma, window, self.cancel)?;
-        let coverage = soft.map(self.cancel, |value: f32| {
+        let mut coverage: Field = blur::gaussian(&field, data, Edge::Clear, sigma, window, self.cancel)?;
+        coverage.change(self.cancel, |value| {
             let value = value.clamp(0.0, 1.0);
             if mixing.invert { 1.0 - value } else { value }
         })?;

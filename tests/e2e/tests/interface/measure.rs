@@ -54,7 +54,8 @@ async fn median(desk: &Desk, script: &str) -> (f64, usize) {
 #[ignore = "a measurement; ./veil bench runs it"]
 async fn waiting_for_pictures() {
     let desk = Desk::new().await;
-    let patient = fantoccini::wd::TimeoutConfiguration::new(Some(std::time::Duration::from_secs(120)), None, None);
+    let patient =
+        fantoccini::wd::TimeoutConfiguration::new(Some(std::time::Duration::from_secs(120)), None, None);
     desk.browser.update_timeouts(patient).await.unwrap();
     desk.open_shot("SG010").await;
     desk.select("Displace").await;
