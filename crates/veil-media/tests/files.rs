@@ -1,5 +1,4 @@
 //! Files of other programs read, ours read back, and broken ones refused.
-#![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 use std::path::{Path, PathBuf};
 
