@@ -137,7 +137,8 @@ pub struct StageSpec {
     /// Its own controls, besides those that every stage has.
     pub controls: Vec<ControlSpec>,
     /// How far a proxy may differ from the full picture brought down to its size: the mean absolute
-    /// difference over all floats, on a picture of detail no finer than four pixels and values within 0–1.
+    /// difference over all floats, on signals of detail no finer than four pixels; as a share of the largest
+    /// value where that is above 1.
     pub proxy_tolerance: f64,
 }
 

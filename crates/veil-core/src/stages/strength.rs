@@ -34,7 +34,7 @@ impl Strength {
                 gives: Gives::Always(SignalKind::Map),
                 amount: AmountRule::Mixes,
                 controls: StrengthControls::specs(),
-                proxy_tolerance: 0.5,
+                proxy_tolerance: 0.02,
             },
         }
     }
