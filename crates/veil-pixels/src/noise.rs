@@ -386,14 +386,14 @@ mod tests {
     fn rows_along_the_lattice_agree_with_the_noise_at_each_place() {
         for fold in [Fold::Plain, Fold::Ridged, Fold::Billow] {
             let noise = Noise { octaves: 3, offset: [3.3, -8.0], fold, ..noise() };
-            let fast = noise.over(Window::new(-40, -9, 83, 20), 2.0, &Cancel::new()).unwrap();
+            let by_rows = noise.over(Window::new(-40, -9, 83, 20), 2.0, &Cancel::new()).unwrap();
             let octaves = noise.octaves(2.0);
             for y in -9..20 {
                 let mut plain = vec![0.0; 123];
                 for octave in &octaves {
                     octave.add_row_across_lattice(-40, y, &mut plain);
                 }
-                for (got, plain) in fast.row(y).iter().zip(plain) {
+                for (got, plain) in by_rows.row(y).iter().zip(plain) {
                     assert!((got - plain).abs() < 1e-5, "{got} {plain}");
                 }
             }

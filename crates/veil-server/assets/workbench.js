@@ -136,6 +136,7 @@ byId("look").onchange = () => {
   shot.view.look = byId("look").value;
   shot.tell("view");
 };
+byId("frame").onfocus = () => byId("frame").select();
 byId("frame").onchange = () => {
   const frame = Number(byId("frame").value);
   if (Number.isFinite(frame)) shot.go(frame);

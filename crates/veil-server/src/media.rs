@@ -206,11 +206,6 @@ fn medium_of(setup: &Setup, media: u32) -> Result<&Media, WebError> {
     setup.medium(MediaId(media)).ok_or_else(|| WebError::Missing("such plate in this setup".into()))
 }
 
-/// The file's frame for a frame of the shot, held outside its range.
-fn file_frame(media: &Media, frame: i32) -> i32 {
-    media.frames.map_or(frame, |frames| frame.clamp(frames.first, frames.last))
-}
-
 /// The named thing under a pixel of full resolution.
 pub(crate) async fn pick(
     State(app): State<App>,
@@ -222,7 +217,11 @@ pub(crate) async fn pick(
     app.cpu
         .now(move |cancel| {
             let media = medium_of(&shot.setup, query.media)?;
-            let ranks = worker.plates(&shot.folder).ranks(media, file_frame(media, query.frame), cancel)?;
+            let ranks = worker.plates(&shot.folder).ranks(
+                media,
+                media.held_frame(f64::from(query.frame), 0),
+                cancel,
+            )?;
             Ok(Json(json!({ "name": ranks.name_at(query.x, query.y) })))
         })
         .await
@@ -239,7 +238,11 @@ pub(crate) async fn things(
     app.cpu
         .now(move |cancel| {
             let media = medium_of(&shot.setup, query.media)?;
-            let ranks = worker.plates(&shot.folder).ranks(media, file_frame(media, query.frame), cancel)?;
+            let ranks = worker.plates(&shot.folder).ranks(
+                media,
+                media.held_frame(f64::from(query.frame), 0),
+                cancel,
+            )?;
             Ok(Json(json!({ "names": ranks.names })))
         })
         .await

@@ -215,6 +215,14 @@ pub struct Media {
     pub content: Option<String>,
 }
 
+impl Media {
+    /// The file's frame that a frame of the shot shows, held outside the file's range.
+    pub fn held_frame(&self, frame: f64, shift: i32) -> i32 {
+        let wanted = (frame.floor() as i32).saturating_sub(shift);
+        self.frames.map_or(wanted, |frames| wanted.clamp(frames.first, frames.last))
+    }
+}
+
 /// The document of one shot.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]

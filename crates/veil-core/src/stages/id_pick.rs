@@ -5,7 +5,7 @@ use veil_pixels::{Window, resize};
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::setup::{Media, MediaId};
+use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, StageSpec};
 
@@ -19,12 +19,6 @@ controls! {
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
             .help("Frame 1001 of the shot shows frame 1001 minus this of the plate."),
     }
-}
-
-/// The file's frame that a frame of the shot shows, held outside the file's range.
-fn file_frame(media: &Media, controls: &IdControls, frame: f64) -> i32 {
-    let wanted = frame.floor() as i32 - controls.shift;
-    media.frames.map_or(wanted, |frames| wanted.clamp(frames.first, frames.last))
 }
 
 pub(super) struct IdPick {
@@ -58,13 +52,13 @@ impl Stage for IdPick {
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: IdControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        Ok(context.plates().fingerprint(media, file_frame(media, &controls, context.frame()))?)
+        Ok(context.plates().fingerprint(media, media.held_frame(context.frame(), controls.shift))?)
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: IdControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        let full = context.plates().domain(media, file_frame(media, &controls, context.frame()))?;
+        let full = context.plates().domain(media, media.held_frame(context.frame(), controls.shift))?;
         let display = context.everywhere().display;
         Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
     }
@@ -72,7 +66,7 @@ impl Stage for IdPick {
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: IdControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        let frame = file_frame(media, &controls, context.frame());
+        let frame = media.held_frame(context.frame(), controls.shift);
         let coverage = context.id_coverage(media, frame, &controls.names)?;
         let Pixels::Field(coverage) = &coverage.pixels else {
             return Err(StageError::Fault("coverage is a field".into()));

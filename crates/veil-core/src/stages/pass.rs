@@ -5,7 +5,7 @@ use veil_pixels::{Window, resize};
 use crate::control::{ControlSet, ControlSpec, Unit, Value};
 use crate::engine::{Context, StageError};
 use crate::plates::Role;
-use crate::setup::{Media, MediaId};
+use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, StageSpec};
 use crate::{choice, controls, each_kind};
@@ -35,12 +35,6 @@ choice! {
 
 fn given(values: &[Value]) -> SignalKind {
     PassControls::read(values).map_or(SignalKind::Field, |controls| controls.pass.kind())
-}
-
-/// The file's frame that a frame of the shot shows, held outside the file's range.
-fn file_frame(media: &Media, controls: &PassControls, frame: f64) -> i32 {
-    let wanted = frame.floor() as i32 - controls.shift;
-    media.frames.map_or(wanted, |frames| wanted.clamp(frames.first, frames.last))
 }
 
 pub(super) struct PassStage {
@@ -74,13 +68,13 @@ impl Stage for PassStage {
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: PassControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        Ok(context.plates().fingerprint(media, file_frame(media, &controls, context.frame()))?)
+        Ok(context.plates().fingerprint(media, media.held_frame(context.frame(), controls.shift))?)
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: PassControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        let full = context.plates().domain(media, file_frame(media, &controls, context.frame()))?;
+        let full = context.plates().domain(media, media.held_frame(context.frame(), controls.shift))?;
         let display = context.everywhere().display;
         Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
     }
@@ -88,7 +82,7 @@ impl Stage for PassStage {
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: PassControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        let file = context.pass(media, file_frame(media, &controls, context.frame()), controls.pass)?;
+        let file = context.pass(media, media.held_frame(context.frame(), controls.shift), controls.pass)?;
         let (divisor, cancel) = (context.scale().divisor(), context.cancel());
         let small = if controls.pass.averages() {
             each_kind!(&file.pixels, raster => resize::block_means(raster, divisor, cancel)?)
