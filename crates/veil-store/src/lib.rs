@@ -52,7 +52,11 @@ impl Store {
     pub fn open(folder: DataFolder) -> Result<Self, StoreError> {
         let file = folder.database();
         let manager = ConnectionManager::new(file.to_string_lossy());
-        let pool = Pool::builder().max_size(4).connection_customizer(Box::new(Pragmas)).build(manager)?;
+        let pool = Pool::builder()
+            .max_size(4)
+            .min_idle(Some(1))
+            .connection_customizer(Box::new(Pragmas))
+            .build(manager)?;
         let store = Self { pool, folder };
         store.connection()?.run_pending_migrations(MIGRATIONS).map_err(StoreError::Migration)?;
         Ok(store)
