@@ -5,7 +5,7 @@
 //! - Source: Friedman and Jones, "Fully Automatic ID Mattes with Support for Motion Blur and
 //!   Transparency", 2015, and the Cryptomatte specification 1.2; Appleby's MurmurHash3_x86_32.
 
-use crate::{Cancel, Cancelled, Field, Map};
+use crate::{Cancel, Cancelled, Field, Map, Raster};
 
 /// An object's ID: the bits of a float that is neither zero nor subnormal nor infinite nor not-a-number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -41,8 +41,8 @@ impl Id {
 pub fn coverage(ranks: &[Map], ids: &[Id], cancel: &Cancel) -> Option<Result<Field, Cancelled>> {
     let window = ranks.first()?.window();
     let wanted: Vec<u32> = ids.iter().map(|id| id.bits()).collect();
-    let mut made = Field::clear(window);
-    let done = made.fill_rows(cancel, |y, row| {
+    Some(Raster::written(window, cancel, |y, row| {
+        row.fill(0.0);
         for rank in ranks {
             for (out, [id, share]) in row.iter_mut().zip(rank.row(y)) {
                 if wanted.contains(&id.to_bits()) {
@@ -53,8 +53,7 @@ pub fn coverage(ranks: &[Map], ids: &[Id], cancel: &Cancel) -> Option<Result<Fie
         for out in row {
             *out = out.clamp(0.0, 1.0);
         }
-    });
-    Some(done.map(|()| made))
+    }))
 }
 
 /// MurmurHash3_x86_32.
@@ -83,7 +82,7 @@ pub fn murmur3_32(bytes: &[u8], seed: u32) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{Raster, Window};
+    use crate::Window;
 
     /// Published test vectors of MurmurHash3_x86_32.
     #[test]

@@ -37,6 +37,21 @@ impl Edge {
         }
     }
 
+    /// Where to read instead of a place between pixels, for a signal whose border is blurred: beyond `fades` outside
+    /// of `from..to` it no longer changes. `None` where there is nothing.
+    pub(crate) fn place(self, place: f32, from: f32, to: f32, fades: f32) -> Option<f32> {
+        let length = to - from;
+        match self {
+            Self::Clear => (from - fades..to + fades).contains(&place).then_some(place),
+            Self::Hold => Some(place.max(from - fades).min(to + fades)),
+            Self::Repeat => Some(from + (place - from).rem_euclid(length)),
+            Self::Mirror => {
+                let turned = (place - from).rem_euclid(2.0 * length);
+                Some(from + turned.min(2.0 * length - turned))
+            }
+        }
+    }
+
     /// The run of an axis `from..to` that reading `wanted` touches, for a data axis of that run.
     ///
     /// May be larger than what is strictly read, never smaller; empty when nothing is read.

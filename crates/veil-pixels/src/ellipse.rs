@@ -41,15 +41,13 @@ impl Ellipse {
     /// The coverage over a window.
     pub fn over(&self, window: Window, cancel: &Cancel) -> Result<Field, Cancelled> {
         let (sin, cos) = self.angle.sin_cos();
-        let mut made = Raster::clear(window);
-        made.fill_rows(cancel, |y, row| {
+        Raster::written(window, cancel, |y, row| {
             let dy = y as f32 + 0.5 - self.centre[1];
             for (x, out) in (window.x0..).zip(row) {
                 let dx = x as f32 + 0.5 - self.centre[0];
                 *out = self.coverage([dx * cos - dy * sin, dx * sin + dy * cos]);
             }
-        })?;
-        Ok(made)
+        })
     }
 
     /// Where it covers anything, in pixels of the raster.

@@ -24,6 +24,7 @@ pub mod pool;
 pub mod raster;
 pub mod resample;
 pub mod resize;
+mod softness;
 pub mod steepness;
 pub mod window;
 

@@ -15,8 +15,7 @@ pub fn mix<P: Pixel>(
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
     debug_assert_eq!(from.window(), to.window(), "signals of one window are mixed");
-    let mut made = Raster::clear(from.window());
-    made.fill_rows(cancel, |y, row| {
+    Raster::written(from.window(), cancel, |y, row| {
         let pairs = from.row(y).iter().zip(to.row(y));
         match matte {
             None => {
@@ -30,8 +29,7 @@ pub fn mix<P: Pixel>(
                 }
             }
         }
-    })?;
-    Ok(made)
+    })
 }
 
 /// The signal made weaker: every float times amount and matte.

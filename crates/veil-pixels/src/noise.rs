@@ -65,17 +65,19 @@ impl Noise {
     /// The pattern over a window, with `pixels_a_step` full-resolution pixels to one pixel of the window.
     pub fn over(&self, window: Window, pixels_a_step: f64, cancel: &Cancel) -> Result<Field, Cancelled> {
         let octaves = self.octaves(pixels_a_step);
-        let mut made = Raster::clear(window);
-        made.fill_rows_with(cancel, Vec::new, |sides, y, row| {
-            for octave in &octaves {
-                if octave.right[1] == 0.0 {
-                    octave.add_row_along_lattice(sides, window.x0, y, row);
-                } else {
-                    octave.add_row_across_lattice(window.x0, y, row);
+        let along = self.angle == 0.0;
+        let columns: Vec<Option<Columns>> =
+            octaves.iter().map(|octave| if along { Columns::new(octave, window) } else { None }).collect();
+        let begin = || octaves.iter().map(|_| Strip::default()).collect::<Vec<_>>();
+        Raster::written_with(window, cancel, begin, |strips, y, row| {
+            row.fill(0.0);
+            for ((octave, columns), strip) in octaves.iter().zip(&columns).zip(strips) {
+                match columns {
+                    Some(columns) => strip.add_row(octave, columns, y, row),
+                    None => octave.add_row_by_places(window.x0, y, row),
                 }
             }
-        })?;
-        Ok(made)
+        })
     }
 
     fn octaves(&self, pixels_a_step: f64) -> Vec<Octave> {
@@ -121,129 +123,140 @@ impl Octave {
     }
 
     /// The general way: every pixel by itself.
-    fn add_row_across_lattice(&self, x0: i32, y: i32, row: &mut [f32]) {
+    fn add_row_by_places(&self, x0: i32, y: i32, row: &mut [f32]) {
         for (x, out) in (x0..).zip(row) {
             let [u, v] = self.place(f64::from(x), f64::from(y));
             *out += self.weight * folded(self.fold, gradient_noise(self.seed, [u, v, self.depth]));
         }
     }
+}
 
-    /// Along a row that runs along the lattice, y and depth are fixed; within a cell the noise is then
-    /// the fade between two straight lines in x. Each side of a cell is found once a row, in `sides`.
-    fn add_row_along_lattice(&self, sides: &mut Vec<Side>, x0: i32, y: i32, row: &mut [f32]) {
-        let Some(last) = row.len().checked_sub(1) else { return };
-        let at_row = |x: f64| self.place(x, f64::from(y));
-        let (first, last) = (at_row(f64::from(x0)), at_row(f64::from(x0) + last as f64));
-        let (low, high) = (first[0].min(last[0]).floor(), first[0].max(last[0]).floor());
-        if high - low > 4.0 * row.len() as f64 + 16.0 {
-            // Cells far smaller than pixels: there is nothing to share.
-            return self.add_row_across_lattice(x0, y, row);
+/// Where each column of a window lies in an octave's lattice, for a pattern that is not turned.
+struct Columns {
+    /// The lattice column that `cells` are counted from.
+    first: i64,
+    /// How many lattice columns are read.
+    count: usize,
+    /// Lattice column to the left of each pixel.
+    cells: Vec<u32>,
+    /// Distance from that lattice column.
+    across: Vec<f32>,
+}
+
+impl Columns {
+    /// None where cells are far smaller than pixels, so that there is nothing to share.
+    fn new(octave: &Octave, window: Window) -> Option<Self> {
+        let places = || (window.x0..window.x1).map(|x| cell(octave.place(f64::from(x), 0.0)[0]));
+        let first = places().map(|(at, _)| at).min()?;
+        let count = places().map(|(at, _)| at.saturating_sub(first)).max()?.saturating_add(2);
+        if count > 4 * window.width() as i64 + 16 {
+            return None;
         }
-        let (v, w) = (cell(first[1]), cell(self.depth));
-        sides.clear();
-        sides.extend((low as i64..=high as i64 + 1).map(|cell_u| self.side(cell_u, v, w)));
-        let run = Run {
-            x0,
-            rate: self.right[0],
-            base: self.origin[0] + (f64::from(y) + 0.5) * self.down[0],
-            low,
-            weight: self.weight,
-        };
-        match self.fold {
-            Fold::Plain => add_run::<PLAIN>(row, sides, run),
-            Fold::Ridged => add_run::<RIDGED>(row, sides, run),
-            Fold::Billow => add_run::<BILLOW>(row, sides, run),
+        Some(Self {
+            first,
+            count: count as usize,
+            cells: places().map(|(at, _)| (at - first) as u32).collect(),
+            across: places().map(|(_, u)| u).collect(),
+        })
+    }
+}
+
+/// A corner of the lattice, its two depths mixed: the noise near it is `gradient · (u, v) + constant`.
+#[derive(Clone, Copy)]
+struct Corner {
+    gradient: [f32; 2],
+    constant: f32,
+}
+
+impl Corner {
+    fn new(octave: &Octave, i: i64, j: i64) -> Self {
+        let (k, w) = cell(octave.depth);
+        let (near, far) =
+            (gradient(hash(octave.seed, i, j, k)), gradient(hash(octave.seed, i, j, k.wrapping_add(1))));
+        let share = fade(w);
+        let mixed = |a: f32, b: f32| a + (b - a) * share;
+        Self {
+            gradient: [mixed(near[0], far[0]), mixed(near[1], far[1])],
+            constant: mixed(near[2] * w, far[2] * (w - 1.0)),
         }
     }
+}
 
-    /// The noise of one side of a cell, `constant + slope · distance from that side`.
-    fn side(&self, cell_u: i64, (cell_v, v): (i64, f32), (cell_w, w): (i64, f32)) -> Side {
-        let (fade_v, fade_w) = (fade(v), fade(w));
-        let mut constant = 0.0;
-        let mut slope = 0.0;
-        for (step_w, share_w) in [(0i64, 1.0 - fade_w), (1, fade_w)] {
-            for (step_v, share_v) in [(0i64, 1.0 - fade_v), (1, fade_v)] {
-                let g = gradient(hash(self.seed, cell_u, cell_v + step_v, cell_w + step_w));
-                let share = share_w * share_v;
-                constant += share * (g[1] * (v - step_v as f32) + g[2] * (w - step_w as f32));
-                slope += share * g[0];
+/// One row of the lattice along a row of pixels: at a distance `v` below it the noise is `level + rise · v`.
+#[derive(Default)]
+struct LatticeRow {
+    /// Which row of the lattice; none before it is first written.
+    at: Option<i64>,
+    level: Vec<f32>,
+    rise: Vec<f32>,
+}
+
+impl LatticeRow {
+    fn write(&mut self, octave: &Octave, columns: &Columns, at: i64) {
+        self.at = Some(at);
+        let last = columns.first + columns.count as i64;
+        let corners: Vec<Corner> = (columns.first..last).map(|i| Corner::new(octave, i, at)).collect();
+        self.level.clear();
+        self.rise.clear();
+        for (cell, u) in columns.cells.iter().zip(&columns.across) {
+            let (near, far) = (corners[*cell as usize], corners[*cell as usize + 1]);
+            let (left, right) =
+                (near.gradient[0] * u + near.constant, far.gradient[0] * (u - 1.0) + far.constant);
+            let share = fade(*u);
+            self.level.push(left + (right - left) * share);
+            self.rise.push(near.gradient[1] + (far.gradient[1] - near.gradient[1]) * share);
+        }
+    }
+}
+
+/// The rows of the lattice above and below the pixels at hand. Rows of pixels that follow each other mostly lie
+/// between the same two, so what depends on x alone is worked out once for all of them.
+#[derive(Default)]
+struct Strip {
+    above: LatticeRow,
+    below: LatticeRow,
+}
+
+impl Strip {
+    fn add_row(&mut self, octave: &Octave, columns: &Columns, y: i32, row: &mut [f32]) {
+        let (at, v) = cell(octave.place(0.0, f64::from(y))[1]);
+        if self.below.at == Some(at) {
+            std::mem::swap(&mut self.above, &mut self.below);
+        }
+        for (lattice, at) in [(&mut self.above, at), (&mut self.below, at.wrapping_add(1))] {
+            if lattice.at != Some(at) {
+                lattice.write(octave, columns, at);
             }
         }
-        Side { constant, slope }
+        let lattice = [&self.above.level, &self.above.rise, &self.below.level, &self.below.rise];
+        let lattice = lattice.map(Vec::as_slice);
+        let share = fade(v);
+        let shares = [1.0 - share, (1.0 - share) * v, share, share * (v - 1.0)];
+        match octave.fold {
+            Fold::Plain => add_weighed::<PLAIN>(lattice, shares, octave.weight, row),
+            Fold::Ridged => add_weighed::<RIDGED>(lattice, shares, octave.weight, row),
+            Fold::Billow => add_weighed::<BILLOW>(lattice, shares, octave.weight, row),
+        }
     }
-}
-
-/// One side of a cell: the noise near it is `constant + slope · distance from it`.
-#[derive(Clone, Copy)]
-struct Side {
-    constant: f32,
-    slope: f32,
-}
-
-/// A row's way to the lattice: pixel x is at `(x + 0.5) · rate + base`.
-#[derive(Clone, Copy)]
-struct Run {
-    x0: i32,
-    rate: f64,
-    base: f64,
-    /// The cell whose left side is the first of the row's sides.
-    low: f64,
-    weight: f32,
 }
 
 const PLAIN: u8 = 0;
 const RIDGED: u8 = 1;
 const BILLOW: u8 = 2;
 
-impl Run {
-    #[inline(always)]
-    fn place(self, index: usize) -> f64 {
-        (f64::from(self.x0 + index as i32) + 0.5) * self.rate + self.base
-    }
-
-    /// The first index of a row of `length` beyond the cell that `start` lies in, for a row that runs upwards.
-    #[inline(always)]
-    fn end_of_cell(self, cell: f64, start: usize, length: usize) -> usize {
-        if self.rate <= 0.0 {
-            return length;
-        }
-        let guess = ((cell + 1.0 - self.base) / self.rate - 0.5 - f64::from(self.x0)).ceil();
-        let mut end = (guess.max(0.0) as usize).clamp(start + 1, length);
-        // The division rounds; the cell itself decides.
-        while end > start + 1 && self.place(end - 1).floor() > cell {
-            end -= 1;
-        }
-        while end < length && self.place(end).floor() <= cell {
-            end += 1;
-        }
-        end
-    }
-}
-
-#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn add_run<const FOLD: u8>(row: &mut [f32], sides: &[Side], run: Run) {
-    let most = sides.len().saturating_sub(2);
-    let length = row.len();
-    let mut start = 0;
-    while start < length {
-        let cell = run.place(start).floor();
-        // A row that runs downwards changes cell in the other direction; it goes pixel by pixel.
-        let end = if run.rate < 0.0 { start + 1 } else { run.end_of_cell(cell, start, length) };
-        let at = ((cell - run.low) as usize).min(most);
-        let (near, far) = (sides[at], sides[at + 1]);
-        for (index, out) in (start..end).zip(&mut row[start..end]) {
-            let u = (run.place(index) - cell) as f32;
-            let left = near.constant + near.slope * u;
-            let right = far.constant + far.slope * (u - 1.0);
-            let noise = left + (right - left) * fade(u);
-            let noise = match FOLD {
+/// Adds `weight` times the folded sum of four rows, each by its share.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn add_weighed<const FOLD: u8>(rows: [&[f32]; 4], shares: [f32; 4], weight: f32, out: &mut [f32]) {
+    let length = out.len();
+    let [a, b, c, d] = rows.map(|row| &row[..length]);
+    for (index, out) in out.iter_mut().enumerate() {
+        let noise = a[index] * shares[0] + b[index] * shares[1] + c[index] * shares[2] + d[index] * shares[3];
+        *out += weight
+            * match FOLD {
                 RIDGED => 1.0 - 2.0 * noise.abs(),
                 BILLOW => 2.0 * noise.abs() - 1.0,
                 _ => noise,
             };
-            *out += run.weight * noise;
-        }
-        start = end;
     }
 }
 
@@ -391,7 +404,7 @@ mod tests {
             for y in -9..20 {
                 let mut plain = vec![0.0; 123];
                 for octave in &octaves {
-                    octave.add_row_across_lattice(-40, y, &mut plain);
+                    octave.add_row_by_places(-40, y, &mut plain);
                 }
                 for (got, plain) in by_rows.row(y).iter().zip(plain) {
                     assert!((got - plain).abs() < 1e-5, "{got} {plain}");

@@ -15,30 +15,31 @@ const MOST_KEPT: usize = 384 << 20;
 /// Smaller vectors are cheap to get.
 const LEAST_KEPT: usize = 64 << 10;
 
-impl<P: Copy> Pool<P> {
+impl<P: Copy + Default> Pool<P> {
     /// With nothing in it.
     pub const fn new() -> Self {
         Self { free: Mutex::new(Vec::new()) }
     }
 
-    /// An empty vector that has room for `length`, from what is kept where something of about that size is.
+    /// A vector of `length` whose contents are whatever was in that memory before, or zero.
     pub(crate) fn take(&self, length: usize) -> Vec<P> {
         if length * size_of::<P>() < LEAST_KEPT {
-            return Vec::with_capacity(length);
+            return vec![P::default(); length];
         }
         let mut free = self.free.lock().unwrap_or_else(PoisonError::into_inner);
-        let fits = |kept: &Vec<P>| (length..=length + length / 4).contains(&kept.capacity());
+        let fits = |kept: &Vec<P>| (length..=length + length / 4).contains(&kept.len());
         let found = free.iter().rposition(fits).map(|index| free.swap_remove(index));
         drop(free);
-        found.unwrap_or_else(|| Vec::with_capacity(length))
+        let Some(mut vector) = found else { return vec![P::default(); length] };
+        vector.truncate(length);
+        vector
     }
 
     /// Keeps a vector's memory, or frees it when enough is kept.
-    pub(crate) fn give(&self, mut vector: Vec<P>) {
-        if vector.capacity() * size_of::<P>() < LEAST_KEPT {
+    pub(crate) fn give(&self, vector: Vec<P>) {
+        if vector.len() * size_of::<P>() < LEAST_KEPT {
             return;
         }
-        vector.clear();
         let mut free = self.free.lock().unwrap_or_else(PoisonError::into_inner);
         let kept: usize = free.iter().map(|one| one.capacity() * size_of::<P>()).sum();
         if kept + vector.capacity() * size_of::<P>() <= MOST_KEPT {
@@ -47,7 +48,7 @@ impl<P: Copy> Pool<P> {
     }
 }
 
-impl<P: Copy> Default for Pool<P> {
+impl<P: Copy + Default> Default for Pool<P> {
     fn default() -> Self {
         Self::new()
     }
@@ -60,11 +61,10 @@ mod tests {
     #[test]
     fn memory_is_given_again_for_about_the_same_size_only() {
         let pool = Pool::<f32>::new();
-        pool.give(Vec::with_capacity(100_000));
-        let room = |length: usize| pool.take(length).capacity();
-        assert!(room(20_000) < 100_000, "what is kept is far too large for it");
+        pool.give(vec![7.0; 100_000]);
+        assert_eq!(pool.take(20_000)[0], 0.0, "what is kept is far too large for it");
         let kept = pool.take(90_000);
-        assert_eq!(kept.capacity(), 100_000);
-        assert_eq!(room(90_000), 90_000, "given away once");
+        assert_eq!((kept.len(), kept[0]), (90_000, 7.0));
+        assert_eq!(pool.take(90_000)[0], 0.0, "given away once");
     }
 }

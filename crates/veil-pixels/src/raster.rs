@@ -1,5 +1,7 @@
 //! A window of pixels in memory, and the walk over its rows.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
 use crate::pool::Pool;
@@ -15,8 +17,6 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
     fn floats(pixels: &[Self]) -> &[f32];
     /// All floats of a run of pixels, in order, to write to.
     fn floats_mut(pixels: &mut [Self]) -> &mut [f32];
-    /// Each float by `f`.
-    fn each(self, f: impl FnMut(f32) -> f32) -> Self;
     /// `self + other · weight`, float by float.
     fn plus(self, other: Self, weight: f32) -> Self;
     /// From `self` at 0 to `other` at 1. Exactly `self` at 0 and exactly `other` at 1.
@@ -36,10 +36,6 @@ impl Pixel for f32 {
     }
     fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
         pixels
-    }
-    #[inline(always)]
-    fn each(self, mut f: impl FnMut(f32) -> f32) -> Self {
-        f(self)
     }
     #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
@@ -62,10 +58,6 @@ macro_rules! pixel_of_floats {
                 pixels.as_flattened_mut()
             }
             #[inline(always)]
-            fn each(self, f: impl FnMut(f32) -> f32) -> Self {
-                self.map(f)
-            }
-            #[inline(always)]
             fn plus(mut self, other: Self, weight: f32) -> Self {
                 for (mine, theirs) in self.iter_mut().zip(other) {
                     *mine += theirs * weight;
@@ -78,25 +70,35 @@ macro_rules! pixel_of_floats {
 pixel_of_floats!(2);
 pixel_of_floats!(4);
 
-/// The pixels of one window, row after row.
+/// Rows that one worker does in a run.
+const ROWS_AT_ONCE: usize = 32;
+/// Pixels that one worker sets in a run.
+const PIXELS_AT_ONCE: usize = 1 << 15;
+
+/// Memory that goes back to its pool.
 #[derive(Debug, PartialEq)]
+struct Buffer<P: Pixel>(Vec<P>);
+
+impl<P: Pixel> Drop for Buffer<P> {
+    fn drop(&mut self) {
+        P::pool().give(std::mem::take(&mut self.0));
+    }
+}
+
+impl<P: Pixel> Clone for Buffer<P> {
+    fn clone(&self) -> Self {
+        let mut pixels = P::pool().take(self.0.len());
+        let runs = pixels.par_chunks_mut(PIXELS_AT_ONCE).zip(self.0.par_chunks(PIXELS_AT_ONCE));
+        runs.for_each(|(to, from)| to.copy_from_slice(from));
+        Self(pixels)
+    }
+}
+
+/// The pixels of one window, row after row. Clones share their pixels until one of them is written to.
+#[derive(Clone, Debug, PartialEq)]
 pub struct Raster<P: Pixel> {
     window: Window,
-    pixels: Vec<P>,
-}
-
-impl<P: Pixel> Drop for Raster<P> {
-    fn drop(&mut self) {
-        P::pool().give(std::mem::take(&mut self.pixels));
-    }
-}
-
-impl<P: Pixel> Clone for Raster<P> {
-    fn clone(&self) -> Self {
-        let mut pixels = P::pool().take(self.pixels.len());
-        pixels.extend_from_slice(&self.pixels);
-        Self { window: self.window, pixels }
-    }
+    pixels: Arc<Buffer<P>>,
 }
 
 impl<P: Pixel> Raster<P> {
@@ -108,25 +110,58 @@ impl<P: Pixel> Raster<P> {
     /// Every pixel the same.
     pub fn flat(window: Window, pixel: P) -> Self {
         let mut pixels = P::pool().take(window.area());
-        pixels.resize(window.area(), pixel);
-        Self { window, pixels }
+        pixels.par_chunks_mut(PIXELS_AT_ONCE).for_each(|run| run.fill(pixel));
+        Self::new(window, pixels)
+    }
+
+    /// Pixels of no known value, for those who write every one of them.
+    fn unwritten(window: Window) -> Self {
+        Self::new(window, P::pool().take(window.area()))
+    }
+
+    fn new(window: Window, pixels: Vec<P>) -> Self {
+        Self { window, pixels: Arc::new(Buffer(pixels)) }
+    }
+
+    fn pixels_mut(&mut self) -> &mut [P] {
+        &mut Arc::make_mut(&mut self.pixels).0
     }
 
     /// From pixels in row order; `None` when their number is not the window's area.
     pub fn from_pixels(window: Window, pixels: Vec<P>) -> Option<Self> {
-        (pixels.len() == window.area()).then_some(Self { window, pixels })
+        (pixels.len() == window.area()).then(|| Self::new(window, pixels))
     }
 
     /// Each pixel from its column and row, rows in parallel.
     pub fn from_fn(window: Window, f: impl Fn(i32, i32) -> P + Sync) -> Self {
-        let mut made = Self::clear(window);
-        made.fill_rows(&Cancel::new(), |y, row| {
+        Self::written(window, &Cancel::new(), |y, row| {
             for (x, pixel) in (window.x0..).zip(row) {
                 *pixel = f(x, y);
             }
         })
-        .expect("a flag that nobody else holds is never set");
-        made
+        .expect("a flag that nobody else holds is never set")
+    }
+
+    /// Rows that `f` writes, in parallel, given each one's number. It must write every pixel: what a row holds
+    /// before is not known.
+    pub fn written(
+        window: Window,
+        cancel: &Cancel,
+        f: impl Fn(i32, &mut [P]) + Sync,
+    ) -> Result<Self, Cancelled> {
+        Self::written_with(window, cancel, || (), |(), y, row| f(y, row))
+    }
+
+    /// As [`Self::written`], with scratch space that `make` gives once for a run of rows that follow each other.
+    pub fn written_with<S>(
+        window: Window,
+        cancel: &Cancel,
+        make: impl Fn() -> S + Sync,
+        f: impl Fn(&mut S, i32, &mut [P]) + Sync,
+    ) -> Result<Self, Cancelled> {
+        let mut made = Self::unwritten(window);
+        made.fill_rows_with(cancel, make, f)?;
+        Ok(made)
     }
 
     /// Which pixels these are.
@@ -136,12 +171,12 @@ impl<P: Pixel> Raster<P> {
 
     /// All pixels in row order.
     pub fn pixels(&self) -> &[P] {
-        &self.pixels
+        &self.pixels.0
     }
 
     /// Bytes held.
     pub fn bytes(&self) -> usize {
-        self.pixels.len() * size_of::<P>()
+        self.pixels.0.len() * size_of::<P>()
     }
 
     /// One row, or nothing where the row lies outside.
@@ -151,7 +186,7 @@ impl<P: Pixel> Raster<P> {
         }
         let width = self.window.width();
         let start = (y - self.window.y0) as usize * width;
-        &self.pixels[start..start + width]
+        &self.pixels.0[start..start + width]
     }
 
     /// One pixel; `None` outside.
@@ -163,7 +198,7 @@ impl<P: Pixel> Raster<P> {
     pub fn set(&mut self, x: i32, y: i32, pixel: P) {
         if self.window.holds(x, y) {
             let index = (y - self.window.y0) as usize * self.window.width() + (x - self.window.x0) as usize;
-            self.pixels[index] = pixel;
+            self.pixels_mut()[index] = pixel;
         }
     }
 
@@ -179,13 +214,12 @@ impl<P: Pixel> Raster<P> {
         make: impl Fn() -> S + Sync,
         f: impl Fn(&mut S, i32, &mut [P]) + Sync,
     ) -> Result<(), Cancelled> {
-        const ROWS_AT_ONCE: usize = 8;
         let Window { y0, .. } = self.window;
         let width = self.window.width();
         if width == 0 {
             return Ok(());
         }
-        self.pixels.par_chunks_mut(width * ROWS_AT_ONCE).enumerate().try_for_each(|(block, rows)| {
+        self.pixels_mut().par_chunks_mut(width * ROWS_AT_ONCE).enumerate().try_for_each(|(block, rows)| {
             cancel.check()?;
             let mut scratch = make();
             let first = y0 + (block * ROWS_AT_ONCE) as i32;
@@ -198,13 +232,11 @@ impl<P: Pixel> Raster<P> {
 
     /// A new raster, each pixel by `f`, rows in parallel.
     pub fn map<Q: Pixel>(&self, cancel: &Cancel, f: impl Fn(P) -> Q + Sync) -> Result<Raster<Q>, Cancelled> {
-        let mut made = Raster::clear(self.window);
-        made.fill_rows(cancel, |y, row| {
+        Raster::written(self.window, cancel, |y, row| {
             for (out, pixel) in row.iter_mut().zip(self.row(y)) {
                 *out = f(*pixel);
             }
-        })?;
-        Ok(made)
+        })
     }
 
     /// Each pixel by `f`, in place, rows in parallel.
@@ -224,22 +256,19 @@ impl<P: Pixel> Raster<P> {
         if window == self.window && data.contains(window) {
             return self.clone();
         }
-        let mut made = Self::clear(window);
-        if data.is_empty() || self.window.is_empty() {
-            return made;
-        }
         let width = window.width();
-        if width == 0 {
-            return made;
+        if data.is_empty() || self.window.is_empty() || width == 0 {
+            return Self::clear(window);
         }
-        made.pixels.par_chunks_mut(width).enumerate().for_each(|(line, out)| {
-            let y = window.y0 + line as i32;
-            let Some(from_y) = edge.index(y, data.y0, data.y1) else { return };
-            let source = self.row(from_y);
-            if source.is_empty() {
-                return;
+        let mut made = Self::unwritten(window);
+        made.pixels_mut().par_chunks_mut(width).enumerate().for_each(|(line, out)| {
+            let from_y = edge.index(window.y0 + line as i32, data.y0, data.y1);
+            match from_y.map(|y| self.row(y)) {
+                Some(source) if !source.is_empty() => {
+                    extend_row(source, self.window.x0, data, edge, window.x0, out);
+                }
+                _ => out.fill(P::default()),
             }
-            extend_row(source, self.window.x0, data, edge, window.x0, out);
         });
         made
     }
@@ -247,13 +276,14 @@ impl<P: Pixel> Raster<P> {
     /// The part of it in `window`.
     pub fn cropped(&self, window: Window) -> Self {
         let inside = window.intersect(self.window);
-        let mut made = Self::clear(inside);
+        let mut made = Self::unwritten(inside);
         let width = inside.width();
         if width > 0 {
             let skip = (inside.x0 - self.window.x0) as usize;
-            for (y, out) in (inside.y0..).zip(made.pixels.chunks_mut(width)) {
+            made.pixels_mut().par_chunks_mut(width).enumerate().for_each(|(line, out)| {
+                let y = inside.y0 + line as i32;
                 out.copy_from_slice(&self.row(y)[skip..skip + width]);
-            }
+            });
         }
         made
     }

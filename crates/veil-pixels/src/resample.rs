@@ -36,6 +36,9 @@ impl Filter {
 #[derive(Clone, Copy)]
 pub struct Sampler<'a, P: Pixel> {
     source: &'a Raster<P>,
+    window: Window,
+    pixels: &'a [P],
+    width: usize,
     data: Window,
     edge: Edge,
 }
@@ -43,48 +46,71 @@ pub struct Sampler<'a, P: Pixel> {
 impl<'a, P: Pixel> Sampler<'a, P> {
     /// `data` is where the signal exists; what lies in it but not in `source` reads as zero.
     pub fn new(source: &'a Raster<P>, data: Window, edge: Edge) -> Self {
-        Self { source, data, edge }
+        let window = source.window();
+        Self { source, window, pixels: source.pixels(), width: window.width(), data, edge }
     }
 
-    /// The value at a place. A place that is not a number reads as zero.
+    /// The value at a place. A place that is not a number, or lies beyond all reason, reads as zero or as no number.
     #[inline(always)]
     pub fn at(&self, filter: Filter, x: f32, y: f32) -> P {
         match filter {
-            Filter::Nearest => self.pixel(whole(x), whole(y)),
-            Filter::Linear => self.taps(x, y, |t| [1.0 - t, t]),
-            Filter::Cubic => self.taps(x, y, cubic_weights),
+            Filter::Nearest => {
+                self.taps(x + 0.5, y + 0.5, nearest_weights).unwrap_or_else(|taps| self.beyond(taps))
+            }
+            Filter::Linear => self.taps(x, y, |t| [1.0 - t, t]).unwrap_or_else(|taps| self.beyond(taps)),
+            Filter::Cubic => self.taps(x, y, cubic_weights).unwrap_or_else(|taps| self.beyond(taps)),
         }
     }
 
+    /// The value at a place; `None` where the raster does not hold all that it is made of.
     #[inline(always)]
-    fn taps<const N: usize>(&self, x: f32, y: f32, weights: impl Fn(f32) -> [f32; N]) -> P {
-        let (left, top) = (x - 0.5, y - 0.5);
-        let (column, row) = (whole(left), whole(top));
-        let weights_x = weights(left - column as f32);
-        let weights_y = weights(top - row as f32);
-        let first_x = column.saturating_sub(N as i32 / 2 - 1);
-        let first_y = row.saturating_sub(N as i32 / 2 - 1);
-        let window = self.source.window();
-        let inside = first_x >= window.x0
-            && first_y >= window.y0
-            && first_x < window.x1 - N as i32 + 1
-            && first_y < window.y1 - N as i32 + 1;
+    pub(crate) fn inside(&self, filter: Filter, x: f32, y: f32) -> Option<P> {
+        match filter {
+            Filter::Nearest => self.taps(x + 0.5, y + 0.5, nearest_weights).ok(),
+            Filter::Linear => self.taps(x, y, |t| [1.0 - t, t]).ok(),
+            Filter::Cubic => self.taps(x, y, cubic_weights).ok(),
+        }
+    }
+
+    /// The weighed taps, or what is to be weighed where some lie outside of the raster.
+    #[inline(always)]
+    fn taps<const N: usize>(
+        &self,
+        x: f32,
+        y: f32,
+        weights: impl Fn(f32) -> [f32; N],
+    ) -> Result<P, ([i32; 2], [[f32; N]; 2])> {
+        let (column, row) = ((x - 0.5).floor(), (y - 0.5).floor());
+        let weights = [weights(x - 0.5 - column), weights(y - 0.5 - row)];
+        let before = (N as i32 - 1) / 2;
+        // Casting saturates, so that places far away stay far away.
+        let first = [(column as i32).saturating_sub(before), (row as i32).saturating_sub(before)];
+        let (right, down) = (first[0].wrapping_sub(self.window.x0), first[1].wrapping_sub(self.window.y0));
+        let room = |length: i32| length.saturating_sub(N as i32 - 1).max(0) as u32;
+        let inside = (right as u32) < room(self.window.x1.wrapping_sub(self.window.x0))
+            && (down as u32) < room(self.window.y1.wrapping_sub(self.window.y0));
+        if !inside {
+            return Err((first, weights));
+        }
+        let start = down as usize * self.width + right as usize;
         let mut sum = P::default();
-        if inside {
-            let width = window.width();
-            let start = (first_y - window.y0) as usize * width + (first_x - window.x0) as usize;
-            for (line, weight_y) in weights_y.into_iter().enumerate() {
-                let taps = &self.source.pixels()[start + line * width..][..N];
-                let across = across(taps, &weights_x);
-                sum = sum.plus(across, weight_y);
-            }
-        } else {
-            for (line, weight_y) in weights_y.into_iter().enumerate() {
-                let taps: [P; N] = std::array::from_fn(|column| {
-                    self.pixel(first_x.saturating_add(column as i32), first_y.saturating_add(line as i32))
-                });
-                sum = sum.plus(across(&taps, &weights_x), weight_y);
-            }
+        for (line, weight) in weights[1].into_iter().enumerate() {
+            let taps = &self.pixels[start + line * self.width..][..N];
+            sum = sum.plus(across(taps, &weights[0]), weight);
+        }
+        Ok(sum)
+    }
+
+    /// Taps of which some lie outside the raster.
+    #[cold]
+    #[inline(never)]
+    fn beyond<const N: usize>(&self, (first, weights): ([i32; 2], [[f32; N]; 2])) -> P {
+        let mut sum = P::default();
+        for (line, weight) in weights[1].into_iter().enumerate() {
+            let taps: [P; N] = std::array::from_fn(|column| {
+                self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(line as i32))
+            });
+            sum = sum.plus(across(&taps, &weights[0]), weight);
         }
         sum
     }
@@ -105,26 +131,20 @@ fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P {
     taps.iter().zip(weights).fold(P::default(), |sum, (tap, weight)| sum.plus(*tap, *weight))
 }
 
-/// The whole number below, saturating far outside any window.
+/// One, unless the place is no number.
 #[inline(always)]
-fn whole(place: f32) -> i32 {
-    const FAR: f32 = 1.0e9;
-    let cut = place as i32;
-    if !(-FAR..FAR).contains(&place) {
-        return if place > 0.0 { FAR as i32 } else { -(FAR as i32) };
-    }
-    cut - i32::from((cut as f32) > place)
+fn nearest_weights(t: f32) -> [f32; 1] {
+    [1.0 + 0.0 * t]
 }
 
+/// Keys' cubic at the four taps, as four polynomials of the distance beyond the second.
 #[inline(always)]
 fn cubic_weights(t: f32) -> [f32; 4] {
-    let (t2, t3) = (t * t, t * t * t);
-    [
-        0.5 * (-t3 + 2.0 * t2 - t),
-        0.5 * (3.0 * t3 - 5.0 * t2 + 2.0),
-        0.5 * (-3.0 * t3 + 4.0 * t2 + t),
-        0.5 * (t3 - t2),
-    ]
+    const CUBE: [f32; 4] = [-0.5, 1.5, -1.5, 0.5];
+    const SQUARE: [f32; 4] = [1.0, -2.5, 2.0, -0.5];
+    const RISE: [f32; 4] = [-0.5, 0.0, 0.5, 0.0];
+    const LEVEL: [f32; 4] = [0.0, 1.0, 0.0, 0.0];
+    std::array::from_fn(|tap| ((CUBE[tap] * t + SQUARE[tap]) * t + RISE[tap]) * t + LEVEL[tap])
 }
 
 #[cfg(test)]

@@ -13,28 +13,19 @@ pub fn block_means<P: Pixel>(
     divisor: u32,
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
-    if divisor == 1 {
-        return Ok(source.clone());
-    }
     let Window { x0, y0, x1, y1 } = source.window();
-    let step = divisor as i32;
-    let window = source.window().scaled_down(divisor);
-    let mut made = Raster::clear(window);
-    made.fill_rows(cancel, |y, row| {
-        let rows = (y * step).max(y0)..((y + 1) * step).min(y1);
-        for (x, out) in (window.x0..).zip(row) {
-            let (from, to) = ((x * step).max(x0), ((x + 1) * step).min(x1));
-            let mut sum = P::default();
-            for line in rows.clone() {
-                for pixel in &source.row(line)[(from - x0) as usize..(to - x0) as usize] {
-                    sum = sum.plus(*pixel, 1.0);
-                }
+    by_blocks(source, divisor, cancel, |(left, right), (top, bottom)| {
+        let (from, to) = (left.max(x0), right.min(x1));
+        let rows = top.max(y0)..bottom.min(y1);
+        let count = (to - from) * (rows.end - rows.start);
+        let mut sum = P::default();
+        for line in rows {
+            for pixel in &source.row(line)[(from - x0) as usize..(to - x0) as usize] {
+                sum = sum.plus(*pixel, 1.0);
             }
-            let count = (to - from) * (rows.end - rows.start);
-            *out = P::default().plus(sum, 1.0 / count as f32);
         }
-    })?;
-    Ok(made)
+        P::default().plus(sum, 1.0 / count as f32)
+    })
 }
 
 /// The pixel nearest the middle of each block, for signals whose mean over an edge means nothing.
@@ -43,20 +34,32 @@ pub fn block_middles<P: Pixel>(
     divisor: u32,
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
+    let Window { x0, y0, x1, y1 } = source.window();
+    let half = divisor as i32 / 2;
+    by_blocks(source, divisor, cancel, |(left, _), (top, _)| {
+        let line = source.row((top + half).clamp(y0, y1 - 1));
+        line[((left + half).clamp(x0, x1 - 1) - x0) as usize]
+    })
+}
+
+/// A raster a `divisor`th the size, each pixel by `f` from the columns and rows of its block.
+fn by_blocks<P: Pixel>(
+    source: &Raster<P>,
+    divisor: u32,
+    cancel: &Cancel,
+    f: impl Fn((i32, i32), (i32, i32)) -> P + Sync,
+) -> Result<Raster<P>, Cancelled> {
     if divisor == 1 {
         return Ok(source.clone());
     }
-    let Window { x0, y0, x1, y1 } = source.window();
     let step = divisor as i32;
+    let block = |at: i32| (at * step, (at + 1) * step);
     let window = source.window().scaled_down(divisor);
-    let mut made = Raster::clear(window);
-    made.fill_rows(cancel, |y, row| {
-        let line = source.row((y * step + step / 2).clamp(y0, y1 - 1));
+    Raster::written(window, cancel, |y, row| {
         for (x, out) in (window.x0..).zip(row) {
-            *out = line[((x * step + step / 2).clamp(x0, x1 - 1) - x0) as usize];
+            *out = f(block(x), block(y));
         }
-    })?;
-    Ok(made)
+    })
 }
 
 #[cfg(test)]

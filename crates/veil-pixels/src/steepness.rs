@@ -7,6 +7,8 @@
 //! - Edges: at the border of the data window the nearer side is used alone, divided by what is left
 //!   of the distance, so that a ramp has one slope everywhere.
 
+use multiversion::multiversion;
+
 use crate::{Cancel, Cancelled, Field, Map, Raster, Window};
 
 /// The steepness of `field` over `wanted`.
@@ -22,34 +24,63 @@ pub fn steepness(
     wanted: Window,
     cancel: &Cancel,
 ) -> Result<Map, Cancelled> {
-    let distance = distance.max(0.01);
-    let mut made = Raster::clear(wanted);
     if data.is_empty() {
-        return Ok(made);
+        return Ok(Raster::clear(wanted));
     }
-    let columns: Vec<Reading> =
-        (wanted.x0..wanted.x1).map(|x| Reading::new(x, distance, pixels_a_step, data.x0, data.x1)).collect();
+    let distance = distance.max(0.01);
+    let column = |x: i32| Reading::new(x, distance, pixels_a_step, data.x0, data.x1);
+    let free = free_columns(distance, data, wanted);
+    let borders: Vec<(i32, Reading)> =
+        (wanted.x0..free.0).chain(free.1..wanted.x1).map(|x| (x, column(x))).collect();
+    let across = column_of_ramp(distance, pixels_a_step);
     let first = field.window().x0;
-    made.fill_rows(cancel, |y, out| {
+    Raster::written(wanted, cancel, |y, out| {
         let down = Reading::new(y, distance, pixels_a_step, data.y0, data.y1);
         let here = field.row(y.clamp(data.y0, data.y1 - 1));
-        let [after, after_next, before, before_next] =
+        let rows =
             [down.after.index, down.after.next, down.before.index, down.before.next].map(|at| field.row(at));
-        for ((x, out), across) in (wanted.x0..).zip(out).zip(&columns) {
-            let along = |at: &Between| {
-                let (a, b) = (here[(at.index - first) as usize], here[(at.next - first) as usize]);
-                a + (b - a) * at.share
-            };
-            let column = (x.clamp(data.x0, data.x1 - 1) - first) as usize;
-            let low = before[column] + (before_next[column] - before[column]) * down.before.share;
-            let high = after[column] + (after_next[column] - after[column]) * down.after.share;
-            *out = [
-                (along(&across.after) - along(&across.before)) * across.inverse_span,
-                (high - low) * down.inverse_span,
-            ];
+        if free.0 < free.1 {
+            let taps = across.taps().map(|at| &here[(free.0 + at - first) as usize..]);
+            let rows = rows.map(|row| &row[(free.0 - first) as usize..]);
+            let run = &mut out[(free.0 - wanted.x0) as usize..(free.1 - wanted.x0) as usize];
+            differences(taps, rows, &across, &down, run);
         }
-    })?;
-    Ok(made)
+        for (x, across) in &borders {
+            let column = ((*x).clamp(data.x0, data.x1 - 1) - first) as usize;
+            let taps = across.taps().map(|at| &here[(at - first) as usize..]);
+            let at = (x - wanted.x0) as usize;
+            differences(taps, rows.map(|row| &row[column..]), across, &down, &mut out[at..=at]);
+        }
+    })
+}
+
+/// The columns of `wanted` whose differences reach over no border: all of them read the same distances away.
+fn free_columns(distance: f32, data: Window, wanted: Window) -> (i32, i32) {
+    let reach = reach(distance);
+    let from = data.x0.saturating_add(reach).clamp(wanted.x0, wanted.x1);
+    (from, data.x1.saturating_sub(reach).clamp(from, wanted.x1))
+}
+
+/// What a column far from any border reads, counted from itself.
+fn column_of_ramp(distance: f32, pixels_a_step: f32) -> Reading {
+    let far = reach(distance) + 1;
+    Reading::new(0, distance, pixels_a_step, -far, far + 1)
+}
+
+/// The difference along the row of `taps`, and down the columns of `rows`, for each pixel of a run.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn differences(taps: [&[f32]; 4], rows: [&[f32]; 4], across: &Reading, down: &Reading, out: &mut [[f32; 2]]) {
+    let length = out.len();
+    let [right, right_next, left, left_next] = taps.map(|taps| &taps[..length]);
+    let [below, below_next, above, above_next] = rows.map(|row| &row[..length]);
+    let between = |a: f32, b: f32, share: f32| a + (b - a) * share;
+    for (i, out) in out.iter_mut().enumerate() {
+        let x = between(right[i], right_next[i], across.after.share)
+            - between(left[i], left_next[i], across.before.share);
+        let y = between(below[i], below_next[i], down.after.share)
+            - between(above[i], above_next[i], down.before.share);
+        *out = [x * across.inverse_span, y * down.inverse_span];
+    }
 }
 
 /// How many pixels around a pixel are read.
@@ -72,6 +103,11 @@ struct Reading {
 }
 
 impl Reading {
+    /// The four pixels that are read: two after, two before.
+    fn taps(&self) -> [i32; 4] {
+        [self.after.index, self.after.next, self.before.index, self.before.next]
+    }
+
     fn new(at: i32, distance: f32, pixels_a_step: f32, from: i32, to: i32) -> Self {
         let (least, most) = (from as f32, (to - 1) as f32);
         let low = (at as f32 - distance).clamp(least, most);

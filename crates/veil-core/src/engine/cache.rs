@@ -2,13 +2,14 @@
 
 use std::sync::Arc;
 
+use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Held;
 use veil_pixels::Window;
 
 use super::plan::ContentHash;
 use crate::signal::Signal;
 
-/// Signals by content hash, the least useful dropped first when they take more than the limit. Clones share.
+/// Signals by content hash, the least recently used dropped first when they take more than the limit. Clones share.
 #[derive(Clone)]
 pub struct Cache {
     held: Held<ContentHash, Arc<Signal>>,
@@ -22,7 +23,8 @@ impl Cache {
         let weigh = |_: &ContentHash, signal: &Arc<Signal>| {
             u32::try_from(signal.pixels.bytes() as u64 / UNIT + 1).unwrap_or(u32::MAX)
         };
-        Self { held: Held::builder().max_capacity(bytes / UNIT).weigher(weigh).build() }
+        let held = Held::builder().max_capacity(bytes / UNIT).weigher(weigh);
+        Self { held: held.eviction_policy(EvictionPolicy::lru()).build() }
     }
 
     /// A held signal that has every pixel of the window that exists.
@@ -37,12 +39,8 @@ impl Cache {
         let smaller = |held: Arc<Signal>| held.pixels.window().area() <= signal.pixels.window().area();
         if self.held.get(&hash).is_none_or(smaller) {
             self.held.insert(hash, Arc::clone(signal));
+            // What is over the limit goes at once, so that its memory serves the next result.
+            self.held.run_pending_tasks();
         }
-    }
-
-    /// Bytes held, about.
-    pub fn bytes(&self) -> u64 {
-        self.held.run_pending_tasks();
-        self.held.weighted_size() * UNIT
     }
 }

@@ -1,7 +1,7 @@
 //! One picture laid on another.
 
-use veil_pixels::Window;
 use veil_pixels::blend::{Mode, blend};
+use veil_pixels::{Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
@@ -63,16 +63,18 @@ impl Stage for Blend {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: BlendControls = context.controls()?;
-        let mut below = context.picture(MAIN, wanted)?;
+        let below = context.picture(MAIN, wanted)?;
         let layer = context.picture("layer", wanted)?;
         let (matte, amount) = (context.matte(wanted)?, context.amount());
-        below.fill_rows(context.cancel(), |y, row| {
+        let blended = Raster::written(wanted, context.cancel(), |y, row| {
             let shares = matte.as_ref().map(|matte| matte.row(y));
-            for (index, (below, layer)) in row.iter_mut().zip(layer.row(y)).enumerate() {
+            for (index, (out, (below, layer))) in
+                row.iter_mut().zip(below.row(y).iter().zip(layer.row(y))).enumerate()
+            {
                 let opacity = amount * shares.map_or(1.0, |shares| shares[index]);
-                *below = blend(controls.mode, *below, *layer, opacity);
+                *out = blend(controls.mode, *below, *layer, opacity);
             }
         })?;
-        Ok(Pixels::Picture(below))
+        Ok(Pixels::Picture(blended))
     }
 }

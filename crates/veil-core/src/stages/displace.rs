@@ -1,6 +1,6 @@
 //! Moves a signal by a map.
 
-use veil_pixels::displace::{Displacement, longest_move};
+use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Map, Window};
 
@@ -31,26 +31,29 @@ controls! {
 const MOST_MOVE: f32 = 65_536.0;
 
 /// How far each pixel of `wanted` moves, in pixels of this scale, with strength, amount and matte.
-fn moves(context: &Context<'_>, controls: &DisplaceControls, wanted: Window) -> Result<Map, StageError> {
+fn moves(context: &Context<'_>, controls: &DisplaceControls, wanted: Window) -> Result<Moves, StageError> {
     let amount = context.amount();
     let scaled = |strength: f64| context.scale().length(strength) * amount;
     let (x, y) = (scaled(controls.strength_x), scaled(controls.strength_y));
     let limited = |length: f32| if length.is_nan() { 0.0 } else { length.clamp(-MOST_MOVE, MOST_MOVE) };
-    let mut map = context.map("map", wanted)?;
+    let map = context.map("map", wanted)?;
     let matte = context.matte(wanted)?;
-    map.fill_rows(context.cancel(), |line, row| match &matte {
-        None => {
-            for m in row {
-                *m = [limited(m[0] * x), limited(m[1] * y)];
+    let moves = Map::written(wanted, context.cancel(), |line, row| {
+        let moves = row.iter_mut().zip(map.row(line));
+        match &matte {
+            None => {
+                for (out, m) in moves {
+                    *out = [limited(m[0] * x), limited(m[1] * y)];
+                }
             }
-        }
-        Some(matte) => {
-            for (m, coverage) in row.iter_mut().zip(matte.row(line)) {
-                *m = [limited(m[0] * x * coverage), limited(m[1] * y * coverage)];
+            Some(matte) => {
+                for ((out, m), coverage) in moves.zip(matte.row(line)) {
+                    *out = [limited(m[0] * x * coverage), limited(m[1] * y * coverage)];
+                }
             }
         }
     })?;
-    Ok(map)
+    Ok(Moves::new(moves))
 }
 
 pub(super) struct Displace {
@@ -95,7 +98,7 @@ impl Stage for Displace {
             edge: controls.outside,
         };
         let data = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
-        let reach = how.reach(longest_move(&moves));
+        let reach = how.reach(moves.longest());
         let main = context.main(how.edge.reads_window(wanted.grow(reach, reach), data))?;
         Ok(each_kind!(&main.pixels, raster => how.apply(raster, data, &moves, context.cancel())?))
     }

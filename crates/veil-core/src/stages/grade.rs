@@ -72,10 +72,9 @@ impl Stage for GradeStage {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let grade = grade(&context.controls()?);
-        let mut picture = context.picture(MAIN, wanted)?;
-        picture.change(context.cancel(), |pixel| {
+        let picture = context.picture(MAIN, wanted)?;
+        Ok(Pixels::Picture(picture.map(context.cancel(), |pixel| {
             colour::premultiplied(grade.apply(colour::unpremultiplied(pixel)))
-        })?;
-        Ok(Pixels::Picture(picture))
+        })?))
     }
 }

@@ -76,18 +76,12 @@ impl Stage for LevelsStage {
         let levels = levels(&context.controls()?);
         let cancel = context.cancel();
         match context.main(wanted)?.over(wanted) {
-            Pixels::Field(mut field) => {
-                field.change(cancel, |value| levels.apply(value))?;
-                Ok(Pixels::Field(field))
-            }
-            Pixels::Picture(mut picture) => {
-                picture.change(cancel, |pixel| {
-                    let [r, g, b, a] = colour::unpremultiplied(pixel);
-                    let [r, g, b] = [r, g, b].map(|value| levels.apply(value));
-                    colour::premultiplied([r, g, b, a])
-                })?;
-                Ok(Pixels::Picture(picture))
-            }
+            Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, |value: f32| levels.apply(value))?)),
+            Pixels::Picture(picture) => Ok(Pixels::Picture(picture.map(cancel, |pixel| {
+                let [r, g, b, a] = colour::unpremultiplied(pixel);
+                let [r, g, b] = [r, g, b].map(|value| levels.apply(value));
+                colour::premultiplied([r, g, b, a])
+            })?)),
             Pixels::Map(_) => Err(StageError::Fault("levels work on fields and pictures".into())),
         }
     }

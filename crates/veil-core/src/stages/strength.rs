@@ -48,8 +48,7 @@ impl Stage for Strength {
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: StrengthControls = context.controls()?;
         let (x, y) = (controls.x as f32, controls.y as f32);
-        let mut map = context.map(MAIN, wanted)?;
-        map.change(context.cancel(), |[move_x, move_y]| [move_x * x, move_y * y])?;
-        Ok(Pixels::Map(map))
+        let map = context.map(MAIN, wanted)?;
+        Ok(Pixels::Map(map.map(context.cancel(), |[move_x, move_y]| [move_x * x, move_y * y])?))
     }
 }
