@@ -53,12 +53,11 @@ pub fn bytes(pixels: &Pixels, view: View, table: &SrgbBytes) -> Vec<u8> {
 
 fn shown<P: Sync>(pixels: &[P], seen: impl Fn(&P) -> [f32; 3] + Sync, table: &SrgbBytes) -> Vec<u8> {
     const AT_ONCE: usize = 1 << 14;
-    let mut bytes = vec![255; pixels.len() * 4];
+    let mut bytes = vec![0; pixels.len() * 4];
     bytes.par_chunks_mut(4 * AT_ONCE).zip(pixels.par_chunks(AT_ONCE)).for_each(|(out, run)| {
         for (out, pixel) in out.chunks_exact_mut(4).zip(run) {
-            for (byte, value) in out.iter_mut().zip(seen(pixel)) {
-                *byte = table.encode(value);
-            }
+            let [red, green, blue] = seen(pixel).map(|value| table.encode(value));
+            out.copy_from_slice(&[red, green, blue, 255]);
         }
     });
     bytes

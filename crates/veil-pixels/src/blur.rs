@@ -15,7 +15,7 @@
 
 use multiversion::multiversion;
 
-use crate::raster::{Pixel, extend_row};
+use crate::raster::{Pixel, Wide, extend_row};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// Standard deviation by axis, in pixels of the raster.
@@ -338,7 +338,9 @@ fn halve_x<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> 
 fn halve_row<P: Pixel>(source: &[P], source_x0: i32, out_x0: i32, out: &mut [P]) {
     let from = &source[(2 * out_x0 - 2 - source_x0) as usize..];
     for (out, taps) in out.iter_mut().zip(from.windows(6).step_by(2)) {
-        *out = HALVE.iter().zip(taps).fold(P::default(), |sum, (weight, tap)| sum.plus(*tap, *weight));
+        let weighed = HALVE.iter().zip(taps);
+        *out =
+            P::narrow(weighed.fold(P::Wide::default(), |sum, (weight, tap)| sum.plus(tap.widen(), *weight)));
     }
 }
 
@@ -350,9 +352,11 @@ fn halve_y<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> 
 }
 
 /// The coarse places that a fine one is made of, nearest first.
+#[inline(always)]
 fn coarse_neighbours(fine: i32) -> [i32; 3] {
-    let holder = fine.div_euclid(2);
-    if fine.rem_euclid(2) == 0 { [holder, holder - 1, holder + 1] } else { [holder, holder + 1, holder - 1] }
+    let holder = fine >> 1;
+    let near = 2 * (fine & 1) - 1;
+    [holder, holder + near, holder - near]
 }
 
 fn double_x<P: Pixel>(
@@ -364,10 +368,9 @@ fn double_x<P: Pixel>(
     Raster::written(with_columns(window, range), cancel, |y, row| {
         let from = source.row(y);
         for (x, out) in (range.0..).zip(row) {
-            *out = coarse_neighbours(x)
-                .iter()
-                .zip(DOUBLE)
-                .fold(P::default(), |sum, (at, weight)| sum.plus(from[(at - window.x0) as usize], weight));
+            let [holder, near, far] = coarse_neighbours(x).map(|at| from[(at - window.x0) as usize].widen());
+            let sum = P::Wide::default().plus(holder, DOUBLE[0]);
+            *out = P::narrow(sum.plus(near, DOUBLE[1]).plus(far, DOUBLE[2]));
         }
     })
 }

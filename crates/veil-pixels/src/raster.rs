@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use rayon::prelude::*;
+use wide::f32x4;
 
 use crate::pool::Pool;
 use crate::{Cancel, Cancelled, Edge, Window};
@@ -17,11 +18,53 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
     fn floats(pixels: &[Self]) -> &[f32];
     /// All floats of a run of pixels, in order, to write to.
     fn floats_mut(pixels: &mut [Self]) -> &mut [f32];
+    /// The pixel in a register that holds all of its floats, for sums of many.
+    type Wide: Wide;
+    /// Into a register.
+    fn widen(self) -> Self::Wide;
+    /// Back from a register.
+    fn narrow(wide: Self::Wide) -> Self;
+    /// `self + other · weight`, float by float.
+    #[inline(always)]
+    fn plus(self, other: Self, weight: f32) -> Self {
+        Self::narrow(self.widen().plus(other.widen(), weight))
+    }
+    /// From `self` at 0 to `other` at 1. Exactly `self` at 0 and exactly `other` at 1.
+    #[inline(always)]
+    fn mix(self, other: Self, t: f32) -> Self {
+        Self::narrow(self.widen().mix(other.widen(), t))
+    }
+}
+
+/// Floats that are worked on together.
+pub trait Wide: Copy + Default {
     /// `self + other · weight`, float by float.
     fn plus(self, other: Self, weight: f32) -> Self;
     /// From `self` at 0 to `other` at 1. Exactly `self` at 0 and exactly `other` at 1.
+    #[inline(always)]
     fn mix(self, other: Self, t: f32) -> Self {
         if t == 1.0 { other } else { self.plus(other.plus(self, -1.0), t) }
+    }
+}
+
+impl Wide for f32 {
+    #[inline(always)]
+    fn plus(self, other: Self, weight: f32) -> Self {
+        self + other * weight
+    }
+}
+
+impl Wide for [f32; 2] {
+    #[inline(always)]
+    fn plus(self, other: Self, weight: f32) -> Self {
+        [self[0] + other[0] * weight, self[1] + other[1] * weight]
+    }
+}
+
+impl Wide for f32x4 {
+    #[inline(always)]
+    fn plus(self, other: Self, weight: f32) -> Self {
+        self + other * Self::splat(weight)
     }
 }
 
@@ -37,14 +80,19 @@ impl Pixel for f32 {
     fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
         pixels
     }
+    type Wide = Self;
     #[inline(always)]
-    fn plus(self, other: Self, weight: f32) -> Self {
-        self + other * weight
+    fn widen(self) -> Self {
+        self
+    }
+    #[inline(always)]
+    fn narrow(wide: Self) -> Self {
+        wide
     }
 }
 
 macro_rules! pixel_of_floats {
-    ($count:literal) => {
+    ($count:literal, $wide:ty) => {
         impl Pixel for [f32; $count] {
             const CHANNELS: usize = $count;
             fn pool() -> &'static Pool<Self> {
@@ -57,18 +105,20 @@ macro_rules! pixel_of_floats {
             fn floats_mut(pixels: &mut [Self]) -> &mut [f32] {
                 pixels.as_flattened_mut()
             }
+            type Wide = $wide;
             #[inline(always)]
-            fn plus(mut self, other: Self, weight: f32) -> Self {
-                for (mine, theirs) in self.iter_mut().zip(other) {
-                    *mine += theirs * weight;
-                }
-                self
+            fn widen(self) -> $wide {
+                self.into()
+            }
+            #[inline(always)]
+            fn narrow(wide: $wide) -> Self {
+                wide.into()
             }
         }
     };
 }
-pixel_of_floats!(2);
-pixel_of_floats!(4);
+pixel_of_floats!(2, [f32; 2]);
+pixel_of_floats!(4, f32x4);
 
 /// Rows that one worker does in a run.
 const ROWS_AT_ONCE: usize = 32;

@@ -6,7 +6,7 @@
 //! - Source of the cubic: Keys, "Cubic Convolution Interpolation for Digital Image Processing",
 //!   1981, with a = −1/2 (the Catmull-Rom spline).
 
-use crate::raster::Pixel;
+use crate::raster::{Pixel, Wide};
 use crate::{Edge, Raster, Window};
 
 /// How a place between pixels is made of the pixels around it.
@@ -53,21 +53,27 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     /// The value at a place. A place that is not a number, or lies beyond all reason, reads as zero or as no number.
     #[inline(always)]
     pub fn at(&self, filter: Filter, x: f32, y: f32) -> P {
+        P::narrow(self.wide_at(filter, x, y))
+    }
+
+    /// As [`Self::at`], in a register.
+    #[inline(always)]
+    pub(crate) fn wide_at(&self, filter: Filter, x: f32, y: f32) -> P::Wide {
         match filter {
             Filter::Nearest => {
                 self.taps(x + 0.5, y + 0.5, nearest_weights).unwrap_or_else(|taps| self.beyond(taps))
             }
-            Filter::Linear => self.taps(x, y, |t| [1.0 - t, t]).unwrap_or_else(|taps| self.beyond(taps)),
+            Filter::Linear => self.taps(x, y, linear_weights).unwrap_or_else(|taps| self.beyond(taps)),
             Filter::Cubic => self.taps(x, y, cubic_weights).unwrap_or_else(|taps| self.beyond(taps)),
         }
     }
 
     /// The value at a place; `None` where the raster does not hold all that it is made of.
     #[inline(always)]
-    pub(crate) fn inside(&self, filter: Filter, x: f32, y: f32) -> Option<P> {
+    pub(crate) fn inside(&self, filter: Filter, x: f32, y: f32) -> Option<P::Wide> {
         match filter {
             Filter::Nearest => self.taps(x + 0.5, y + 0.5, nearest_weights).ok(),
-            Filter::Linear => self.taps(x, y, |t| [1.0 - t, t]).ok(),
+            Filter::Linear => self.taps(x, y, linear_weights).ok(),
             Filter::Cubic => self.taps(x, y, cubic_weights).ok(),
         }
     }
@@ -79,7 +85,7 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         x: f32,
         y: f32,
         weights: impl Fn(f32) -> [f32; N],
-    ) -> Result<P, ([i32; 2], [[f32; N]; 2])> {
+    ) -> Result<P::Wide, Taps<N>> {
         let (column, row) = ((x - 0.5).floor(), (y - 0.5).floor());
         let weights = [weights(x - 0.5 - column), weights(y - 0.5 - row)];
         let before = (N as i32 - 1) / 2;
@@ -90,10 +96,10 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         let inside = (right as u32) < room(self.window.x1.wrapping_sub(self.window.x0))
             && (down as u32) < room(self.window.y1.wrapping_sub(self.window.y0));
         if !inside {
-            return Err((first, weights));
+            return Err(Taps { first, weights });
         }
         let start = down as usize * self.width + right as usize;
-        let mut sum = P::default();
+        let mut sum = P::Wide::default();
         for (line, weight) in weights[1].into_iter().enumerate() {
             let taps = &self.pixels[start + line * self.width..][..N];
             sum = sum.plus(across(taps, &weights[0]), weight);
@@ -104,8 +110,8 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     /// Taps of which some lie outside the raster.
     #[cold]
     #[inline(never)]
-    fn beyond<const N: usize>(&self, (first, weights): ([i32; 2], [[f32; N]; 2])) -> P {
-        let mut sum = P::default();
+    fn beyond<const N: usize>(&self, Taps { first, weights }: Taps<N>) -> P::Wide {
+        let mut sum = P::Wide::default();
         for (line, weight) in weights[1].into_iter().enumerate() {
             let taps: [P; N] = std::array::from_fn(|column| {
                 self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(line as i32))
@@ -126,9 +132,21 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     }
 }
 
+/// Pixels to be weighed: the first one's place, and the weights by axis.
+struct Taps<const N: usize> {
+    first: [i32; 2],
+    weights: [[f32; N]; 2],
+}
+
 #[inline(always)]
-fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P {
-    taps.iter().zip(weights).fold(P::default(), |sum, (tap, weight)| sum.plus(*tap, *weight))
+fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P::Wide {
+    let weighed = taps.iter().zip(weights);
+    weighed.fold(P::Wide::default(), |sum, (tap, weight)| sum.plus(tap.widen(), *weight))
+}
+
+#[inline(always)]
+fn linear_weights(t: f32) -> [f32; 2] {
+    [1.0 - t, t]
 }
 
 /// One, unless the place is no number.

@@ -4,7 +4,7 @@
 //! - Alignment: blocks are counted from the origin, so that a proxy pixel does not depend on the window.
 //! - Edges: a block that is only partly in the window is the mean of the part that is.
 
-use crate::raster::Pixel;
+use crate::raster::{Pixel, Wide};
 use crate::{Cancel, Cancelled, Raster, Window};
 
 /// The mean of each block of `divisor × divisor` pixels.
@@ -62,9 +62,76 @@ fn by_blocks<P: Pixel>(
     })
 }
 
+/// A raster of `width × height` pixels from the origin on, each the mean of the part of `source` that it covers,
+/// pixels at its border counted by the part of them that lies within. Neither side may grow; one that would is kept.
+pub fn shrunk<P: Pixel>(
+    source: &Raster<P>,
+    width: u32,
+    height: u32,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let from = source.window();
+    let (columns, rows) = (Shares::new(from.width(), width), Shares::new(from.height(), height));
+    let window = Window::sized(columns.count() as u32, rows.count() as u32);
+    let wide = source.window().width();
+    let begin = || vec![P::Wide::default(); wide];
+    Raster::written_with(window, cancel, begin, |column_sums, y, out| {
+        column_sums.fill(P::Wide::default());
+        for (line, share) in rows.of(y as usize) {
+            for (sum, pixel) in column_sums.iter_mut().zip(source.row(from.y0 + line as i32)) {
+                *sum = sum.plus(pixel.widen(), share);
+            }
+        }
+        for (x, out) in out.iter_mut().enumerate() {
+            let parts = columns.of(x);
+            let mean = parts.fold(P::Wide::default(), |sum, (at, share)| sum.plus(column_sums[at], share));
+            *out = P::narrow(mean);
+        }
+    })
+}
+
+/// Which of the pixels along an axis each of fewer pixels is the mean of.
+struct Shares {
+    length: usize,
+    count: usize,
+}
+
+impl Shares {
+    fn new(length: usize, wanted: u32) -> Self {
+        Self { length, count: (wanted as usize).clamp(1, length.max(1)) }
+    }
+
+    const fn count(&self) -> usize {
+        self.count
+    }
+
+    /// The pixels of one, with the share each has of its mean.
+    fn of(&self, index: usize) -> impl Iterator<Item = (usize, f32)> {
+        // In units of a `count`th of a pixel, so that the bounds are whole numbers.
+        let (from, to) = (index * self.length, (index + 1) * self.length);
+        let count = self.count;
+        let length = self.length;
+        (from / count..to.div_ceil(count)).map(move |at| {
+            let covered = to.min((at + 1) * count) - from.max(at * count);
+            (at, covered as f32 / length as f32)
+        })
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// By hand: of five pixels the first of two covers two and a half.
+    #[test]
+    fn shrinking_gives_the_mean_of_what_each_pixel_covers() {
+        let source = Raster::from_fn(Window::new(3, 7, 8, 8), |x, _| (x - 3) as f32);
+        let small = shrunk(&source, 2, 1, &Cancel::new()).unwrap();
+        assert_eq!(small.window(), Window::sized(2, 1));
+        let wanted = [(0.0 + 1.0 + 0.5 * 2.0) / 2.5, (0.5 * 2.0 + 3.0 + 4.0) / 2.5];
+        assert!(small.pixels().iter().zip(wanted).all(|(a, b)| (a - b).abs() < 1e-6), "{small:?}");
+        assert_eq!(shrunk(&source, 9, 4, &Cancel::new()).unwrap().pixels(), source.pixels());
+    }
 
     #[test]
     fn a_proxy_pixel_is_the_mean_of_its_block_also_where_the_block_is_cut() {

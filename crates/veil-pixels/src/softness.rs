@@ -9,7 +9,7 @@
 //!   the levels; the bookkeeping of variances is that of [`crate::blur`].
 
 use crate::blur::{HALVING_VARIANCE, Sigma, gaussian, halved};
-use crate::raster::Pixel;
+use crate::raster::{Pixel, Wide};
 use crate::resample::{Filter, Sampler};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
@@ -76,7 +76,7 @@ struct Level<P: Pixel> {
 
 impl<P: Pixel> Level<P> {
     #[inline(always)]
-    fn at(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P {
+    fn at(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P::Wide {
         let scale = 1.0 / self.divisor as f32;
         let filter = if self.divisor == 1 { Filter::Linear } else { Filter::Cubic };
         sampler.inside(filter, x * scale, y * scale).unwrap_or_else(|| self.beyond(x, y))
@@ -85,13 +85,13 @@ impl<P: Pixel> Level<P> {
     /// A place outside of what is held.
     #[cold]
     #[inline(never)]
-    fn beyond(&self, x: f32, y: f32) -> P {
+    fn beyond(&self, x: f32, y: f32) -> P::Wide {
         let (scale, fades) = (1.0 / self.divisor as f32, (FADES_WITHIN * self.divisor) as f32);
         let folded = |place: f32, from: i32, to: i32| self.edge.place(place, from as f32, to as f32, fades);
         let x = folded(x, self.data.x0, self.data.x1);
         let y = folded(y, self.data.y0, self.data.y1);
         let sampler = Sampler::new(&self.picture, self.picture.window(), Edge::Hold);
-        x.zip(y).map_or_else(P::default, |(x, y)| sampler.at(Filter::Cubic, x * scale, y * scale))
+        x.zip(y).map_or_else(P::Wide::default, |(x, y)| sampler.wide_at(Filter::Cubic, x * scale, y * scale))
     }
 
     /// Its pixels over a window that may lead beyond where the signal exists.
@@ -103,7 +103,7 @@ impl<P: Pixel> Level<P> {
         let centre = |at: i32| (at as f32 + 0.5) * self.divisor as f32;
         Raster::written(window, cancel, |y, row| {
             for (x, out) in (window.x0..).zip(row) {
-                *out = self.picture.get(x, y).unwrap_or_else(|| self.beyond(centre(x), centre(y)));
+                *out = self.picture.get(x, y).unwrap_or_else(|| P::narrow(self.beyond(centre(x), centre(y))));
             }
         })
     }
@@ -206,19 +206,19 @@ impl<P: Pixel> Reader<'_, P> {
             if variance <= level.variance {
                 let share = (variance - lower_variance) / (level.variance - lower_variance);
                 let soft = level.at(sampler, x, y);
-                return self.lower(filter, lower, x, y).mix(soft, share);
+                return P::narrow(self.lower(filter, lower, x, y).mix(soft, share));
             }
             lower_variance = level.variance;
             lower = Some(upper);
         }
-        self.lower(filter, lower, x, y)
+        P::narrow(self.lower(filter, lower, x, y))
     }
 
     #[inline(always)]
-    fn lower(&self, filter: Filter, level: Option<&(&Level<P>, Sampler<'_, P>)>, x: f32, y: f32) -> P {
+    fn lower(&self, filter: Filter, level: Option<&(&Level<P>, Sampler<'_, P>)>, x: f32, y: f32) -> P::Wide {
         match level {
             Some((level, sampler)) => level.at(sampler, x, y),
-            None => self.sharp.at(filter, x, y),
+            None => self.sharp.wide_at(filter, x, y),
         }
     }
 }

@@ -10,17 +10,32 @@ const x = (lane) => 16 + lane * LANE;
 const y = (row) => row * ROW + ROW / 2;
 
 export function braid(shot, panel) {
-  let effects = new Map();
+  const effects = new Map();
   let asked = null;
+  // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
+  let pictured = null;
+  let drawn = null;
 
   function draw() {
     const { rows, strands } = shot.state.braid;
+    pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
+    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults]);
+    if (content === drawn) return;
+    drawn = content;
     const keep = panel.scrollTop;
     const lanes = svg("svg", { class: "lanes", width: 84, height: rows.length * ROW, "aria-hidden": "true" });
     for (const strand of strands) lanes.append(...line(strand));
     rows.forEach((row, index) => lanes.append(...knot(row, index)));
     panel.replaceChildren(lanes, ...rows.map(rowNode));
     panel.scrollTop = keep;
+  }
+
+  function followPicture() {
+    pictured = { frame: shot.view.frame, revision: shot.state.revision };
+    for (const image of panel.querySelectorAll("img.thumb")) {
+      const source = thumb(Number(image.closest(".row").dataset.id));
+      if (image.getAttribute("src") !== source) image.src = source;
+    }
     meters();
   }
 
@@ -87,7 +102,7 @@ export function braid(shot, panel) {
     return node;
   }
 
-  const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, frame: shot.view.frame, revision: shot.state.revision })}`;
+  const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, ...pictured })}`;
   // A log scale from a ten-thousandth to one.
   const width = (effect) => (effect > 0 ? Math.max(4, Math.min(100, 100 + 25 * Math.log10(effect))) : 0);
 
@@ -155,7 +170,10 @@ export function braid(shot, panel) {
     const done = async (keep) => {
       field.onblur = null;
       if (keep && field.value.trim() && field.value !== row.name) await shot.edit({ do: "rename", stage: row.id, name: field.value });
-      else draw();
+      else {
+        drawn = null;
+        draw();
+      }
       panel.focus();
     };
     field.onblur = () => done(true);
@@ -172,11 +190,8 @@ export function braid(shot, panel) {
   let soon;
   shot.watch((what) => {
     if (what === "setup" || what === "view" || what === "faults") draw();
-    // Thumbnails follow once the frame rests.
-    if (what === "frame") {
-      clearTimeout(soon);
-      soon = setTimeout(draw, 350);
-    }
+    if (what !== "faults") clearTimeout(soon);
+    if (what === "painted") soon = setTimeout(followPicture, 200);
   });
   return { rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), remove: removeSelected };
 }

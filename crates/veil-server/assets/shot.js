@@ -22,9 +22,9 @@ export class Shot {
     this.watchers.push(heard);
   }
 
-  // What changed: "setup", "view", "frame", "trial", "faults".
+  // What changed: "setup", "view", "frame", "trial", "faults", "painted".
   tell(what) {
-    sessionStorage.setItem(this.memory, JSON.stringify(this.view));
+    if (["setup", "view", "frame"].includes(what)) sessionStorage.setItem(this.memory, JSON.stringify(this.view));
     for (const watcher of this.watchers) watcher(what);
   }
 

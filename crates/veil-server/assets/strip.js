@@ -100,6 +100,6 @@ export function strip(shot, node, nodes) {
   }
 
   new ResizeObserver(draw).observe(node);
-  shot.watch((what) => what !== "faults" && draw());
+  shot.watch((what) => ["setup", "view", "frame"].includes(what) && draw());
   return { draw, toKey };
 }

@@ -19,15 +19,21 @@ export function viewer(shot, nodes) {
   let flipped = false;
   let fullCost = 60;
 
-  // What a settled picture is of; told on the page, so that it can be waited for.
-  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.compare && shot.selected].join("/");
   const size = () => shot.state.setup.picture;
+  // What a settled picture is of; told on the page, so that it can be waited for.
+  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.compare && shot.selected, across() ?? "all"].join("/");
+
+  // No more pixels are sent than the screen shows; nearly all of them might as well be all.
+  function across() {
+    const seen = Math.ceil(size().width * place.zoom * (window.devicePixelRatio || 1));
+    return seen < size().width * 0.9 ? seen : undefined;
+  }
 
   function address(scale, commands) {
     const trial = [...(shot.trial ?? []), ...commands];
     return `${shot.base}/frame?${query({
       stage: shot.view.shown, frame: shot.view.frame, scale, look: shot.view.look, exposure: shot.view.exposure,
-      trial: trial.length ? JSON.stringify(trial) : undefined, revision: shot.state.revision,
+      across: across(), trial: trial.length ? JSON.stringify(trial) : undefined, revision: shot.state.revision,
     })}`;
   }
 
@@ -58,11 +64,13 @@ export function viewer(shot, nodes) {
       told(answer.about, performance.now() - started);
       paint();
       canvas.dataset.shows = scale === 1 && !mine.drag ? mine.of : "";
+      if (canvas.dataset.shows) shot.tell("painted");
     } catch (error) {
       if (error.name !== "AbortError") {
         note(error.message);
         sides = { now: null, off: null };
         paint();
+        shot.tell("painted");
       }
     } finally {
       if (pending === mine) {
@@ -80,11 +88,12 @@ export function viewer(shot, nodes) {
   }
 
   function told(about, ms) {
+    const fresh = JSON.stringify(about.faults) !== JSON.stringify(shot.faults);
     shot.faults = about.faults;
     nodes.cost.textContent = `${about.scale === 1 ? "full scale" : `scale 1/${about.scale}`} · ${Math.round(ms)} ms`;
     nodes.size.textContent = `${size().width}x${size().height}`;
     note(about.faults.map((fault) => `${shot.stage(fault.stage)?.name}: ${fault.message}`).join(" · "));
-    shot.tell("faults");
+    if (fresh) shot.tell("faults");
   }
 
   function note(text) {
@@ -141,6 +150,14 @@ export function viewer(shot, nodes) {
     drawGrips();
   }
 
+  // After zooming in, the pixels that were not sent.
+  function zoomed() {
+    if (!shot.state || nodes.play?.running() || (across() ?? size().width) <= (sides.now?.bitmap?.width ?? Infinity)) return;
+    well.dataset.wanted = signature();
+    clearTimeout(sharpen);
+    sharpen = setTimeout(() => ask(shot.trial ? dragScale() : 1), SHARPEN_AFTER_MS);
+  }
+
   const drawGrips = grips(shot, overlay, place);
 
   function toPicture(event) {
@@ -157,6 +174,7 @@ export function viewer(shot, nodes) {
     place.y = py - ((py - place.y) / place.zoom) * zoom;
     Object.assign(place, { zoom, fit: false });
     paint();
+    zoomed();
   }, { passive: false });
 
   // Drag pans; on the split line it moves the line; with Shift it measures a box.
@@ -223,10 +241,14 @@ export function viewer(shot, nodes) {
     probing = null;
   }
 
-  new ResizeObserver(paint).observe(well);
+  new ResizeObserver(() => {
+    paint();
+    zoomed();
+  }).observe(well);
 
   shot.watch((what) => {
-    if (what === "faults") return;
+    if (what === "faults" || what === "painted") return;
+    fit();
     well.dataset.wanted = signature();
     clearTimeout(sharpen);
     if (what === "trial" && shot.trial) {
@@ -247,10 +269,12 @@ export function viewer(shot, nodes) {
       place.y = py - ((py - place.y) / place.zoom) * zoom;
       Object.assign(place, { zoom, fit: false });
       paint();
+      zoomed();
     },
     fit() {
       place.fit = true;
       paint();
+      zoomed();
     },
     flip(on) {
       if (flipped === on) return;
@@ -265,6 +289,7 @@ export function viewer(shot, nodes) {
       paint();
     },
     address,
+    across,
     bitmap,
     canCompare,
   };

@@ -149,6 +149,7 @@ byId("exposure").onchange = () => {
 };
 
 shot.watch((what) => {
+  if (what === "trial" || what === "painted") return;
   const { state, view: looked } = shot;
   byId("version").textContent = state.version ? `· v${String(state.version).padStart(3, "0")}` : "";
   byId("shown").textContent = `shown: ${shot.row(looked.shown)?.name ?? shot.stage(looked.shown)?.name ?? ""}`;

@@ -7,11 +7,13 @@ use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::time::Instant;
+use veil_core::each_kind;
 use veil_core::engine::{Answer, OnFault, Request};
 use veil_core::setup::{Command, Edit, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Look, View, bytes};
 use veil_pixels::measure::statistics;
+use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Window};
 use veil_store::ShotRecord;
 
@@ -29,6 +31,9 @@ pub(crate) struct FrameQuery {
     look: Look,
     #[serde(default)]
     exposure: f32,
+    /// Pixels across on the screen, where those are fewer than the picture has: no more are sent.
+    #[serde(default)]
+    across: Option<u32>,
     /// Commands that are tried and not kept, as JSON: what is being dragged, or a stage off to compare.
     #[serde(default)]
     trial: Option<String>,
@@ -95,12 +100,12 @@ pub(crate) async fn frame(
         .now(move |cancel| {
             let started = Instant::now();
             let (answer, request) = answered(&worker, &shot, &query, cancel)?;
-            let pixels = answer.signal.over(answer.window);
+            let pixels = sent(&answer, query.across, cancel)?;
             let view = View { look: query.look, exposure: query.exposure };
             let body = bytes(&pixels, view, &worker.srgb);
             let about = json!({
-                "width": answer.window.width(),
-                "height": answer.window.height(),
+                "width": pixels.window().width(),
+                "height": pixels.window().height(),
                 "scale": request.scale.divisor(),
                 "ms": started.elapsed().as_secs_f64() * 1e3,
                 "kind": pixels.kind(),
@@ -111,6 +116,20 @@ pub(crate) async fn frame(
             Ok(with_about(body, &about))
         })
         .await
+}
+
+/// What is sent of an answer: all of it, or the means of what each of fewer pixels covers.
+fn sent(answer: &Answer, across: Option<u32>, cancel: &Cancel) -> Result<Pixels, WebError> {
+    let pixels = answer.signal.over(answer.window);
+    let (wide, high) = (answer.window.width() as u64, answer.window.height() as u64);
+    match across {
+        Some(across) if across > 0 && u64::from(across) < wide => {
+            let down = (high * u64::from(across)).div_ceil(wide) as u32;
+            let small = each_kind!(&pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?);
+            Ok(small)
+        }
+        _ => Ok(pixels),
+    }
 }
 
 fn corners(window: Window) -> [i32; 4] {
@@ -203,6 +222,7 @@ pub(crate) fn small_picture(
         scale: STILL_SCALE,
         look: Look::Colour,
         exposure: 0.0,
+        across: None,
         trial: None,
     };
     let (answer, _) = answered(app, shot, &query, cancel)?;
@@ -251,7 +271,15 @@ impl FrameText {
         let frame =
             self.frame.parse::<f64>().map_err(|_| WebError::Bad("stage and frame must be numbers".into()))?;
         let stage = self.stage.parse().map_err(bad)?;
-        Ok(FrameQuery { stage, frame, scale: 1, look: Look::Colour, exposure: 0.0, trial: None })
+        Ok(FrameQuery {
+            stage,
+            frame,
+            scale: 1,
+            look: Look::Colour,
+            exposure: 0.0,
+            across: None,
+            trial: None,
+        })
     }
 }
 

@@ -8,7 +8,7 @@ use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use tokio::io::AsyncWriteExt;
-use veil_core::plates::{Plates, Role};
+use veil_core::plates::{Plates, Ranks, Role};
 use veil_core::setup::{ColourSpace, Media, MediaId, Setup};
 use veil_core::signal::Pixels;
 use veil_core::view::{Look, View, bytes};
@@ -212,19 +212,8 @@ pub(crate) async fn pick(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
-    let shot = load(&app, path).await?;
-    let worker = app.clone();
-    app.cpu
-        .now(move |cancel| {
-            let media = medium_of(&shot.setup, query.media)?;
-            let ranks = worker.plates(&shot.folder).ranks(
-                media,
-                media.held_frame(f64::from(query.frame), 0),
-                cancel,
-            )?;
-            Ok(Json(json!({ "name": ranks.name_at(query.x, query.y) })))
-        })
-        .await
+    let (x, y) = (query.x, query.y);
+    of_ranks(app, path, query, move |ranks| json!({ "name": ranks.name_at(x, y) })).await
 }
 
 /// Every thing that a medium's Cryptomatte names.
@@ -233,17 +222,24 @@ pub(crate) async fn things(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
+    of_ranks(app, path, query, |ranks| json!({ "names": ranks.names })).await
+}
+
+/// What `say` makes of a medium's Cryptomatte.
+async fn of_ranks(
+    app: App,
+    path: ShotPath,
+    query: PickQuery,
+    say: impl FnOnce(&Ranks) -> Value + Send + 'static,
+) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     let worker = app.clone();
     app.cpu
         .now(move |cancel| {
             let media = medium_of(&shot.setup, query.media)?;
-            let ranks = worker.plates(&shot.folder).ranks(
-                media,
-                media.held_frame(f64::from(query.frame), 0),
-                cancel,
-            )?;
-            Ok(Json(json!({ "names": ranks.names })))
+            let frame = media.held_frame(f64::from(query.frame), 0);
+            let ranks = worker.plates(&shot.folder).ranks(media, frame, cancel)?;
+            Ok(Json(say(&ranks)))
         })
         .await
 }

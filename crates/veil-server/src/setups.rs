@@ -10,7 +10,7 @@ use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
 use veil_core::setup::{ColourSpace, Command, Frames, Media, PictureFormat, Setup, StageId};
 use veil_core::{shape, stages};
-use veil_store::{Applied, NewShot, ShotRecord, VersionRecord};
+use veil_store::{Applied, NewShot, ShotRecord, Store, StoreError, VersionRecord};
 
 use crate::App;
 use crate::cpu::blocking;
@@ -160,10 +160,7 @@ pub(crate) async fn undo(
     path: ShotPath,
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
-    let shot = load(&app, path).await?;
-    let (store, id) = (app.store.clone(), shot.id);
-    let applied = blocking(move || Ok(store.undo(id)?)).await?;
-    answer(&app, shot, applied, request.open).await
+    step(app, path, request, Store::undo).await
 }
 
 pub(crate) async fn redo(
@@ -171,9 +168,18 @@ pub(crate) async fn redo(
     path: ShotPath,
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
+    step(app, path, request, Store::redo).await
+}
+
+async fn step(
+    app: App,
+    path: ShotPath,
+    request: StepRequest,
+    which: fn(&Store, i32) -> Result<Applied, StoreError>,
+) -> Result<Json<ShotState>, WebError> {
     let shot = load(&app, path).await?;
     let (store, id) = (app.store.clone(), shot.id);
-    let applied = blocking(move || Ok(store.redo(id)?)).await?;
+    let applied = blocking(move || Ok(which(&store, id)?)).await?;
     answer(&app, shot, applied, request.open).await
 }
 
@@ -314,7 +320,7 @@ pub(crate) async fn new_shot(
 }
 
 /// A setup with one plate, of the plate's size and range.
-fn setup_on(store: &veil_store::Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
+fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
     let missing = || WebError::Missing("such plate".into());
     let record = store.media(show)?.into_iter().find(|record| record.id == media).ok_or_else(missing)?;
     let number = |pointer: &str| record.inspected.pointer(pointer).and_then(Value::as_i64).unwrap_or(0);
