@@ -4,7 +4,7 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use clap::Args;
-use veil_server::App;
+use veil_server::{App, Door};
 
 use crate::Done;
 use crate::error::ProgramError;
@@ -23,6 +23,9 @@ pub(crate) struct ServeArguments {
     /// Most memory for held pictures, in megabytes.
     #[arg(long, default_value_t = 2048)]
     cache: u64,
+    /// Largest upload of dropped files, in megabytes.
+    #[arg(long, default_value_t = 512)]
+    upload_limit: usize,
     /// With demo: only the first frames of each shot, for a quick look.
     #[arg(long)]
     first: Option<usize>,
@@ -42,7 +45,12 @@ pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
         app.make_demo(arguments.first)?;
     }
     let ready = |address| println!("Brazen Veil is at http://{address}/");
-    runtime.block_on(veil_server::serve(app, arguments.listen, &arguments.hosts, ready, stopped()))?;
+    let door = Door {
+        listen: arguments.listen,
+        names: arguments.hosts.clone(),
+        largest_upload: arguments.upload_limit << 20,
+    };
+    runtime.block_on(veil_server::serve(app, &door, ready, stopped()))?;
     Ok(())
 }
 

@@ -373,11 +373,9 @@ macro_rules! controls {
             }
             fn read(values: &[$crate::control::Value]) -> Option<Self> {
                 let mut values = values.iter();
-                let made = Self {
+                Some(Self {
                     $($field: <$type as $crate::control::FromValue>::from_value(values.next()?)?,)*
-                };
-                let _ = &mut values;
-                Some(made)
+                })
             }
         }
     };

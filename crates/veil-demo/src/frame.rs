@@ -43,6 +43,10 @@ struct Moments {
     next_eye: Eye,
     scene: Scene,
     shutter: Vec<(Eye, Scene)>,
+    offsets: Vec<Vec2>,
+    /// Bits of each part's ID, and of the sky's.
+    ids: Vec<u32>,
+    sky_id: u32,
 }
 
 impl Moments {
@@ -50,10 +54,15 @@ impl Moments {
         let plan = shot.plan();
         let eye = |moment: f32| shot.camera(moment).eye(plan.width, plan.height);
         let open = |sample: u32| since + SHUTTER * ((sample as f32 + 0.5) / SAMPLES as f32 - 0.5);
+        let scene = shot.scene(since);
+        let id_of = |thing: Thing| Id::of(thing.name()).bits();
         Self {
             eye: eye(since),
             next_eye: eye(since + 1.0),
-            scene: shot.scene(since),
+            offsets: (0..SAMPLES).map(offset).collect(),
+            ids: scene.parts.iter().map(|part| id_of(part.thing)).collect(),
+            sky_id: id_of(Thing::Sky),
+            scene,
             shutter: (0..SAMPLES).map(|sample| (eye(open(sample)), shot.scene(open(sample)))).collect(),
         }
     }
@@ -105,9 +114,9 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
     let mut pixel = Pixel::default();
     let mut things: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
     let mut met: Vec<Met<'_>> = Vec::with_capacity(SAMPLES as usize);
-    let turn = random.next();
+    let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
     for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
-        let ray = eye.lens_ray(middle + offset(sample as u32, turn), &mut random);
+        let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
         let hit = scene.hit_among(ray, near.iter().copied());
         let share = 1.0 / SAMPLES as f32;
         let same = |met: &&mut Met<'_>| met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
@@ -115,7 +124,7 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
             Some(met) => met.share += share,
             None => met.push(Met { share, scene, ray, hit }),
         }
-        let id = Id::of(hit.map_or(Thing::Sky, |hit| scene.parts[hit.part].thing).name()).bits();
+        let id = hit.map_or(moments.sky_id, |hit| moments.ids[hit.part]);
         if let Some(rank) = things.iter_mut().find(|rank| rank.0 == id || rank.1 == 0.0) {
             *rank = (id, rank.1 + share);
         }
@@ -135,11 +144,11 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
     pixel
 }
 
-/// Where a sample stands about the pixel's middle: evenly round it at two distances, turned anew in each pixel.
-fn offset(sample: u32, turn: f32) -> Vec2 {
-    let (sin, cos) = ((sample as f32 / SAMPLES as f32 * 2.0 + turn) * std::f32::consts::TAU).sin_cos();
-    let radius = ((sample as f32 + 0.5) / SAMPLES as f32).sqrt() * SOFTNESS;
-    Vec2::new(cos, sin) * radius
+/// Where a sample stands about the pixel's middle: evenly round it twice, farther out with each. Each pixel turns
+/// them all anew.
+fn offset(sample: u32) -> Vec2 {
+    let (share, radius) = (sample as f32 / SAMPLES as f32, (sample as f32 + 0.5) / SAMPLES as f32);
+    Vec2::from_angle(share * 2.0 * std::f32::consts::TAU) * radius.sqrt() * SOFTNESS
 }
 
 /// Depth, position and motion of what stands at the middle of the pixel at the middle of the shutter.

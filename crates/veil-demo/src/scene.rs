@@ -87,6 +87,12 @@ pub(crate) enum Shape {
         middle: Vec3,
         radius: f32,
     },
+    /// Round and thin, from one end to the other, its ends open.
+    Rod {
+        from: Vec3,
+        to: Vec3,
+        radius: f32,
+    },
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -117,6 +123,8 @@ pub(crate) struct Lamp {
 #[derive(Clone, Debug)]
 pub(crate) struct Scene {
     pub(crate) parts: Vec<Part>,
+    /// The ball that holds each part; most rays miss it, and that is quickly found.
+    balls: Vec<Option<(Vec3, f32)>>,
     pub(crate) lamps: Vec<Lamp>,
     /// Light of the low sun's afterglow, and where it comes from.
     pub(crate) dusk: (Vec3, Vec3),
@@ -140,6 +148,7 @@ impl Shape {
             Self::Level { .. } => None,
             Self::Block { middle, half, .. } => Some((middle, half.length())),
             Self::Ball { middle, radius } => Some((middle, radius)),
+            Self::Rod { from, to, radius } => Some(((from + to) * 0.5, (to - from).length() * 0.5 + radius)),
             Self::Frustum { foot, height, low, high } => {
                 let middle = foot + Vec3::Y * height * 0.5;
                 Some((middle, (height * 0.5).hypot(low.max(high))))
@@ -148,7 +157,21 @@ impl Shape {
     }
 }
 
+/// Whether a ray comes into a ball.
+fn enters(ray: Ray, ball: Option<(Vec3, f32)>) -> bool {
+    let Some((middle, radius)) = ball else { return true };
+    let to = middle - ray.from;
+    let (along, reach) = (to.dot(ray.along), radius * radius);
+    let distance = to.length_squared();
+    distance <= reach || (along > 0.0 && distance - along * along <= reach)
+}
+
 impl Scene {
+    pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
+        let balls = parts.iter().map(|part| part.shape.ball()).collect();
+        Self { parts, balls, lamps, dusk, moment }
+    }
+
     /// The parts that rays from about `from` within `angle` of `along` may meet.
     pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32) -> Vec<usize> {
         let may = |part: &Part| match part.shape.ball() {
@@ -173,6 +196,9 @@ impl Scene {
         let mut nearest: Option<(f32, Vec3, usize)> = None;
         for index in indices {
             let part = &self.parts[index];
+            if !enters(ray, self.balls[index]) {
+                continue;
+            }
             if let Some((distance, normal)) = meet(part.shape, ray)
                 && nearest.is_none_or(|(known, ..)| distance < known)
             {
@@ -191,10 +217,9 @@ impl Scene {
     pub(crate) fn shaded(&self, ray: Ray, within: f32) -> bool {
         let stands =
             |part: &Part| !matches!(part.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water);
-        self.parts
-            .iter()
-            .filter(|part| stands(part))
-            .any(|part| meet(part.shape, ray).is_some_and(|(d, _)| d < within))
+        let near =
+            self.parts.iter().zip(&self.balls).filter(|(part, ball)| stands(part) && enters(ray, **ball));
+        near.into_iter().any(|(part, _)| meet(part.shape, ray).is_some_and(|(d, _)| d < within))
     }
 }
 
@@ -206,6 +231,7 @@ fn meet(shape: Shape, ray: Ray) -> Option<(f32, Vec3)> {
         }
         Shape::Block { middle, half, turn } => meet_block(ray, middle, half, turn),
         Shape::Frustum { foot, height, low, high } => meet_frustum(ray, foot, height, low, high),
+        Shape::Rod { from, to, radius } => meet_rod(ray, from, to, radius),
         Shape::Ball { middle, radius } => {
             let offset = ray.from - middle;
             let along = offset.dot(ray.along);
@@ -267,6 +293,25 @@ fn meet_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Optio
     (distance > NEAR && place.xz().length() <= high).then_some((distance, Vec3::Y))
 }
 
+fn meet_rod(ray: Ray, from: Vec3, to: Vec3, radius: f32) -> Option<(f32, Vec3)> {
+    let length = (to - from).length();
+    let axis = (to - from) / length;
+    let offset = ray.from - from;
+    // What is left of both beside the axis: a circle in two dimensions.
+    let along = ray.along - axis * ray.along.dot(axis);
+    let beside = offset - axis * offset.dot(axis);
+    let a = along.length_squared();
+    let b = beside.dot(along);
+    let under = b * b - a * (beside.length_squared() - radius * radius);
+    if under < 0.0 || a == 0.0 {
+        return None;
+    }
+    let distance = (-b - under.sqrt()) / a;
+    let up = (offset + ray.along * distance).dot(axis);
+    let met = distance > NEAR && (0.0..=length).contains(&up);
+    met.then(|| (distance, (beside + along * distance) / radius))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -281,5 +326,7 @@ mod tests {
         // At height 1 of 4 the radius is 2 − 0.25 · 1 = 1.75.
         let cone = Shape::Frustum { foot: Vec3::ZERO, height: 4.0, low: 2.0, high: 1.0 };
         assert!((distance(cone) - 8.25).abs() < 1e-4);
+        let rod = Shape::Rod { from: Vec3::new(0.0, 0.0, 2.0), to: Vec3::new(0.0, 3.0, 2.0), radius: 0.5 };
+        assert!((distance(rod) - 7.5).abs() < 1e-4);
     }
 }

@@ -213,16 +213,22 @@ fn kiln_yard(moment: f32) -> Scene {
         Lamp { middle: RIGHT_LAMP, radius: 0.14, light: Vec3::new(1.9, 1.1, 0.5) },
     ];
     let dusk = (Vec3::new(0.75, 0.22, -0.35).normalize(), Vec3::new(0.36, 0.17, 0.09));
-    Scene { parts, lamps, dusk, moment }
+    Scene::new(parts, lamps, dusk, moment)
 }
 
 fn barge_middle(moment: f32) -> Vec3 {
     Vec3::new(-2.6 + 0.045 * moment, 0.03 * (moment * 0.09).sin(), 0.0)
 }
 
+/// Under the spar's end, from the middle of the deck.
+const LANTERN_HOOK: Vec3 = Vec3::new(-0.95, 3.92, 0.0);
+/// Length of the lantern's rope, in metres.
+const ROPE: f32 = 0.92;
+
 fn lantern_middle(moment: f32) -> Vec3 {
     let swing = 0.34 * (moment * 0.16).sin();
-    barge_middle(moment) + Vec3::new(-0.95 + swing.sin() * 0.9, 3.9 - swing.cos() * 0.9, 0.1)
+    let rope = Vec3::new(swing.sin(), -swing.cos(), 0.0) * ROPE;
+    barge_middle(moment) + LANTERN_HOOK + rope
 }
 
 fn lantern_barge(moment: f32) -> Scene {
@@ -259,6 +265,12 @@ fn lantern_barge(moment: f32) -> Scene {
         carried(Thing::Barge, hull, block(at(-0.35, 3.95, 0.0), 0.75, 0.04, 0.04)),
         carried(Thing::Barge, hull, block(at(-1.4, 0.95, 0.2), 0.4, 0.22, 0.35)),
         Part {
+            shape: Shape::Rod { from: deck + LANTERN_HOOK, to: lantern, radius: 0.014 },
+            stuff: hull,
+            thing: Thing::Barge,
+            velocity: (speed + lantern_middle(moment + 1.0) - lantern) * 0.5,
+        },
+        Part {
             shape: Shape::Ball { middle: lantern, radius: 0.17 },
             stuff: Stuff::Glow { light: glow },
             thing: Thing::Lantern,
@@ -277,5 +289,5 @@ fn lantern_barge(moment: f32) -> Scene {
     let lamps =
         vec![Lamp { middle: lantern, radius: 0.18, light: Vec3::new(3.0, 1.65, 0.65) * flicker(moment, 13) }];
     let dusk = (Vec3::new(0.6, 0.2, -0.5).normalize(), Vec3::new(0.30, 0.15, 0.085));
-    Scene { parts, lamps, dusk, moment }
+    Scene::new(parts, lamps, dusk, moment)
 }

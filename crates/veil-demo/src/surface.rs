@@ -219,7 +219,8 @@ fn plaster(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
     let grain = octaves(place * 11.0, 3, seed + 7);
     let damp = (0.6 - place.y * 0.5 + stain * 0.6).clamp(0.0, 1.0);
     let colour = tint * (1.0 + 0.5 * stain + 0.3 * grain) * (1.0 - 0.5 * damp);
-    let normal = bumped(normal, place, 0.03, |place| noise(place * 8.0, seed));
+    // Trowelled: shallow, and finer than the stains.
+    let normal = bumped(normal, place, 0.006, |place| octaves(place * 13.0, 2, seed));
     Finish { colour, normal, mirror: 0.0, roughness: 0.0, glow: Vec3::ZERO }
 }
 

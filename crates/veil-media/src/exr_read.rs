@@ -46,6 +46,14 @@ pub(crate) fn read_head(path: &Path) -> Result<ExrHead, MediaError> {
     })
 }
 
+/// How many channels each part has.
+pub(crate) fn channel_counts(path: &Path) -> Result<Vec<usize>, MediaError> {
+    guarded(path, || {
+        let reader = open(path)?;
+        Ok(reader.headers().iter().map(|header| header.channels.list.len()).collect())
+    })
+}
+
 fn open(path: &Path) -> Result<exr::block::reader::Reader<BufReader<File>>, MediaError> {
     let file = File::open(path).map_err(MediaError::io(path))?;
     exr::block::read(BufReader::with_capacity(1 << 18, file), false)

@@ -13,6 +13,7 @@ mod png_file;
 mod render;
 mod roles;
 mod sequence;
+mod whole;
 mod write;
 
 pub use error::MediaError;
@@ -22,4 +23,5 @@ pub use library::FilePlates;
 pub use png_file::encode_png;
 pub use render::{RenderError, RenderJob};
 pub use sequence::{FoundMedia, Pattern, scan};
+pub use whole::read_through;
 pub use write::{OutputError, OutputPattern, write_frame, write_whole};

@@ -152,9 +152,8 @@ fn read_row<P: Pixel, const FILTER: u8>(
     for ((x, out), m) in (x0..).zip(row).zip(moves) {
         let distance_sq = length_sq(*m);
         // A move that is not a number is none.
-        if !(distance_sq > 0.0)
-            && let Some(pixel) = still.at(x)
-        {
+        let moves = distance_sq > 0.0;
+        if !moves && let Some(pixel) = still.at(x) {
             *out = pixel;
             continue;
         }

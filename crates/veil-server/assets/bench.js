@@ -8,6 +8,8 @@ const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" 
 export function bench(shot, nodes) {
   const { panel, name, tools, help } = nodes;
   let picking = null;
+  // The selected row's main input and its result, small, while they are asked for.
+  let pair = false;
 
   function draw() {
     const focused = document.activeElement?.dataset?.field;
@@ -42,10 +44,25 @@ export function bench(shot, nodes) {
     panel.replaceChildren(...parts);
     panel.scrollTop = scroll;
     help.textContent = nodes.helpOf(stage);
+    const before = stage.links?.main?.from?.stage;
+    if (before !== undefined && row?.knot !== "final") {
+      tools.append(el("button", {
+        class: "button veil", "aria-pressed": pair, title: "small pictures of before and after this row",
+        onclick: () => { pair = !pair; draw(); },
+      }, "before and after"));
+      if (pair) panel.prepend(pairNode(before, stage.id));
+    }
     if (stage.tool) {
       tools.append(el("button", { class: "button veil", onclick: () => keepTool(stage.id) }, "keep on the rack"));
     }
     if (focused) panel.querySelector(`[data-field="${CSS.escape(focused)}"]`)?.focus();
+  }
+
+  function pairNode(before, after) {
+    const picture = (id, words) => el("figure", {},
+      el("img", { alt: `${words} ${shot.row(after)?.name}`, src: `${shot.base}/still?${query({ stage: id, frame: shot.view.frame, revision: shot.state.revision })}` }),
+      el("figcaption", {}, words));
+    return el("div", { class: "pair" }, picture(before, "before"), picture(after, "after"));
   }
 
   // What a tool's row shows: controls of rows inside, under its own labels.

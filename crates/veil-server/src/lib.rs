@@ -29,13 +29,22 @@ pub use app::App;
 pub use error::ServeError;
 pub use guard::Hosts;
 
-/// Largest upload of one file.
-const LARGEST_UPLOAD: usize = 512 << 20;
 /// Largest JSON text.
 const LARGEST_TEXT: usize = 16 << 20;
 
-/// Every route, for a server that listens on `address`.
-pub fn router(app: App, hosts: Hosts) -> Router {
+/// Where the server is reached, and what it takes in.
+#[derive(Clone, Debug)]
+pub struct Door {
+    /// Address and port; port 0 takes a free one.
+    pub listen: SocketAddr,
+    /// Other names that it is reached by.
+    pub names: Vec<String>,
+    /// Most bytes of one upload.
+    pub largest_upload: usize,
+}
+
+/// Every route, answering to `hosts`, taking uploads of at most so many bytes.
+pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
     let shot = Router::new()
         .route("/state", get(setups::state))
         .route("/edit", post(setups::edit))
@@ -57,7 +66,7 @@ pub fn router(app: App, hosts: Hosts) -> Router {
         .route("/render", post(queue::add));
     let uploads = Router::new()
         .route("/api/shows/{show}/upload", post(media::upload))
-        .layer(DefaultBodyLimit::max(LARGEST_UPLOAD));
+        .layer(DefaultBodyLimit::max(largest_upload));
     Router::new()
         .route("/", get(pages::wall))
         .route("/shots/{show}/{code}", get(pages::workbench))
@@ -98,17 +107,17 @@ fn header(name: &'static str, value: &'static str) -> SetResponseHeaderLayer<Hea
 /// Listens until `stop` is done. `ready` is called with the address once requests are answered.
 pub async fn serve(
     app: App,
-    listen: SocketAddr,
-    names: &[String],
+    door: &Door,
     ready: impl FnOnce(SocketAddr),
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), ServeError> {
+    let listen = door.listen;
     let listener =
         tokio::net::TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
     let address = listener.local_addr().map_err(|source| ServeError::Bind { listen, source })?;
     queue::start(&app);
     ready(address);
-    let service = router(app.clone(), Hosts::new(address, names));
+    let service = router(app.clone(), Hosts::new(address, &door.names), door.largest_upload);
     let stopped = app.clone();
     axum::serve(listener, service)
         .with_graceful_shutdown(async move {

@@ -12,7 +12,8 @@ use veil_core::plates::{Plates, Ranks, Role};
 use veil_core::setup::{ColourSpace, Media, MediaId, Setup};
 use veil_core::signal::Pixels;
 use veil_core::view::{Look, View, bytes};
-use veil_media::{FoundMedia, inspect};
+use veil_media::{FoundMedia, inspect, read_through};
+use veil_pixels::Cancel;
 use veil_pixels::resize::block_means;
 use veil_store::ShowRecord;
 
@@ -126,7 +127,7 @@ async fn take(
     file.sync_all().await.map_err(io)?;
     let (place, named) = (place.to_owned(), name.to_owned());
     blocking(move || {
-        inspect(partial.path()).map_err(|error| {
+        read_through(partial.path(), &Cancel::new()).map_err(|error| {
             let said = error.to_string().replace(&partial.path().display().to_string(), &named);
             WebError::Bad(said)
         })?;

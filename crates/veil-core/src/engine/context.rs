@@ -12,6 +12,29 @@ use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
 
+/// One frame of a rendered plate.
+pub struct Rendered<'a> {
+    /// The plate.
+    pub media: &'a Media,
+    /// The frame of its own numbering.
+    pub frame: i32,
+    plates: &'a dyn Plates,
+}
+
+impl Rendered<'_> {
+    /// Equal as long as the file is the same.
+    pub fn fingerprint(&self) -> Result<u64, StageError> {
+        Ok(self.plates.fingerprint(self.media, self.frame)?)
+    }
+
+    /// Where it exists, shown in the frame of the shot.
+    pub fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let full = self.plates.domain(self.media, self.frame)?;
+        let display = context.everywhere().display;
+        Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
+    }
+}
+
 /// A stage at a frame, with its values and inputs.
 pub struct Context<'a> {
     evaluation: &'a Evaluation<'a>,
@@ -157,6 +180,12 @@ impl<'a> Context<'a> {
         let fault = |what: &str| StageError::Fault(format!("`{}` {what}", self.entry.name));
         let id = id.ok_or_else(|| fault("has no plate yet; choose one on the bench"))?;
         self.evaluation.setup.medium(id).ok_or_else(|| fault("uses a plate that the setup does not list"))
+    }
+
+    /// The frame of a rendered plate that is seen here; the nearest one outside of its range.
+    pub fn rendered(&self, media: Option<MediaId>, shift: i32) -> Result<Rendered<'a>, StageError> {
+        let media = self.medium(media)?;
+        Ok(Rendered { media, frame: media.held_frame(self.frame(), shift), plates: self.plates() })
     }
 
     /// The files.

@@ -5,7 +5,9 @@ mod check;
 mod command;
 mod document;
 mod setting;
+mod strand;
 mod tool;
+mod tool_making;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;

@@ -51,23 +51,18 @@ impl Stage for IdPick {
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: IdControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        Ok(context.plates().fingerprint(media, media.held_frame(context.frame(), controls.shift))?)
+        context.rendered(controls.media, controls.shift)?.fingerprint()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: IdControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        let full = context.plates().domain(media, media.held_frame(context.frame(), controls.shift))?;
-        let display = context.everywhere().display;
-        Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
+        context.rendered(controls.media, controls.shift)?.domain(context)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: IdControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        let frame = media.held_frame(context.frame(), controls.shift);
-        let coverage = context.id_coverage(media, frame, &controls.names)?;
+        let plate = context.rendered(controls.media, controls.shift)?;
+        let coverage = context.id_coverage(plate.media, plate.frame, &controls.names)?;
         let Pixels::Field(coverage) = &coverage.pixels else {
             return Err(StageError::Fault("coverage is a field".into()));
         };

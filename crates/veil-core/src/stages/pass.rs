@@ -67,22 +67,18 @@ impl Stage for PassStage {
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: PassControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        Ok(context.plates().fingerprint(media, media.held_frame(context.frame(), controls.shift))?)
+        context.rendered(controls.media, controls.shift)?.fingerprint()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: PassControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        let full = context.plates().domain(media, media.held_frame(context.frame(), controls.shift))?;
-        let display = context.everywhere().display;
-        Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
+        context.rendered(controls.media, controls.shift)?.domain(context)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: PassControls = context.controls()?;
-        let media = context.medium(controls.media)?;
-        let file = context.pass(media, media.held_frame(context.frame(), controls.shift), controls.pass)?;
+        let plate = context.rendered(controls.media, controls.shift)?;
+        let file = context.pass(plate.media, plate.frame, controls.pass)?;
         let (divisor, cancel) = (context.scale().divisor(), context.cancel());
         let small = if controls.pass.averages() {
             each_kind!(&file.pixels, raster => resize::block_means(raster, divisor, cancel)?)

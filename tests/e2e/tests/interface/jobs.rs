@@ -9,7 +9,7 @@ use crate::support::{Desk, difference, program};
 async fn export_setup(desk: &Desk) -> std::path::PathBuf {
     let script = "const done = arguments[0]; fetch('/api/shots/Saltglass/SG010/state').then(r => r.json()).then(s => done(JSON.stringify(s.setup)))";
     let text = desk.browser.execute_async(script, vec![]).await.unwrap();
-    let file = desk.data.path().join("media/saltglass/haze.json");
+    let file = desk.served.media().join("haze.json");
     std::fs::write(&file, text.as_str().unwrap()).unwrap();
     file
 }
@@ -37,7 +37,7 @@ async fn frames_rendered_from_the_page_equal_those_of_the_command_line_on_one_th
     desk.press("dialog [aria-label=frames]", "1001-1002").await;
     desk.click("#start-render").await;
     desk.until("the render", "return document.querySelector('tr[data-id]')?.dataset.state === 'done'").await;
-    let from_page = desk.data.path().join("renders/saltglass/SG010/r001-Final");
+    let from_page = desk.served.data.path().join("renders/saltglass/SG010/r001-Final");
     let out = tempfile::tempdir().unwrap();
     for threads in ["1", "2"] {
         let folder = out.path().join(threads);
@@ -48,6 +48,74 @@ async fn frames_rendered_from_the_page_equal_those_of_the_command_line_on_one_th
             assert!(page == line, "frame {frame} on {threads} threads");
         }
     }
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// From the rack's link to a file, and from the file back through the rack's field.
+async fn a_tools_file_goes_out_and_comes_in(desk: &Desk) {
+    let script = "const done = arguments[0]; fetch(document.querySelector('.tool a[download]').href).then(r => r.text()).then(done)";
+    let text = desk.browser.execute_async(script, vec![]).await.unwrap();
+    let broken = desk.served.data.path().join("broken.json");
+    std::fs::write(&broken, &text.as_str().unwrap()[..40]).unwrap();
+    desk.press("#import", &broken.display().to_string()).await;
+    desk.until("a message", "return document.querySelector('.faults').textContent.includes('broken.json')")
+        .await;
+    let whole = desk.served.data.path().join("haze.json");
+    std::fs::write(&whole, text.as_str().unwrap()).unwrap();
+    desk.press("#import", &whole.display().to_string()).await;
+    let second = "return document.querySelector('.tool h2')?.textContent.includes('2') ?? false";
+    desk.until("the tool as number 2", second).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_render_tells_the_frame_that_failed_keeps_the_others_and_can_be_called_off() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    let plates = std::fs::read_dir(desk.served.media().join("plates/SG010"))
+        .unwrap()
+        .map(|entry| entry.unwrap().path());
+    let missing = plates.filter(|path| path.display().to_string().contains("1003")).collect::<Vec<_>>();
+    assert!(!missing.is_empty());
+    for file in missing {
+        std::fs::remove_file(file).unwrap();
+    }
+    let render = async |frames: &str| {
+        desk.click("#render").await;
+        desk.until("the dialog", "return Boolean(document.querySelector('#start-render'))").await;
+        desk.run("document.querySelector('dialog [aria-label=frames]').select()").await;
+        desk.press("dialog [aria-label=frames]", frames).await;
+        desk.click("#start-render").await;
+    };
+    render("1001-1004").await;
+    let state =
+        |word: &str| format!("return document.querySelector('tr[data-id]')?.dataset.state === '{word}'");
+    desk.until("the failure", &state("failed")).await;
+    assert!(desk.text("tr[data-id] .failed").await.starts_with("1003: "));
+    assert_eq!(desk.text("tr[data-id] .done").await, "3 of 4");
+    let names = |folder: &str| -> Vec<String> {
+        let folder = desk.served.data.path().join("renders/saltglass/SG010").join(folder);
+        let files = std::fs::read_dir(folder).unwrap();
+        let mut names: Vec<_> = files.map(|file| file.unwrap().file_name().into_string().unwrap()).collect();
+        names.sort();
+        names
+    };
+    assert_eq!(names("r001-Final"), ["SG010.1001.exr", "SG010.1002.exr", "SG010.1004.exr"]);
+
+    desk.open("/shots/Saltglass/SG010").await;
+    desk.until("the page", "return document.body.dataset.ready === 'true'").await;
+    render("1001-1900").await;
+    desk.until(
+        "a frame",
+        "return Number.parseInt(document.querySelector('tr[data-id] .done')?.textContent) > 0",
+    )
+    .await;
+    desk.click("tr[data-id] .cancel").await;
+    desk.until("the end", &state("cancelled")).await;
+    let made = names("r002-Final");
+    assert!(
+        made.len() < 900 && made.iter().all(|name| name.ends_with(".exr") && !name.starts_with('.')),
+        "{made:?}"
+    );
     desk.browser.clone().close().await.unwrap();
 }
 
@@ -82,6 +150,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
 
     desk.open("/rack").await;
     assert!(desk.text(".tool h2").await.starts_with("haze"));
+    a_tools_file_goes_out_and_comes_in(&desk).await;
     desk.open_shot("SG020").await;
     let middle = [0.3, 0.3, 0.6, 0.7];
     let plain = desk.pixels(middle).await;

@@ -67,39 +67,53 @@ async fn started(mut command: Command, says: &str) -> (Child, String) {
     }
 }
 
-/// The demo show, served, and a browser on it.
-pub(crate) struct Desk {
-    pub(crate) browser: Client,
-    pub(crate) address: String,
+/// The demo show, served.
+pub(crate) struct Served {
+    /// Host and port.
+    pub(crate) host: String,
     pub(crate) data: tempfile::TempDir,
     _server: Child,
-    _driver: Child,
 }
 
-impl Desk {
-    pub(crate) async fn new() -> Self {
+impl Served {
+    /// With more arguments than it needs.
+    pub(crate) async fn with(arguments: &[&str]) -> Self {
         let data = tempfile::tempdir().unwrap();
         link_all(&footage(), &data.path().join("media/saltglass"));
         let mut server = Command::new(program());
         server
             .args(["demo", "--listen", "127.0.0.1:0", "--first", &FRAMES.to_string(), "--data"])
-            .arg(data.path());
-        let (server, address) = started(server, "Brazen Veil is at ").await;
+            .arg(data.path())
+            .args(arguments);
+        let (server, address) = started(server, "Brazen Veil is at http://").await;
+        Self { host: address.trim_end_matches('/').to_owned(), data, _server: server }
+    }
+
+    /// The show's folder of media.
+    pub(crate) fn media(&self) -> PathBuf {
+        self.data.path().join("media/saltglass")
+    }
+}
+
+/// The demo show, served, and a browser on it.
+pub(crate) struct Desk {
+    pub(crate) browser: Client,
+    pub(crate) served: Served,
+    _driver: Child,
+}
+
+impl Desk {
+    pub(crate) async fn new() -> Self {
+        let served = Served::with(&[]).await;
         let mut driver = Command::new("chromedriver");
         driver.arg("--port=0");
         let (driver, port) = started(driver, "started successfully on port ").await;
         let browser = browser(port.trim_end_matches('.')).await;
-        Self {
-            browser,
-            address: address.trim_end_matches('/').to_owned(),
-            data,
-            _server: server,
-            _driver: driver,
-        }
+        Self { browser, served, _driver: driver }
     }
 
     pub(crate) async fn open(&self, path: &str) {
-        self.browser.goto(&format!("{}{path}", self.address)).await.unwrap();
+        self.browser.goto(&format!("http://{}{path}", self.served.host)).await.unwrap();
     }
 
     /// Opens a shot and waits for its first picture.

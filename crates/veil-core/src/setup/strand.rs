@@ -1,0 +1,168 @@
+//! Rows joining a strand and leaving it, and what is plugged in their slots.
+
+use super::command::{CommandError, NewRow, entry};
+use super::{Link, Setup, Source, StageEntry, StageId};
+use crate::shape;
+use crate::signal::Take;
+use crate::spec::{Accepts, MAIN};
+
+/// Puts rows in after a row; the last of them is the one that joins the strand.
+pub(super) fn put_in(
+    setup: &mut Setup,
+    rows: Vec<StageEntry>,
+    joins: StageId,
+    place: &NewRow,
+) -> Result<(), CommandError> {
+    let last = setup.stages.len().saturating_sub(1);
+    let at = match place.after {
+        Some(after) => (setup.row(after).ok_or(CommandError::NoStage(after))? + 1).min(last),
+        None => 0,
+    };
+    let before = place.after.and_then(|after| setup.stage(after)).filter(|row| !row.kind.is_final()).cloned();
+    // On the final row, what comes in goes before it on its strand.
+    let before = match (before, place.after) {
+        (None, Some(_)) => main_source(setup, setup.final_id()).and_then(|id| setup.stage(id)).cloned(),
+        (before, _) => before,
+    };
+    let inside = before.as_ref().and_then(|row| row.inside);
+    let outermost: Vec<StageId> = rows.iter().filter(|row| row.inside.is_none()).map(|row| row.id).collect();
+    setup.stages.splice(at..at, rows);
+    for id in outermost {
+        entry(setup, id)?.inside = inside;
+    }
+    if let Some((taker, slot)) = &place.into {
+        link(setup, *taker, slot, Some(Source::Stage(joins)), None)?;
+    }
+    if let Some(before) = before {
+        join_strand(setup, joins, &before)?;
+    }
+    Ok(())
+}
+
+/// Where the first main slot takes from.
+fn main_source(setup: &Setup, id: Option<StageId>) -> Option<StageId> {
+    match setup.stage(id?)?.links.get(MAIN)?.from {
+        Source::Stage(from) => Some(from),
+        Source::Input(_) => None,
+    }
+}
+
+/// Links a new row into the strand after `before`: it takes `before`, and what took `before` along the
+/// strand takes it, each where the kinds fit.
+fn join_strand(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<(), CommandError> {
+    let new = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let Some(main) = shape::slots(new).into_iter().find(|slot| slot.id == MAIN) else { return Ok(()) };
+    let given = shape::kind_of(setup, before.id);
+    if !main.accepts.takes(given) {
+        return Ok(());
+    }
+    let takers: Vec<(StageId, String)> = setup
+        .takers(before.id)
+        .into_iter()
+        .filter(|(taker, _)| *taker != id)
+        .map(|(taker, slot)| (taker, slot.to_owned()))
+        .collect();
+    link(setup, id, MAIN, Some(Source::Stage(before.id)), None)?;
+    let along =
+        takers.iter().find(|(_, slot)| slot == MAIN).or_else(|| takers.first().filter(|_| takers.len() == 1));
+    if let Some((taker, slot)) = along {
+        let gives = shape::kind_of(setup, id);
+        let stage = setup.stage(*taker).ok_or(CommandError::NoStage(*taker))?;
+        let fits = shape::slots(stage).iter().any(|s| s.id == slot && s.accepts.takes(gives));
+        if fits {
+            let take = setup.stage(*taker).and_then(|stage| stage.links.get(slot)).and_then(|link| link.take);
+            link(setup, *taker, slot, Some(Source::Stage(id)), take)?;
+        }
+    }
+    // The result of a tool moves on when its last row gets a follower.
+    if let Some(tool) = before
+        .inside
+        .and_then(|row| setup.stages.iter_mut().find(|stage| stage.id == row))
+        .and_then(|row| row.tool.as_mut())
+        && tool.result == before.id
+    {
+        tool.result = id;
+    }
+    Ok(())
+}
+
+/// Takes a stage out with all that is inside it; gives the row that took its place on the strand.
+pub(super) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, CommandError> {
+    let gone = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
+    if gone.kind.is_final() {
+        return Err(CommandError::Final);
+    }
+    let healed = gone.links.get(MAIN).copied();
+    let takers: Vec<(StageId, String)> =
+        setup.takers(id).into_iter().map(|(taker, slot)| (taker, slot.to_owned())).collect();
+    for (taker, slot) in takers {
+        let stage = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
+        let accepts = shape::slots(stage).into_iter().find(|s| s.id == slot).map(|slot| slot.accepts);
+        let kind = healed.map(|link| shape::linked_kind(setup, link, gone.inside));
+        let fits = accepts.zip(kind).is_some_and(|(accepts, kind)| accepts.takes(kind));
+        link(setup, taker, &slot, healed.filter(|_| fits).map(|link| link.from), None)?;
+    }
+    let above = healed.and_then(|link| match link.from {
+        Source::Stage(above) => Some(above),
+        Source::Input(_) => None,
+    });
+    if let Some(tool) = gone
+        .inside
+        .and_then(|row| setup.stages.iter_mut().find(|stage| stage.id == row))
+        .and_then(|row| row.tool.as_mut())
+    {
+        tool.faceplate.retain(|entry| entry.stage != id);
+        if tool.result == id {
+            tool.result = above.ok_or_else(|| CommandError::InsideTool(gone.name.clone()))?;
+        }
+    }
+    let mut gone = vec![id];
+    let mut next = 0;
+    while let Some(outer) = gone.get(next).copied() {
+        gone.extend(setup.stages.iter().filter(|stage| stage.inside == Some(outer)).map(|stage| stage.id));
+        next += 1;
+    }
+    setup.stages.retain(|stage| !gone.contains(&stage.id));
+    Ok(above)
+}
+
+/// Plugs a slot. Where a field is wanted and a picture comes, one float is chosen and kept: luma of a plate
+/// or of what is made of one alone, alpha of anything else, unless it is said.
+pub(super) fn link(
+    setup: &mut Setup,
+    taker: StageId,
+    slot: &str,
+    from: Option<Source>,
+    take: Option<Take>,
+) -> Result<(), CommandError> {
+    let stage = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
+    let Some(from) = from else {
+        entry(setup, taker)?.links.remove(slot);
+        return Ok(());
+    };
+    if let Source::Stage(id) = from {
+        let source = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+        if source.inside != stage.inside {
+            return Err(CommandError::InsideTool(source.name.clone()));
+        }
+    }
+    let accepts = shape::slots(stage).into_iter().find(|s| s.id == slot).map_or(Accepts::Any, |s| s.accepts);
+    let kind = shape::linked_kind(setup, Link { from, take: None }, stage.inside);
+    let take = accepts.converts(kind).then(|| take.unwrap_or_else(|| natural_take(setup, from)));
+    entry(setup, taker)?.links.insert(slot.into(), Link { from, take });
+    Ok(())
+}
+
+fn natural_take(setup: &Setup, from: Source) -> Take {
+    let mut id = match from {
+        Source::Stage(id) => Some(id),
+        Source::Input(_) => return Take::Luma,
+    };
+    while let Some(stage) = id.and_then(|id| setup.stage(id)) {
+        if stage.kind.0 == "plate" {
+            return Take::Luma;
+        }
+        id = main_source(setup, Some(stage.id));
+    }
+    Take::Alpha
+}
