@@ -72,7 +72,7 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
 
 /// Light of a lamp of some size: from several places of a large one.
 fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut Random) -> Vec3 {
-    let places = if lamp.radius > 0.3 { 4 } else { 1 };
+    let places = if lamp.radius > 0.3 { 4 } else { 2 };
     let mut light = Vec3::ZERO;
     for _ in 0..places {
         let spread = Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.5;

@@ -4,7 +4,13 @@ const SVG = "http://www.w3.org/2000/svg";
 
 function fill(node, attributes, children) {
   for (const [key, value] of Object.entries(attributes)) {
-    if (value === undefined || value === null || value === false) continue;
+    if (value === undefined || value === null) continue;
+    // States of a control are told either way.
+    if (key.startsWith("aria-")) {
+      node.setAttribute(key, String(value));
+      continue;
+    }
+    if (value === false) continue;
     if (key.startsWith("on")) node.addEventListener(key.slice(2), value);
     else if (key === "class") node.setAttribute("class", value);
     else node.setAttribute(key, value === true ? "" : value);
