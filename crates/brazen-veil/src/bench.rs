@@ -11,11 +11,13 @@ use veil_core::plates::{PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
-use veil_core::signal::{Domain, Pixels, Scale};
+use veil_core::signal::{Domain, Pixels, Scale, Signal};
+use veil_media::{FilePlates, OutputPattern, write_frame};
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::noise::{Fold, Noise};
+use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::Filter;
 use veil_pixels::steepness::steepness;
 use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
@@ -129,6 +131,15 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
             black_box(how.apply(&picture, window, &moves, &cancel).is_ok());
         });
     }
+    let tilted = Homography::from_rows([[1.02, 0.05, -40.0], [-0.03, 0.98, 30.0], [2e-5, -1e-5, 1.0]]);
+    let carried = Carried {
+        back: tilted.inverse().unwrap_or(Homography::IDENTITY),
+        filter: Filter::Linear,
+        edge: Edge::Clear,
+    };
+    note("perspective_bilinear", &mut || {
+        black_box(carried.apply(&picture, window, window, &cancel).is_ok());
+    });
     note("over", &mut || {
         let mut below = picture.clone();
         let done = below.fill_rows(&cancel, |y, row| {
@@ -149,6 +160,35 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         }
         note(name, &mut render);
     }
+    measured.extend(measure_files(times, &picture, only));
+    measured
+}
+
+/// A picture written as half-float OpenEXR with ZIP, and read again. Nothing where no file can be written.
+fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f64)> {
+    let (write, read) = ("exr_half_zip_write", "exr_half_zip_read");
+    let Ok(folder) = tempfile::tempdir() else { return Vec::new() };
+    let Ok(pattern) = folder.path().join("x.####.exr").to_string_lossy().parse::<OutputPattern>() else {
+        return Vec::new();
+    };
+    let window = picture.window();
+    let domain = Domain { display: window, data: window };
+    let signal = Signal { domain, pixels: Pixels::Picture(picture.clone()) };
+    let mut measured = Vec::new();
+    let mut note = |name: &str, work: &mut dyn FnMut()| {
+        // Reading needs what writing leaves.
+        if name.contains(only) || read.contains(only) {
+            measured.push((name.to_owned(), median(times, work)));
+        }
+    };
+    note(write, &mut || {
+        black_box(write_frame(&pattern, 1, &signal).is_ok());
+    });
+    let media = Media { frames: Some(Frames { first: 1, last: 1 }), ..plate("x.####.exr") };
+    note(read, &mut || {
+        let plates = FilePlates::new(folder.path());
+        black_box(plates.pass(&media, 1, Role::Beauty, &Cancel::new()).is_ok());
+    });
     measured
 }
 
@@ -170,20 +210,24 @@ impl Plates for OnePicture {
     }
 }
 
+fn plate(path: &str) -> Media {
+    Media {
+        id: MediaId(1),
+        name: "plate".into(),
+        path: path.into(),
+        frames: None,
+        colour: ColourSpace::Linear,
+        content: None,
+    }
+}
+
 /// The haze: noise of three octaves, its steepness, its strength, an ellipse as matte, and the displacement
 /// with softness. The same as `bench/haze.py`.
 fn haze_setup() -> Setup {
     let picture =
         PictureFormat { width: WIDTH, height: HEIGHT, fps: 24.0, frames: Frames { first: 1, last: 100_000 } };
     let mut setup = Setup::empty("haze", picture);
-    setup.media.push(Media {
-        id: MediaId(1),
-        name: "plate".into(),
-        path: "plate.exr".into(),
-        frames: None,
-        colour: ColourSpace::Linear,
-        content: None,
-    });
+    setup.media.push(plate("plate.exr"));
     let pair = |x: f64, y: f64| Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] };
     let id = StageId;
     let rows = vec![

@@ -109,6 +109,8 @@ pub enum AmountRule {
     Mixes,
     /// They scale how far the picture moves, or how strong a layer is; the stage does it itself.
     OwnUse,
+    /// Amount goes part of the way and is the stage's own; the matte mixes from the bypass to the result.
+    OwnAmount,
     /// They weaken what a source gives.
     Opacity,
     /// There are none.

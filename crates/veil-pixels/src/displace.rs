@@ -45,6 +45,9 @@ impl Displacement {
         let (reads, widest) = (moves.moved.grow(about, about), self.softness * moves.longest);
         let softness = Softness::new(source, data, self.edge, reads, widest, cancel)?;
         let reader = softness.reader(Sampler::new(source, data, self.edge));
+        if softness.is_sharp() {
+            return self.apply_sharp(source, data, moves, cancel);
+        }
         Raster::written(moves.window(), cancel, |y, row| {
             let at = (moves.window().x0, y);
             let (still, moves) = (Still::new(source, y), moves.map.row(y));
@@ -52,6 +55,35 @@ impl Displacement {
                 Filter::Nearest => read_row::<P, NEAREST>(&reader, self.softness, still, moves, at, row),
                 Filter::Linear => read_row::<P, LINEAR>(&reader, self.softness, still, moves, at, row),
                 Filter::Cubic => read_row::<P, CUBIC>(&reader, self.softness, still, moves, at, row),
+            }
+        })
+    }
+
+    /// As [`Self::apply`], where nothing is softened.
+    fn apply_sharp<P: Pixel>(
+        self,
+        source: &Raster<P>,
+        data: Window,
+        moves: &Moves,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let sampler = Sampler::new(source, data, self.edge);
+        let window = moves.window();
+        let begin = || [vec![0.0f32; window.width()], vec![0.0f32; window.width()]];
+        Raster::written_with(window, cancel, begin, |[from_x, from_y], y, row| {
+            let moves = moves.map.row(y);
+            let all_move = places(moves, [window.x0, y], from_x, from_y);
+            sampler.read_run(self.filter, from_x, from_y, row);
+            if all_move {
+                return;
+            }
+            let still = Still::new(source, y);
+            for ((x, out), m) in (window.x0..).zip(row).zip(moves) {
+                if !moves_at_all(*m)
+                    && let Some(pixel) = still.at(x)
+                {
+                    *out = pixel;
+                }
             }
         })
     }
@@ -104,9 +136,28 @@ fn moves(m: &[f32; 2]) -> bool {
     *m != [0.0, 0.0]
 }
 
+/// A move that is not a number is none.
+#[inline(always)]
+fn moves_at_all(m: [f32; 2]) -> bool {
+    length_sq(m) > 0.0
+}
+
 #[inline(always)]
 fn length_sq(m: [f32; 2]) -> f32 {
     m[0] * m[0] + m[1] * m[1]
+}
+
+/// Where each pixel of a row from pixel `(x0, y)` on is read, and whether all of them move.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mut [f32]) -> bool {
+    let middle = y as f32 + 0.5;
+    let mut all_move = true;
+    for (index, ((m, from_x), from_y)) in moves.iter().zip(from_x).zip(from_y).enumerate() {
+        *from_x = (x0 + index as i32) as f32 + 0.5 - m[0];
+        *from_y = middle - m[1];
+        all_move &= moves_at_all(*m);
+    }
+    all_move
 }
 
 const NEAREST: u8 = 0;

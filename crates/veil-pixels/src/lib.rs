@@ -20,6 +20,7 @@ pub mod grade;
 pub mod measure;
 pub mod mix;
 pub mod noise;
+pub mod perspective;
 pub mod pool;
 pub mod raster;
 pub mod resample;

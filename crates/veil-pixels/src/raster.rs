@@ -38,6 +38,8 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
 
 /// Floats that are worked on together.
 pub trait Wide: Copy + Default {
+    /// `self · weight`, float by float.
+    fn times(self, weight: f32) -> Self;
     /// `self + other · weight`, float by float.
     fn plus(self, other: Self, weight: f32) -> Self;
     /// From `self` at 0 to `other` at 1. Exactly `self` at 0 and exactly `other` at 1.
@@ -49,6 +51,10 @@ pub trait Wide: Copy + Default {
 
 impl Wide for f32 {
     #[inline(always)]
+    fn times(self, weight: f32) -> Self {
+        self * weight
+    }
+    #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
         self + other * weight
     }
@@ -56,12 +62,20 @@ impl Wide for f32 {
 
 impl Wide for [f32; 2] {
     #[inline(always)]
+    fn times(self, weight: f32) -> Self {
+        [self[0] * weight, self[1] * weight]
+    }
+    #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
         [self[0] + other[0] * weight, self[1] + other[1] * weight]
     }
 }
 
 impl Wide for f32x4 {
+    #[inline(always)]
+    fn times(self, weight: f32) -> Self {
+        self * Self::splat(weight)
+    }
     #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
         self + other * Self::splat(weight)

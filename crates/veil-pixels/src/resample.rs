@@ -6,6 +6,8 @@
 //! - Source of the cubic: Keys, "Cubic Convolution Interpolation for Digital Image Processing",
 //!   1981, with a = −1/2 (the Catmull-Rom spline).
 
+use multiversion::multiversion;
+
 use crate::raster::{Pixel, Wide};
 use crate::{Edge, Raster, Window};
 
@@ -92,33 +94,58 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         // Casting saturates, so that places far away stay far away.
         let first = [(column as i32).saturating_sub(before), (row as i32).saturating_sub(before)];
         let (right, down) = (first[0].wrapping_sub(self.window.x0), first[1].wrapping_sub(self.window.y0));
+        let [room_x, room_y] = self.room::<N>();
+        if (right as u32) < room_x && (down as u32) < room_y {
+            Ok(self.weighed(down as usize * self.width + right as usize, weights))
+        } else {
+            Err(Taps { first, weights })
+        }
+    }
+
+    /// How many columns and rows a first tap may stand in, so that the others are in the raster too.
+    #[inline(always)]
+    fn room<const N: usize>(&self) -> [u32; 2] {
         let room = |length: i32| length.saturating_sub(N as i32 - 1).max(0) as u32;
-        let inside = (right as u32) < room(self.window.x1.wrapping_sub(self.window.x0))
-            && (down as u32) < room(self.window.y1.wrapping_sub(self.window.y0));
-        if !inside {
-            return Err(Taps { first, weights });
+        [room(self.window.x1.wrapping_sub(self.window.x0)), room(self.window.y1.wrapping_sub(self.window.y0))]
+    }
+
+    /// The taps whose first is at an index of the pixels, weighed along the rows and then down.
+    #[inline(always)]
+    fn weighed<const N: usize>(&self, start: usize, weights: [[f32; N]; 2]) -> P::Wide {
+        let line = |number: usize| {
+            let taps = &self.pixels[start + number * self.width..][..N];
+            across(taps, &weights[0])
+        };
+        weigh(line, &weights[1])
+    }
+
+    /// The values at a run of places, which are given by axis; as [`Self::at`] gives each of them, but faster.
+    pub fn read_run(&self, filter: Filter, x: &[f32], y: &[f32], out: &mut [P]) {
+        let places = x.chunks(RUN).zip(y.chunks(RUN));
+        for (out, (x, y)) in out.chunks_mut(RUN).zip(places) {
+            match filter {
+                Filter::Nearest => {
+                    for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y)) {
+                        *out = self.at(Filter::Nearest, *x, *y);
+                    }
+                }
+                Filter::Linear => read_block(self, x, y, Linear, out),
+                Filter::Cubic => read_block(self, x, y, Cubic, out),
+            }
         }
-        let start = down as usize * self.width + right as usize;
-        let mut sum = P::Wide::default();
-        for (line, weight) in weights[1].into_iter().enumerate() {
-            let taps = &self.pixels[start + line * self.width..][..N];
-            sum = sum.plus(across(taps, &weights[0]), weight);
-        }
-        Ok(sum)
     }
 
     /// Taps of which some lie outside the raster.
     #[cold]
     #[inline(never)]
     fn beyond<const N: usize>(&self, Taps { first, weights }: Taps<N>) -> P::Wide {
-        let mut sum = P::Wide::default();
-        for (line, weight) in weights[1].into_iter().enumerate() {
+        let line = |number: usize| {
             let taps: [P; N] = std::array::from_fn(|column| {
-                self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(line as i32))
+                self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(number as i32))
             });
-            sum = sum.plus(across(&taps, &weights[0]), weight);
-        }
-        sum
+            across(&taps, &weights[0])
+        };
+        weigh(line, &weights[1])
     }
 
     fn pixel(&self, x: i32, y: i32) -> P {
@@ -140,13 +167,110 @@ struct Taps<const N: usize> {
 
 #[inline(always)]
 fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P::Wide {
-    let weighed = taps.iter().zip(weights);
-    weighed.fold(P::Wide::default(), |sum, (tap, weight)| sum.plus(tap.widen(), *weight))
+    weigh(|number| taps[number].widen(), weights)
+}
+
+/// The weighed sum of what `of` gives for each number.
+#[inline(always)]
+fn weigh<W: Wide, const N: usize>(of: impl Fn(usize) -> W, weights: &[f32; N]) -> W {
+    let first = of(0).times(weights[0]);
+    weights.iter().enumerate().skip(1).fold(first, |sum, (number, weight)| sum.plus(of(number), *weight))
+}
+
+/// Places that are worked out together.
+const RUN: usize = 64;
+
+/// A filter of a known number of taps.
+trait Weights<const N: usize>: Copy {
+    /// Weight of one of the taps for a place `t` beyond the pixel centre before it.
+    fn of_tap(self, tap: usize, t: f32) -> f32;
+}
+
+#[derive(Clone, Copy)]
+struct Linear;
+
+impl Weights<2> for Linear {
+    #[inline(always)]
+    fn of_tap(self, tap: usize, t: f32) -> f32 {
+        linear_weight(tap, t)
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Cubic;
+
+impl Weights<4> for Cubic {
+    #[inline(always)]
+    fn of_tap(self, tap: usize, t: f32) -> f32 {
+        cubic_weight(tap, t)
+    }
+}
+
+/// A float without a fraction as a whole number, many at a time, which a cast is not; what lies farther out than any
+/// picture reaches, or is no number, comes to lie out there too.
+#[inline(always)]
+fn whole(value: f32) -> i32 {
+    const FAR: f32 = 4_000_000.0;
+    // Adding this leaves the whole number in the low bits.
+    const SHIFT: f32 = 12_582_912.0;
+    let near = value.clamp(-FAR, FAR) + SHIFT;
+    (near.to_bits() as i32).wrapping_sub(SHIFT.to_bits() as i32)
+}
+
+/// Up to [`RUN`] places: first where all of them are and by what they are weighed, many at a time, and then one
+/// after the other. A block that reaches over the border is read place by place.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
+    sampler: &Sampler<'_, P>,
+    x: &[f32],
+    y: &[f32],
+    weights: W,
+    out: &mut [P],
+) {
+    let before = (N as i32 - 1) / 2;
+    let ([room_x, room_y], window) = (sampler.room::<N>(), sampler.window);
+    let (skip_x, skip_y) = (before.wrapping_add(window.x0), before.wrapping_add(window.y0));
+    let width = sampler.width as u32;
+    let (mut starts, mut shares, mut inside) = ([0u32; RUN], [[0.0f32; RUN]; 2], true);
+    for index in 0..out.len().min(RUN) {
+        let (x, y) = (x[index] - 0.5, y[index] - 0.5);
+        let (column, row) = (x.floor(), y.floor());
+        let right = whole(column).wrapping_sub(skip_x) as u32;
+        let down = whole(row).wrapping_sub(skip_y) as u32;
+        inside &= (right < room_x) & (down < room_y);
+        starts[index] = down.wrapping_mul(width).wrapping_add(right);
+        shares[0][index] = x - column;
+        shares[1][index] = y - row;
+    }
+    if !inside {
+        let at = |t: f32| -> [f32; N] { std::array::from_fn(|tap| weights.of_tap(tap, t)) };
+        for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y)) {
+            *out = P::narrow(sampler.taps(*x, *y, at).unwrap_or_else(|taps| sampler.beyond(taps)));
+        }
+        return;
+    }
+    let mut weighed = [[[0.0f32; RUN]; N]; 2];
+    for (weighed, shares) in weighed.iter_mut().zip(&shares) {
+        for (tap, weighed) in weighed.iter_mut().enumerate() {
+            for (weight, share) in weighed.iter_mut().zip(shares) {
+                *weight = weights.of_tap(tap, *share);
+            }
+        }
+    }
+    for (index, out) in out.iter_mut().enumerate().take(RUN) {
+        let weights = weighed.each_ref().map(|taps| taps.each_ref().map(|weights| weights[index]));
+        *out = P::narrow(sampler.weighed(starts[index] as usize, weights));
+    }
+}
+
+#[inline(always)]
+fn linear_weight(tap: usize, t: f32) -> f32 {
+    if tap == 0 { 1.0 - t } else { t }
 }
 
 #[inline(always)]
 fn linear_weights(t: f32) -> [f32; 2] {
-    [1.0 - t, t]
+    std::array::from_fn(|tap| linear_weight(tap, t))
 }
 
 /// One, unless the place is no number.
@@ -155,14 +279,19 @@ fn nearest_weights(t: f32) -> [f32; 1] {
     [1.0 + 0.0 * t]
 }
 
-/// Keys' cubic at the four taps, as four polynomials of the distance beyond the second.
 #[inline(always)]
 fn cubic_weights(t: f32) -> [f32; 4] {
+    std::array::from_fn(|tap| cubic_weight(tap, t))
+}
+
+/// Keys' cubic at one of the four taps, as a polynomial of the distance beyond the second.
+#[inline(always)]
+fn cubic_weight(tap: usize, t: f32) -> f32 {
     const CUBE: [f32; 4] = [-0.5, 1.5, -1.5, 0.5];
     const SQUARE: [f32; 4] = [1.0, -2.5, 2.0, -0.5];
     const RISE: [f32; 4] = [-0.5, 0.0, 0.5, 0.0];
     const LEVEL: [f32; 4] = [0.0, 1.0, 0.0, 0.0];
-    std::array::from_fn(|tap| ((CUBE[tap] * t + SQUARE[tap]) * t + RISE[tap]) * t + LEVEL[tap])
+    ((CUBE[tap] * t + SQUARE[tap]) * t + RISE[tap]) * t + LEVEL[tap]
 }
 
 #[cfg(test)]

@@ -149,6 +149,11 @@ impl<P: Pixel> Softness<P> {
         Ok(Self { levels })
     }
 
+    /// Whether nothing is softened at all.
+    pub(crate) fn is_sharp(&self) -> bool {
+        self.levels.is_empty()
+    }
+
     /// To read many places.
     pub(crate) fn reader<'a>(&'a self, sharp: Sampler<'a, P>) -> Reader<'a, P> {
         let levels = self.levels.iter();

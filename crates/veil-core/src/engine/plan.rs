@@ -49,6 +49,17 @@ pub(super) struct StageWork {
     pub(super) rule: AmountRule,
 }
 
+impl StageWork {
+    /// How much of the result, besides its matte, is laid on the bypass; none where all of it is given as it is.
+    fn share(&self) -> Option<f64> {
+        match self.rule {
+            AmountRule::OwnUse | AmountRule::None => None,
+            AmountRule::OwnAmount => self.mixing.matte.map(|_| 1.0),
+            AmountRule::Mixes | AmountRule::Opacity => (!self.mixing.is_full()).then_some(self.mixing.amount),
+        }
+    }
+}
+
 pub(super) struct ToolWork {
     main: Option<(StageId, Option<Take>)>,
     result: StageId,
@@ -234,7 +245,7 @@ impl<'a> Evaluation<'a> {
                     (matte, stage.mixing.key()),
                     (self.scale, self.setup.picture.width, self.setup.picture.height),
                 ));
-                let mixes = stage.rule == AmountRule::Mixes && !stage.mixing.is_full();
+                let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
                 let main = stage.inputs.get(MAIN).filter(|_| mixes);
                 let domain = match main {
                     Some((id, _)) => union(own, self.node(*id).map_err(stage_error)?.domain),
@@ -321,10 +332,7 @@ impl<'a> Evaluation<'a> {
         wanted: Window,
     ) -> Result<Pixels, StageError> {
         let context = Context::new(self, entry, work);
-        let whole = work.mixing.is_full() || matches!(work.rule, AmountRule::OwnUse | AmountRule::None);
-        if whole {
-            return work.stage.render(&context, wanted);
-        }
+        let Some(share) = work.share() else { return work.stage.render(&context, wanted) };
         let own = work.stage.domain(&context)?.data;
         let matte = self.matte(&work.mixing, wanted)?;
         let matte = matte.as_ref();
@@ -336,8 +344,8 @@ impl<'a> Evaluation<'a> {
             each_kind!(&rendered, raster => raster.extended(wanted, part, Edge::Clear))
         };
         match (work.rule, work.inputs.get(MAIN)) {
-            (AmountRule::Mixes, Some(main)) => self.mixed(*main, to, work.mixing.amount, matte, wanted),
-            _ => Ok(self.weakened(to, work.mixing.amount, matte)?),
+            (AmountRule::Opacity, _) | (_, None) => Ok(self.weakened(to, share, matte)?),
+            (_, Some(main)) => self.mixed(*main, to, share, matte, wanted),
         }
     }
 

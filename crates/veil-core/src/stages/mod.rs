@@ -15,6 +15,7 @@ mod plate;
 mod soften;
 mod steepness_map;
 mod strength;
+mod transform;
 
 use std::sync::LazyLock;
 
@@ -57,6 +58,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(steepness_map::SteepnessMap::new()),
         Box::new(strength::Strength::new()),
         Box::new(displace::Displace::new()),
+        Box::new(transform::Transform::new()),
         Box::new(blur::Blur::new()),
         Box::new(grade::GradeStage::new()),
         Box::new(blend::Blend::new()),
