@@ -5,6 +5,7 @@ use serde_json::Value;
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::displace::{Displacement, Moves};
+use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window};
@@ -91,6 +92,21 @@ fn the_cubic_read_at_thirds_of_pixels_is_pillows_enlargement() {
     }
     let off = worst(&read, &floats(&large["pixels"]));
     assert!(off < 2e-5, "{off}");
+}
+
+/// `skimage.transform.warp` 0.26 of order 1.
+#[test]
+fn a_picture_through_a_homography_is_scikit_images() {
+    let reference = reference();
+    let picture = picture(&reference);
+    let window = picture.window();
+    let rows: Vec<f64> = floats(&reference["tilted"]["matrix"]).into_iter().map(f64::from).collect();
+    let forth =
+        Homography::from_rows(std::array::from_fn(|row| std::array::from_fn(|at| rows[3 * row + at])));
+    let carried = Carried { back: forth.inverse().unwrap(), filter: Filter::Linear, edge: Edge::Hold };
+    let seen = carried.apply(&picture, window, window, &Cancel::new()).unwrap();
+    let off = worst(seen.pixels(), &floats(&reference["tilted"]["pixels"]));
+    assert!(off < 5e-5, "{off}");
 }
 
 /// OpenCV 5's resize by INTER_AREA.

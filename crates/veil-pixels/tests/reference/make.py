@@ -11,7 +11,7 @@ import numpy as np
 import skia
 from PIL import Image
 from scipy import ndimage
-from skimage import data
+from skimage import data, transform
 
 WIDE, HIGH = 48, 32
 EDGES = {"clear": "constant", "hold": "nearest", "mirror": "reflect", "repeat": "grid-wrap"}
@@ -49,6 +49,15 @@ def enlarged(picture):
     return {"times": times, "border": 4, "pixels": listed(inner)}
 
 
+def tilted(picture):
+    """Seen through a homography of pixel corners; the library counts from the first pixel's centre."""
+    matrix = np.array([[1.1, 0.2, -3.0], [-0.15, 1.2, 2.0], [2e-3, -1e-3, 1.0]])
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    back = np.linalg.inv(half) @ np.linalg.inv(matrix) @ half
+    seen = transform.warp(picture, transform.ProjectiveTransform(back), order=1, mode="edge", clip=False)
+    return {"matrix": listed(matrix), "pixels": listed(seen)}
+
+
 def shrunk(picture):
     """Each of fewer pixels is the mean of the area that it covers."""
     return {"width": 19, "height": 13, "pixels": listed(cv2.resize(picture, (19, 13), interpolation=cv2.INTER_AREA))}
@@ -83,6 +92,7 @@ everything = {
     "moved": moved(picture),
     "enlarged": enlarged(picture),
     "shrunk": shrunk(picture),
+    "tilted": tilted(picture),
     "blends": blends(),
 }
 with open("reference.json", "w") as file:
