@@ -10,6 +10,7 @@
 //!   repeat and any seed can be used; the mixing steps are those of MurmurHash3's finaliser.
 
 use multiversion::multiversion;
+use rayon::prelude::*;
 
 use crate::{Cancel, Cancelled, Field, Raster, Window};
 
@@ -65,16 +66,15 @@ impl Noise {
     /// The pattern over a window, with `pixels_a_step` full-resolution pixels to one pixel of the window.
     pub fn over(&self, window: Window, pixels_a_step: f64, cancel: &Cancel) -> Result<Field, Cancelled> {
         let octaves = self.octaves(pixels_a_step);
-        let along = self.angle == 0.0;
-        let columns: Vec<Option<Columns>> =
-            octaves.iter().map(|octave| if along { Columns::new(octave, window) } else { None }).collect();
+        let ways: Vec<Way> = octaves.iter().map(|octave| Way::of(octave, self.angle, window)).collect();
         let begin = || octaves.iter().map(|_| Strip::default()).collect::<Vec<_>>();
         Raster::written_with(window, cancel, begin, |strips, y, row| {
             row.fill(0.0);
-            for ((octave, columns), strip) in octaves.iter().zip(&columns).zip(strips) {
-                match columns {
-                    Some(columns) => strip.add_row(octave, columns, y, row),
-                    None => octave.add_row_by_places(window.x0, y, row),
+            for ((octave, way), strip) in octaves.iter().zip(&ways).zip(strips) {
+                match way {
+                    Way::Along(columns) => strip.add_row(octave, columns, y, row),
+                    Way::Across(slice) => slice.add_row(octave, window.x0, y, row),
+                    Way::ByPlaces => octave.add_row_by_places(window.x0, y, row),
                 }
             }
         })
@@ -127,6 +127,72 @@ impl Octave {
         for (x, out) in (x0..).zip(row) {
             let [u, v] = self.place(f64::from(x), f64::from(y));
             *out += self.weight * folded(self.fold, gradient_noise(self.seed, [u, v, self.depth]));
+        }
+    }
+}
+
+/// How an octave is worked out over a window.
+enum Way {
+    /// Rows run along the lattice: what depends on x alone is shared by many of them.
+    Along(Columns),
+    /// Rows run across it: the corners of the lattice are worked out once each.
+    Across(Slice),
+    /// Cells are far smaller than pixels, so that there is nothing to share.
+    ByPlaces,
+}
+
+impl Way {
+    fn of(octave: &Octave, angle: f64, window: Window) -> Self {
+        let shared = if angle == 0.0 {
+            Columns::new(octave, window).map(Self::Along)
+        } else {
+            Slice::new(octave, window).map(Self::Across)
+        };
+        shared.unwrap_or(Self::ByPlaces)
+    }
+}
+
+/// All corners of an octave's lattice about a window.
+struct Slice {
+    first: [i64; 2],
+    wide: usize,
+    corners: Vec<Corner>,
+}
+
+impl Slice {
+    /// None where that would be many more than there are pixels.
+    fn new(octave: &Octave, window: Window) -> Option<Self> {
+        let ends =
+            [(window.x0, window.y0), (window.x1, window.y0), (window.x0, window.y1), (window.x1, window.y1)]
+                .map(|(x, y)| octave.place(f64::from(x), f64::from(y)));
+        let bounds = |axis: usize| {
+            let [low, high] = ends.iter().fold([f64::INFINITY, f64::NEG_INFINITY], |[low, high], place| {
+                [low.min(place[axis]), high.max(place[axis])]
+            });
+            (cell(low).0, cell(high).0.saturating_sub(cell(low).0).saturating_add(2))
+        };
+        let ((first_u, wide), (first_v, high)) = (bounds(0), bounds(1));
+        if wide.saturating_mul(high) > 4 * window.area() as i64 + 1024 {
+            return None;
+        }
+        let corner = |index: i64| Corner::new(octave, first_u + index % wide, first_v + index / wide);
+        let corners = (0..wide * high).into_par_iter().map(corner).collect();
+        Some(Self { first: [first_u, first_v], wide: wide as usize, corners })
+    }
+
+    fn add_row(&self, octave: &Octave, x0: i32, y: i32, row: &mut [f32]) {
+        for (x, out) in (x0..).zip(row) {
+            let [place_u, place_v] = octave.place(f64::from(x), f64::from(y));
+            let ((i, u), (j, v)) = (cell(place_u), cell(place_v));
+            let at = (j - self.first[1]) as usize * self.wide + (i - self.first[0]) as usize;
+            let pair = |from: usize, v: f32| {
+                let [near, far] = [self.corners[from], self.corners[from + 1]];
+                let left = near.gradient[0] * u + near.gradient[1] * v + near.constant;
+                let right = far.gradient[0] * (u - 1.0) + far.gradient[1] * v + far.constant;
+                left + (right - left) * fade(u)
+            };
+            let (top, bottom) = (pair(at, v), pair(at + self.wide, v - 1.0));
+            *out += octave.weight * folded(octave.fold, top + (bottom - top) * fade(v));
         }
     }
 }
@@ -396,9 +462,11 @@ mod tests {
     }
 
     #[test]
-    fn rows_along_the_lattice_agree_with_the_noise_at_each_place() {
-        for fold in [Fold::Plain, Fold::Ridged, Fold::Billow] {
-            let noise = Noise { octaves: 3, offset: [3.3, -8.0], fold, ..noise() };
+    fn rows_along_and_across_the_lattice_agree_with_the_noise_at_each_place() {
+        for (fold, angle) in
+            [(Fold::Plain, 0.0), (Fold::Ridged, 0.0), (Fold::Billow, 0.7), (Fold::Plain, -2.0)]
+        {
+            let noise = Noise { octaves: 3, offset: [3.3, -8.0], fold, angle, ..noise() };
             let by_rows = noise.over(Window::new(-40, -9, 83, 20), 2.0, &Cancel::new()).unwrap();
             let octaves = noise.octaves(2.0);
             for y in -9..20 {

@@ -139,6 +139,13 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     #[cold]
     #[inline(never)]
     fn beyond<const N: usize>(&self, Taps { first, weights }: Taps<N>) -> P::Wide {
+        let touches = |first: i32, from: i32, to: i32| first < to && first.saturating_add(N as i32) > from;
+        if self.edge == Edge::Clear
+            && !(touches(first[0], self.data.x0, self.data.x1)
+                && touches(first[1], self.data.y0, self.data.y1))
+        {
+            return P::Wide::default();
+        }
         let line = |number: usize| {
             let taps: [P; N] = std::array::from_fn(|column| {
                 self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(number as i32))
