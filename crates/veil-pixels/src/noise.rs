@@ -74,7 +74,9 @@ impl Noise {
                 match way {
                     Way::Along(columns) => strip.add_row(octave, columns, y, row),
                     Way::Across(slice) => slice.add_row(octave, window.x0, y, row),
-                    Way::ByPlaces => octave.add_row_by_places(window.x0, y, row),
+                    Way::ByPlaces => {
+                        octave.add_row_by_corners(window.x0, y, row, |i, j| Corner::new(octave, i, j));
+                    }
                 }
             }
         })
@@ -122,11 +124,19 @@ impl Octave {
         ]
     }
 
-    /// The general way: every pixel by itself.
-    fn add_row_by_places(&self, x0: i32, y: i32, row: &mut [f32]) {
+    /// The general way: every pixel by itself, its corners by `corner`.
+    #[inline(always)]
+    fn add_row_by_corners(&self, x0: i32, y: i32, row: &mut [f32], corner: impl Fn(i64, i64) -> Corner) {
         for (x, out) in (x0..).zip(row) {
             let [u, v] = self.place(f64::from(x), f64::from(y));
-            *out += self.weight * folded(self.fold, gradient_noise(self.seed, [u, v, self.depth]));
+            let ((i, u), (j, v)) = (cell(u), cell(v));
+            let side = |j: i64, v: f32| {
+                let left = corner(i, j).at(u, v);
+                left + (corner(i.wrapping_add(1), j).at(u - 1.0, v) - left) * fade(u)
+            };
+            let top = side(j, v);
+            let noise = top + (side(j.wrapping_add(1), v - 1.0) - top) * fade(v);
+            *out += self.weight * folded(self.fold, noise);
         }
     }
 }
@@ -142,13 +152,17 @@ enum Way {
 }
 
 impl Way {
+    /// A pixel's value must not depend on the window: of two ways that differ in their last bits only the octave
+    /// chooses.
     fn of(octave: &Octave, angle: f64, window: Window) -> Self {
-        let shared = if angle == 0.0 {
-            Columns::new(octave, window).map(Self::Along)
+        const MOST_CELLS_A_PIXEL: f64 = 4.0;
+        if angle != 0.0 {
+            Slice::new(octave, window).map_or(Self::ByPlaces, Self::Across)
+        } else if octave.right[0].abs() <= MOST_CELLS_A_PIXEL {
+            Self::Along(Columns::new(octave, window))
         } else {
-            Slice::new(octave, window).map(Self::Across)
-        };
-        shared.unwrap_or(Self::ByPlaces)
+            Self::ByPlaces
+        }
     }
 }
 
@@ -181,19 +195,9 @@ impl Slice {
     }
 
     fn add_row(&self, octave: &Octave, x0: i32, y: i32, row: &mut [f32]) {
-        for (x, out) in (x0..).zip(row) {
-            let [place_u, place_v] = octave.place(f64::from(x), f64::from(y));
-            let ((i, u), (j, v)) = (cell(place_u), cell(place_v));
-            let at = (j - self.first[1]) as usize * self.wide + (i - self.first[0]) as usize;
-            let pair = |from: usize, v: f32| {
-                let [near, far] = [self.corners[from], self.corners[from + 1]];
-                let left = near.gradient[0] * u + near.gradient[1] * v + near.constant;
-                let right = far.gradient[0] * (u - 1.0) + far.gradient[1] * v + far.constant;
-                left + (right - left) * fade(u)
-            };
-            let (top, bottom) = (pair(at, v), pair(at + self.wide, v - 1.0));
-            *out += octave.weight * folded(octave.fold, top + (bottom - top) * fade(v));
-        }
+        octave.add_row_by_corners(x0, y, row, |i, j| {
+            self.corners[(j - self.first[1]) as usize * self.wide + (i - self.first[0]) as usize]
+        });
     }
 }
 
@@ -210,20 +214,16 @@ struct Columns {
 }
 
 impl Columns {
-    /// None where cells are far smaller than pixels, so that there is nothing to share.
-    fn new(octave: &Octave, window: Window) -> Option<Self> {
+    fn new(octave: &Octave, window: Window) -> Self {
         let places = || (window.x0..window.x1).map(|x| cell(octave.place(f64::from(x), 0.0)[0]));
-        let first = places().map(|(at, _)| at).min()?;
-        let count = places().map(|(at, _)| at.saturating_sub(first)).max()?.saturating_add(2);
-        if count > 4 * window.width() as i64 + 16 {
-            return None;
-        }
-        Some(Self {
+        let first = places().map(|(at, _)| at).min().unwrap_or(0);
+        let count = places().map(|(at, _)| at - first).max().unwrap_or(0) + 2;
+        Self {
             first,
             count: count as usize,
             cells: places().map(|(at, _)| (at - first) as u32).collect(),
             across: places().map(|(_, u)| u).collect(),
-        })
+        }
     }
 }
 
@@ -245,6 +245,11 @@ impl Corner {
             gradient: [mixed(near[0], far[0]), mixed(near[1], far[1])],
             constant: mixed(near[2] * w, far[2] * (w - 1.0)),
         }
+    }
+
+    #[inline(always)]
+    fn at(self, u: f32, v: f32) -> f32 {
+        self.gradient[0] * u + self.gradient[1] * v + self.constant
     }
 }
 
@@ -326,7 +331,7 @@ fn add_weighed<const FOLD: u8>(rows: [&[f32]; 4], shares: [f32; 4], weight: f32,
     }
 }
 
-/// Gradient noise at one place of the lattice.
+/// Gradient noise at one place of the lattice: the plain form, which the faster ones are tested against.
 pub fn gradient_noise(seed: u32, place: [f64; 3]) -> f32 {
     let [(i, u), (j, v), (k, w)] = place.map(cell);
     let (fade_u, fade_v, fade_w) = (fade(u), fade(v), fade(w));
@@ -472,11 +477,28 @@ mod tests {
             for y in -9..20 {
                 let mut plain = vec![0.0; 123];
                 for octave in &octaves {
-                    octave.add_row_by_places(-40, y, &mut plain);
+                    for (x, out) in (-40..).zip(&mut plain) {
+                        let [u, v] = octave.place(f64::from(x), f64::from(y));
+                        let noise = gradient_noise(octave.seed, [u, v, octave.depth]);
+                        *out += octave.weight * folded(octave.fold, noise);
+                    }
                 }
                 for (got, plain) in by_rows.row(y).iter().zip(plain) {
                     assert!((got - plain).abs() < 1e-5, "{got} {plain}");
                 }
+            }
+        }
+    }
+
+    /// Cells down to a hundredth of a pixel, over windows whose shape would favour one way or the other.
+    #[test]
+    fn a_pixel_is_the_same_in_every_window() {
+        for (size, angle) in [(60.0, 0.0), (0.3, 0.0), (0.01, 0.0), (60.0, 0.4), (0.3, 0.4), (0.01, 0.4)] {
+            let noise = Noise { size: [size; 2], octaves: 4, angle, ..noise() };
+            let over = |window| noise.over(window, 1.0, &Cancel::new()).unwrap();
+            let whole = over(Window::new(-20, -30, 60, 70));
+            for part in [Window::new(3, 5, 4, 69), Window::new(-20, 8, 60, 9), Window::new(10, 10, 12, 12)] {
+                assert_eq!(over(part), whole.cropped(part), "size {size}, angle {angle}");
             }
         }
     }
