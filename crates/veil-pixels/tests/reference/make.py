@@ -1,7 +1,7 @@
 """Writes reference.json: what well-known libraries make of a small natural picture, for the kernels to be checked on.
 
 Made with scipy 1.17.1, Pillow 13.0.0, opencv-python-headless 5.0.0.93, skia-python 144.1 and scikit-image 0.26.0 (its
-`camera`, which is in the public domain); run it in this folder to make it anew.
+`camera`, which is under CC0); run it in this folder to make it anew.
 """
 
 import json
