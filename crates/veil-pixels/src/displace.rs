@@ -79,7 +79,7 @@ impl Displacement {
             }
             let still = Still::new(source, y);
             for ((x, out), m) in (window.x0..).zip(row).zip(moves) {
-                if !moves_at_all(*m)
+                if !self::moves(m)
                     && let Some(pixel) = still.at(x)
                 {
                     *out = pixel;
@@ -132,14 +132,10 @@ impl Moves {
     }
 }
 
-fn moves(m: &[f32; 2]) -> bool {
-    *m != [0.0, 0.0]
-}
-
 /// A move that is not a number is none.
 #[inline(always)]
-fn moves_at_all(m: [f32; 2]) -> bool {
-    length_sq(m) > 0.0
+fn moves(m: &[f32; 2]) -> bool {
+    length_sq(*m) > 0.0
 }
 
 #[inline(always)]
@@ -155,7 +151,7 @@ fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mu
     for (index, ((m, from_x), from_y)) in moves.iter().zip(from_x).zip(from_y).enumerate() {
         *from_x = (x0 + index as i32) as f32 + 0.5 - m[0];
         *from_y = middle - m[1];
-        all_move &= moves_at_all(*m);
+        all_move &= self::moves(m);
     }
     all_move
 }
@@ -201,15 +197,14 @@ fn read_row<P: Pixel, const FILTER: u8>(
     row: &mut [P],
 ) {
     for ((x, out), m) in (x0..).zip(row).zip(moves) {
-        let distance_sq = length_sq(*m);
-        // A move that is not a number is none.
-        let moves = distance_sq > 0.0;
-        if !moves && let Some(pixel) = still.at(x) {
+        if !self::moves(m)
+            && let Some(pixel) = still.at(x)
+        {
             *out = pixel;
             continue;
         }
         let (from_x, from_y) = (x as f32 + 0.5 - m[0], y as f32 + 0.5 - m[1]);
-        *out = reader.at(filter_of(FILTER), softness * softness * distance_sq, from_x, from_y);
+        *out = reader.at(filter_of(FILTER), softness * softness * length_sq(*m), from_x, from_y);
     }
 }
 

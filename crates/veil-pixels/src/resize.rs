@@ -1,7 +1,7 @@
-//! Proxy pictures: whole blocks of pixels averaged into one.
+//! Pictures of fewer pixels: proxies, of whole blocks, and any smaller size, of the areas it covers.
 //!
-//! - Shape: the result covers [`Window::scaled_down`] of the source's window.
-//! - Alignment: blocks are counted from the origin, so that a proxy pixel does not depend on the window.
+//! - Shape of a proxy: it covers [`Window::scaled_down`] of the source's window.
+//! - Alignment of a proxy: blocks are counted from the origin, so that a proxy pixel does not depend on the window.
 //! - Edges: a block that is only partly in the window is the mean of the part that is.
 
 use crate::raster::{Pixel, Wide};

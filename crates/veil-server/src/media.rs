@@ -95,7 +95,7 @@ pub(crate) async fn upload(
     let record = blocking(move || Ok(store.show(&show)?)).await?;
     let root = app.store.folder().show(&record.folder);
     let mut kept = Vec::new();
-    while let Some(field) = form.next_field().await.map_err(too_large)? {
+    while let Some(field) = form.next_field().await.map_err(|error| refused("the upload", &error))? {
         let name = field.file_name().unwrap_or_default().to_owned();
         let place = root.join(place_for(&name)?);
         kept.push(take(field, &place, &name).await?);
@@ -105,8 +105,8 @@ pub(crate) async fn upload(
     Ok(Json(json!({ "kept": kept, "faults": faults })))
 }
 
-fn too_large(error: axum::extract::multipart::MultipartError) -> WebError {
-    WebError::Bad(format!("the upload was refused, nothing was kept: {}", error.body_text()))
+fn refused(what: &str, error: &axum::extract::multipart::MultipartError) -> WebError {
+    WebError::Bad(format!("{what} was refused and is not kept: {}", error.body_text()))
 }
 
 async fn take(
@@ -121,7 +121,7 @@ async fn take(
     let partial =
         tempfile::Builder::new().prefix(".dropped-").suffix(suffix).tempfile_in(folder).map_err(io)?;
     let mut file = tokio::fs::File::from_std(partial.reopen().map_err(io)?);
-    while let Some(chunk) = field.chunk().await.map_err(too_large)? {
+    while let Some(chunk) = field.chunk().await.map_err(|error| refused(&format!("`{name}`"), &error))? {
         file.write_all(&chunk).await.map_err(io)?;
     }
     file.sync_all().await.map_err(io)?;

@@ -96,8 +96,7 @@ async fn broken_large_and_climbing_files_are_refused_by_name_and_leave_nothing()
     for (name, bytes) in cases {
         let (status, text) = drop_file(&served, name, bytes).await;
         assert!((400..500).contains(&status), "{name}: {status} {text}");
-        let said = if name == "large.exr" { "the upload was refused" } else { name };
-        assert!(text.contains(said), "{name}: {text}");
+        assert!(text.contains(name), "{name}: {text}");
         let (status, _) = ask(&served, "GET /", &[("host", &served.host)], b"").await;
         assert_eq!(status, 200, "the server is there after {name}");
     }
