@@ -101,11 +101,12 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         });
     }
     let noise = Noise {
+        basis: veil_pixels::noise::Basis::Gradient,
         seed: 1,
         size: [60.0, 60.0],
         offset: [0.0; 2],
         angle: 0.0,
-        depth: 0.37,
+        depth: Some(0.37),
         octaves: 6,
         lacunarity: 2.0,
         gain: 0.5,

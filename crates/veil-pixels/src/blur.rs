@@ -416,7 +416,7 @@ fn weigh_neighbours(source: &[f32], step: usize, weights: &[f32], out: &mut [f32
 
 /// `out[i] = Σ weights[k] · rows[k][i]`.
 #[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn weigh_rows(rows: &[&[f32]], weights: &[f32], out: &mut [f32]) {
+pub(crate) fn weigh_rows(rows: &[&[f32]], weights: &[f32], out: &mut [f32]) {
     let mut start = 0;
     let mut blocks = out.chunks_exact_mut(BLOCK);
     for block in &mut blocks {

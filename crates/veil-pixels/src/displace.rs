@@ -55,6 +55,8 @@ impl Displacement {
                 Filter::Nearest => read_row::<P, NEAREST>(&reader, self.softness, still, moves, at, row),
                 Filter::Linear => read_row::<P, LINEAR>(&reader, self.softness, still, moves, at, row),
                 Filter::Cubic => read_row::<P, CUBIC>(&reader, self.softness, still, moves, at, row),
+                Filter::Mitchell => read_row::<P, MITCHELL>(&reader, self.softness, still, moves, at, row),
+                Filter::Lanczos => read_row::<P, LANCZOS>(&reader, self.softness, still, moves, at, row),
             }
         })
     }
@@ -159,11 +161,15 @@ fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mu
 const NEAREST: u8 = 0;
 const LINEAR: u8 = 1;
 const CUBIC: u8 = 2;
+const MITCHELL: u8 = 3;
+const LANCZOS: u8 = 4;
 
 const fn filter_of(number: u8) -> Filter {
     match number {
         NEAREST => Filter::Nearest,
         LINEAR => Filter::Linear,
+        MITCHELL => Filter::Mitchell,
+        LANCZOS => Filter::Lanczos,
         _ => Filter::Cubic,
     }
 }

@@ -10,13 +10,16 @@
 
 pub mod blend;
 pub mod blur;
+pub mod box_blur;
 pub mod cancel;
 pub mod colour;
 pub mod cryptomatte;
 pub mod displace;
+pub mod distance;
 pub mod edge;
 pub mod ellipse;
 pub mod grade;
+pub mod grow;
 pub mod measure;
 pub mod mix;
 pub mod noise;
@@ -27,6 +30,7 @@ pub mod resample;
 pub mod resize;
 mod softness;
 pub mod steepness;
+pub mod streak;
 pub mod window;
 
 pub use cancel::{Cancel, Cancelled};

@@ -38,6 +38,30 @@ pub fn statistics<P: Pixel>(raster: &Raster<P>, window: Window) -> Option<Statis
     })
 }
 
+/// How many values of each channel lie in each of equally wide bins from `low` to `high`, the last bin with its end;
+/// values outside, and those that are not numbers, are passed over. As numpy's histogram.
+pub fn histogram<P: Pixel>(raster: &Raster<P>, [low, high]: [f32; 2], bins: usize) -> Vec<Vec<u64>> {
+    let none = || vec![vec![0u64; bins]; P::CHANNELS];
+    let scale = bins as f32 / (high - low);
+    let count = |mut counts: Vec<Vec<u64>>, run: &[P]| {
+        for pixel in P::floats(run).chunks_exact(P::CHANNELS) {
+            for (counts, value) in counts.iter_mut().zip(pixel) {
+                if (low..=high).contains(value) {
+                    counts[(((value - low) * scale) as usize).min(bins - 1)] += 1;
+                }
+            }
+        }
+        counts
+    };
+    let sum = |mut a: Vec<Vec<u64>>, b: Vec<Vec<u64>>| {
+        for (a, b) in a.iter_mut().flatten().zip(b.iter().flatten()) {
+            *a += b;
+        }
+        a
+    };
+    raster.pixels().par_chunks(1 << 15).fold(none, count).reduce(none, sum)
+}
+
 /// Mean absolute difference of two rasters over all floats of the pixels in both windows; 0 where they share none.
 pub fn mean_difference<P: Pixel>(a: &Raster<P>, b: &Raster<P>) -> f64 {
     let shared = a.window().intersect(b.window());

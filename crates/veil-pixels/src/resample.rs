@@ -1,10 +1,13 @@
 //! A signal read between its pixels.
 //!
 //! - Units: places in pixels of the raster, pixel centres at halves.
-//! - Filters: [`Filter::Nearest`]; [`Filter::Linear`], two taps an axis; [`Filter::Cubic`], four.
+//! - Filters: [`Filter::Nearest`]; [`Filter::Linear`], two taps an axis; [`Filter::Cubic`] and
+//!   [`Filter::Mitchell`], four; [`Filter::Lanczos`], six, scaled to sum to 1.
 //! - Edges: a tap outside the data window is read as the [`Edge`] says.
 //! - Source of the cubic: Keys, "Cubic Convolution Interpolation for Digital Image Processing",
-//!   1981, with a = −1/2 (the Catmull-Rom spline).
+//!   1981, with a = −1/2 (the Catmull-Rom spline). Of the softer one: Mitchell and Netravali, "Reconstruction
+//!   Filters in Computer Graphics", 1988, with B = C = 1/3. Of the windowed sinc: Duchon, "Lanczos Filtering in One
+//!   and Two Dimensions", 1979, with three lobes.
 
 use multiversion::multiversion;
 
@@ -21,6 +24,10 @@ pub enum Filter {
     /// Catmull-Rom over the sixteen nearest: sharper, may overshoot an edge slightly.
     #[default]
     Cubic,
+    /// Mitchell and Netravali's cubic: softer, hardly overshoots; a place at a pixel's centre is softened too.
+    Mitchell,
+    /// Sinc of three lobes over the thirty-six nearest: sharpest, may ring at an edge.
+    Lanczos,
 }
 
 impl Filter {
@@ -29,7 +36,8 @@ impl Filter {
         match self {
             Self::Nearest => 0,
             Self::Linear => 1,
-            Self::Cubic => 2,
+            Self::Cubic | Self::Mitchell => 2,
+            Self::Lanczos => 3,
         }
     }
 }
@@ -62,34 +70,36 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     #[inline(always)]
     pub(crate) fn wide_at(&self, filter: Filter, x: f32, y: f32) -> P::Wide {
         match filter {
-            Filter::Nearest => {
-                self.taps(x + 0.5, y + 0.5, nearest_weights).unwrap_or_else(|taps| self.beyond(taps))
-            }
-            Filter::Linear => self.taps(x, y, linear_weights).unwrap_or_else(|taps| self.beyond(taps)),
-            Filter::Cubic => self.taps(x, y, cubic_weights).unwrap_or_else(|taps| self.beyond(taps)),
+            Filter::Nearest => self.read(Nearest, x + 0.5, y + 0.5),
+            Filter::Linear => self.read(Linear, x, y),
+            Filter::Cubic => self.read(Cubic, x, y),
+            Filter::Mitchell => self.read(Mitchell, x, y),
+            Filter::Lanczos => self.read(Lanczos, x, y),
         }
+    }
+
+    #[inline(always)]
+    fn read<const N: usize>(&self, weights: impl Weights<N>, x: f32, y: f32) -> P::Wide {
+        self.taps(x, y, weights).unwrap_or_else(|taps| self.beyond(taps))
     }
 
     /// The value at a place; `None` where the raster does not hold all that it is made of.
     #[inline(always)]
     pub(crate) fn inside(&self, filter: Filter, x: f32, y: f32) -> Option<P::Wide> {
         match filter {
-            Filter::Nearest => self.taps(x + 0.5, y + 0.5, nearest_weights).ok(),
-            Filter::Linear => self.taps(x, y, linear_weights).ok(),
-            Filter::Cubic => self.taps(x, y, cubic_weights).ok(),
+            Filter::Nearest => self.taps(x + 0.5, y + 0.5, Nearest).ok(),
+            Filter::Linear => self.taps(x, y, Linear).ok(),
+            Filter::Cubic => self.taps(x, y, Cubic).ok(),
+            Filter::Mitchell => self.taps(x, y, Mitchell).ok(),
+            Filter::Lanczos => self.taps(x, y, Lanczos).ok(),
         }
     }
 
     /// The weighed taps, or what is to be weighed where some lie outside of the raster.
     #[inline(always)]
-    fn taps<const N: usize>(
-        &self,
-        x: f32,
-        y: f32,
-        weights: impl Fn(f32) -> [f32; N],
-    ) -> Result<P::Wide, Taps<N>> {
+    fn taps<const N: usize>(&self, x: f32, y: f32, weights: impl Weights<N>) -> Result<P::Wide, Taps<N>> {
         let (column, row) = ((x - 0.5).floor(), (y - 0.5).floor());
-        let weights = [weights(x - 0.5 - column), weights(y - 0.5 - row)];
+        let weights = [weights.at(x - 0.5 - column), weights.at(y - 0.5 - row)];
         let before = (N as i32 - 1) / 2;
         // Casting saturates, so that places far away stay far away.
         let first = [(column as i32).saturating_sub(before), (row as i32).saturating_sub(before)];
@@ -131,6 +141,8 @@ impl<'a, P: Pixel> Sampler<'a, P> {
                 }
                 Filter::Linear => read_block(self, x, y, Linear, out),
                 Filter::Cubic => read_block(self, x, y, Cubic, out),
+                Filter::Mitchell => read_block(self, x, y, Mitchell, out),
+                Filter::Lanczos => read_block(self, x, y, Lanczos, out),
             }
         }
     }
@@ -189,8 +201,19 @@ const RUN: usize = 64;
 
 /// A filter of a known number of taps.
 trait Weights<const N: usize>: Copy {
-    /// Weight of one of the taps for a place `t` beyond the pixel centre before it.
-    fn of_tap(self, tap: usize, t: f32) -> f32;
+    /// Weights of the taps for a place `t` beyond the pixel centre before it, 0 ≤ t < 1.
+    fn at(self, t: f32) -> [f32; N];
+}
+
+#[derive(Clone, Copy)]
+struct Nearest;
+
+impl Weights<1> for Nearest {
+    /// One, unless the place is no number.
+    #[inline(always)]
+    fn at(self, t: f32) -> [f32; 1] {
+        [1.0 + 0.0 * t]
+    }
 }
 
 #[derive(Clone, Copy)]
@@ -198,8 +221,8 @@ struct Linear;
 
 impl Weights<2> for Linear {
     #[inline(always)]
-    fn of_tap(self, tap: usize, t: f32) -> f32 {
-        linear_weight(tap, t)
+    fn at(self, t: f32) -> [f32; 2] {
+        [1.0 - t, t]
     }
 }
 
@@ -208,9 +231,67 @@ struct Cubic;
 
 impl Weights<4> for Cubic {
     #[inline(always)]
-    fn of_tap(self, tap: usize, t: f32) -> f32 {
-        cubic_weight(tap, t)
+    fn at(self, t: f32) -> [f32; 4] {
+        [
+            ((-0.5 * t + 1.0) * t - 0.5) * t,
+            (1.5 * t - 2.5) * t * t + 1.0,
+            ((-1.5 * t + 2.0) * t + 0.5) * t,
+            (0.5 * t - 0.5) * t * t,
+        ]
     }
+}
+
+#[derive(Clone, Copy)]
+struct Mitchell;
+
+impl Weights<4> for Mitchell {
+    #[inline(always)]
+    fn at(self, t: f32) -> [f32; 4] {
+        const SIXTH: f32 = 1.0 / 18.0;
+        let near = |d: f32| ((21.0 * d - 36.0) * d * d + 16.0) * SIXTH;
+        let far = |d: f32| (((-7.0 * d + 36.0) * d - 60.0) * d + 32.0) * SIXTH;
+        [far(1.0 + t), near(t), near(1.0 - t), far(2.0 - t)]
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Lanczos;
+
+impl Weights<6> for Lanczos {
+    #[inline(always)]
+    fn at(self, t: f32) -> [f32; 6] {
+        use std::f32::consts::PI;
+        // Sines are taken of angles up to a right one, where a short series is exact to the last bits.
+        let ripple = quarter_sine(PI * t.min(1.0 - t));
+        let lobe = |distance: f32, sign: f32| {
+            let window = quarter_sine(PI / 3.0 * distance.min(3.0 - distance));
+            let weight = sign * ripple * window * 3.0 / (PI * PI * distance * distance);
+            if distance == 0.0 { 1.0 } else { weight }
+        };
+        let weights = [
+            lobe(2.0 + t, 1.0),
+            lobe(1.0 + t, -1.0),
+            lobe(t, 1.0),
+            lobe(1.0 - t, 1.0),
+            lobe(2.0 - t, -1.0),
+            lobe(3.0 - t, 1.0),
+        ];
+        let sum = ((weights[0] + weights[1]) + (weights[2] + weights[3])) + (weights[4] + weights[5]);
+        weights.map(|weight| weight / sum)
+    }
+}
+
+/// Sine of an angle from 0 to a right one, by its Taylor series; within 1e-7.
+#[inline(always)]
+fn quarter_sine(angle: f32) -> f32 {
+    let square = angle * angle;
+    let series = ((((-1.0 / 39_916_800.0 * square + 1.0 / 362_880.0) * square - 1.0 / 5040.0) * square
+        + 1.0 / 120.0)
+        * square
+        - 1.0 / 6.0)
+        * square
+        + 1.0;
+    angle * series
 }
 
 /// A float without a fraction as a whole number, many at a time, which a cast is not; what lies farther out than any
@@ -250,17 +331,16 @@ fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
         shares[1][index] = y - row;
     }
     if !inside {
-        let at = |t: f32| -> [f32; N] { std::array::from_fn(|tap| weights.of_tap(tap, t)) };
         for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y)) {
-            *out = P::narrow(sampler.taps(*x, *y, at).unwrap_or_else(|taps| sampler.beyond(taps)));
+            *out = P::narrow(sampler.read(weights, *x, *y));
         }
         return;
     }
     let mut weighed = [[[0.0f32; RUN]; N]; 2];
     for (weighed, shares) in weighed.iter_mut().zip(&shares) {
-        for (tap, weighed) in weighed.iter_mut().enumerate() {
-            for (weight, share) in weighed.iter_mut().zip(shares) {
-                *weight = weights.of_tap(tap, *share);
+        for (index, share) in shares.iter().enumerate() {
+            for (weighed, weight) in weighed.iter_mut().zip(weights.at(*share)) {
+                weighed[index] = weight;
             }
         }
     }
@@ -268,37 +348,6 @@ fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
         let weights = weighed.each_ref().map(|taps| taps.each_ref().map(|weights| weights[index]));
         *out = P::narrow(sampler.weighed(starts[index] as usize, weights));
     }
-}
-
-#[inline(always)]
-fn linear_weight(tap: usize, t: f32) -> f32 {
-    if tap == 0 { 1.0 - t } else { t }
-}
-
-#[inline(always)]
-fn linear_weights(t: f32) -> [f32; 2] {
-    std::array::from_fn(|tap| linear_weight(tap, t))
-}
-
-/// One, unless the place is no number.
-#[inline(always)]
-fn nearest_weights(t: f32) -> [f32; 1] {
-    [1.0 + 0.0 * t]
-}
-
-#[inline(always)]
-fn cubic_weights(t: f32) -> [f32; 4] {
-    std::array::from_fn(|tap| cubic_weight(tap, t))
-}
-
-/// Keys' cubic at one of the four taps, as a polynomial of the distance beyond the second.
-#[inline(always)]
-fn cubic_weight(tap: usize, t: f32) -> f32 {
-    const CUBE: [f32; 4] = [-0.5, 1.5, -1.5, 0.5];
-    const SQUARE: [f32; 4] = [1.0, -2.5, 2.0, -0.5];
-    const RISE: [f32; 4] = [-0.5, 0.0, 0.5, 0.0];
-    const LEVEL: [f32; 4] = [0.0, 1.0, 0.0, 0.0];
-    ((CUBE[tap] * t + SQUARE[tap]) * t + RISE[tap]) * t + LEVEL[tap]
 }
 
 #[cfg(test)]
@@ -315,7 +364,7 @@ mod tests {
         let data = Window::sized(16, 16);
         let ramp = ramp(data);
         let sampler = Sampler::new(&ramp, data, Edge::Hold);
-        for filter in [Filter::Linear, Filter::Cubic] {
+        for filter in [Filter::Linear, Filter::Cubic, Filter::Mitchell] {
             for step in 0..50 {
                 let (x, y) = (4.0 + 0.13 * step as f32, 5.0 + 0.07 * step as f32);
                 let got = sampler.at(filter, x, y);
@@ -329,7 +378,7 @@ mod tests {
         let data = Window::new(-3, -3, 9, 9);
         let noisy = Raster::from_fn(data, |x, y| ((x * 31 + y * 17).rem_euclid(97)) as f32 / 7.0);
         let sampler = Sampler::new(&noisy, data, Edge::Mirror);
-        for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic] {
+        for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic, Filter::Lanczos] {
             for (x, y) in [(-3, -3), (0, 0), (8, 8), (4, -1)] {
                 assert_eq!(Some(sampler.at(filter, x as f32 + 0.5, y as f32 + 0.5)), noisy.get(x, y));
             }
@@ -342,7 +391,8 @@ mod tests {
         let flat = Raster::flat(data, 1.0f32);
         let sampler = Sampler::new(&flat, data, Edge::Clear);
         for place in [f32::NAN, f32::INFINITY, -1e30, 3e9] {
-            for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic] {
+            for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic, Filter::Mitchell, Filter::Lanczos]
+            {
                 let got = sampler.at(filter, place, 1.5);
                 assert!(got == 0.0 || got.is_nan(), "{got}");
             }

@@ -1,6 +1,6 @@
 //! One picture laid on another.
 
-use veil_pixels::blend::{Mode, blend};
+use veil_pixels::blend::{Mode, blend_row};
 use veil_pixels::{Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec};
@@ -23,6 +23,30 @@ choice! {
         Plus = "plus", "plus";
         Multiply = "multiply", "multiply";
         Screen = "screen", "screen";
+        Overlay = "overlay", "overlay";
+        SoftLight = "soft_light", "soft light";
+        HardLight = "hard_light", "hard light";
+        Darken = "darken", "darken";
+        Lighten = "lighten", "lighten";
+        ColourDodge = "colour_dodge", "colour dodge";
+        ColourBurn = "colour_burn", "colour burn";
+        Difference = "difference", "difference";
+        Exclusion = "exclusion", "exclusion";
+        Minus = "minus", "minus the layer";
+        MinusFrom = "minus_from", "layer minus this";
+        Hue = "hue", "hue";
+        Saturation = "saturation", "saturation";
+        Colour = "colour", "colour";
+        Luminosity = "luminosity", "luminosity";
+        In = "in", "in";
+        Out = "out", "out";
+        Atop = "atop", "atop";
+        Xor = "xor", "xor";
+        Copy = "copy", "copy";
+        DestinationOver = "destination_over", "destination over";
+        DestinationIn = "destination_in", "destination in";
+        DestinationOut = "destination_out", "destination out";
+        DestinationAtop = "destination_atop", "destination atop";
     }
 }
 
@@ -68,12 +92,7 @@ impl Stage for Blend {
         let (matte, amount) = (context.matte(wanted)?, context.amount());
         let blended = Raster::written(wanted, context.cancel(), |y, row| {
             let shares = matte.as_ref().map(|matte| matte.row(y));
-            for (index, (out, (below, layer))) in
-                row.iter_mut().zip(below.row(y).iter().zip(layer.row(y))).enumerate()
-            {
-                let opacity = amount * shares.map_or(1.0, |shares| shares[index]);
-                *out = blend(controls.mode, *below, *layer, opacity);
-            }
+            blend_row(controls.mode, below.row(y), layer.row(y), amount, shares, row);
         })?;
         Ok(Pixels::Picture(blended))
     }

@@ -2,10 +2,13 @@
 
 mod blend;
 mod blur;
+mod directional_blur;
 mod displace;
+mod distance;
 mod ellipse;
 mod r#final;
 mod grade;
+mod grow;
 mod id_pick;
 mod levels;
 mod noise;
@@ -55,11 +58,14 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(noise::NoiseStage::new()),
         Box::new(levels::LevelsStage::new()),
         Box::new(soften::Soften::new()),
+        Box::new(grow::Grow::new()),
+        Box::new(distance::Distance::new()),
         Box::new(steepness_map::SteepnessMap::new()),
         Box::new(strength::Strength::new()),
         Box::new(displace::Displace::new()),
         Box::new(transform::Transform::new()),
         Box::new(blur::Blur::new()),
+        Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(grade::GradeStage::new()),
         Box::new(blend::Blend::new()),
         Box::new(r#final::Final::new()),

@@ -1,7 +1,7 @@
-//! A field of gradient noise that evolves.
+//! A field of noise that evolves.
 
 use veil_pixels::Window;
-use veil_pixels::noise::{Fold, Noise};
+use veil_pixels::noise::{Basis, Fold, Noise};
 
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
@@ -13,6 +13,8 @@ use super::Stage;
 
 controls! {
     struct NoiseControls {
+        basis: Basis = ControlSpec::choice("made of", Basis::Gradient)
+            .help("Slopes or values on a grid, slopes on triangles, or strewn points and the walls between their cells."),
         size: [f64; 2] = ControlSpec::size("size", [0.06, 0.06])
             .help("Size of the pattern in x and y; 0 for no change along that axis."),
         angle: f64 = ControlSpec::angle("angle", 0.0).help("Turn of the pattern, counter-clockwise as seen."),
@@ -26,8 +28,10 @@ controls! {
             .help("How much finer each octave is than the one before."),
         gain: f64 = ControlSpec::number("gain", 0.5, (0.0, 1.0)).within(0.0, 4.0).under("detail")
             .help("How much weaker each octave is than the one before."),
-        fold: Fold = ControlSpec::choice("kind", Fold::Plain).under("detail")
+        fold: Fold = ControlSpec::choice("crests", Fold::Plain).under("detail")
             .help("Plain, with sharp crests, or with round lumps."),
+        space: Space = ControlSpec::choice("space", Space::Deep).under("time")
+            .help("Deep noise evolves; flat noise is quicker and stays as it is."),
         churn: f64 = ControlSpec::number("churn", 0.04, (0.0, 0.5)).under("time")
             .help("How fast it evolves each frame; one unit is a wholly new pattern."),
         depth: f64 = ControlSpec::number("depth", 0.0, (0.0, 10.0)).under("time")
@@ -48,8 +52,31 @@ choice! {
     }
 }
 
-fn depth(controls: &NoiseControls, context: &Context<'_>) -> f64 {
-    controls.depth + controls.churn * context.since()
+choice! {
+    Basis {
+        Gradient = "gradient", "gradient";
+        Simplex = "simplex", "simplex";
+        Value = "value", "value";
+        Cells = "cells", "cells";
+        Walls = "walls", "walls of cells";
+    }
+}
+
+/// Whether there is a third axis, along which the pattern evolves.
+#[derive(Clone, Copy, PartialEq)]
+enum Space {
+    Deep,
+    Flat,
+}
+choice! {
+    Space {
+        Deep = "deep", "deep";
+        Flat = "flat", "flat";
+    }
+}
+
+fn depth(controls: &NoiseControls, context: &Context<'_>) -> Option<f64> {
+    (controls.space == Space::Deep).then(|| controls.depth + controls.churn * context.since())
 }
 
 pub(super) struct NoiseStage {
@@ -82,13 +109,14 @@ impl Stage for NoiseStage {
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: NoiseControls = context.controls()?;
-        Ok(depth(&controls, context).to_bits())
+        Ok(depth(&controls, context).map_or(0, f64::to_bits))
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: NoiseControls = context.controls()?;
         let noise = Noise {
             seed: controls.seed as u32,
+            basis: controls.basis,
             size: controls.size,
             offset: [controls.offset_x, controls.offset_y],
             angle: controls.angle.to_radians(),

@@ -17,6 +17,8 @@ choice! {
 choice! {
     Filter {
         Cubic = "cubic", "cubic";
+        Mitchell = "mitchell", "soft cubic";
+        Lanczos = "lanczos", "Lanczos";
         Linear = "linear", "linear";
         Nearest = "nearest", "nearest";
     }

@@ -59,7 +59,7 @@ impl Stage for Soften {
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: SoftenControls = context.controls()?;
         let main = context.main_domain().unwrap_or_else(|| context.everywhere());
-        Ok(spread(main, sigma(&controls, context), edge(context)))
+        Ok(spread(main, sigma(&controls, context).reach(), edge(context)))
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

@@ -4,11 +4,15 @@
 use serde_json::Value;
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::box_blur::{BoxBlur, Profile};
 use veil_pixels::displace::{Displacement, Moves};
+use veil_pixels::distance::{Side, distance};
+use veil_pixels::measure::histogram;
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::resize::shrunk;
-use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window};
+use veil_pixels::streak::Streak;
+use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, grow};
 
 fn reference() -> Value {
     serde_json::from_str(include_str!("reference.json")).unwrap()
@@ -74,24 +78,92 @@ fn a_straight_move_by_a_map_is_scipys() {
     }
 }
 
-/// Pillow 13 enlarging by its bicubic, which is Keys' cubic of a = −1/2.
+/// Pillow 13 enlarging by its bicubic, which is Keys' cubic of a = −1/2, and by its Lanczos of three lobes; Skia 144 by
+/// Mitchell's cubic, in single floats.
 #[test]
-fn the_cubic_read_at_thirds_of_pixels_is_pillows_enlargement() {
+fn filters_read_at_thirds_of_pixels_are_other_libraries_enlargements() {
     let reference = reference();
     let picture = picture(&reference);
     let large = &reference["enlarged"];
     let (times, border) = (number(&large["times"]) as i32, number(&large["border"]) as i32);
     let sampler = Sampler::new(&picture, picture.window(), Edge::Hold);
     let Window { x1, y1, .. } = picture.window();
-    let mut read = Vec::new();
-    for y in border * times..(y1 - border) * times {
-        for x in border * times..(x1 - border) * times {
-            let place = |at: i32| (at as f32 + 0.5) / times as f32;
-            read.push(sampler.at(Filter::Cubic, place(x), place(y)));
+    for (name, filter) in
+        [("cubic", Filter::Cubic), ("lanczos", Filter::Lanczos), ("mitchell", Filter::Mitchell)]
+    {
+        let mut read = Vec::new();
+        for y in border * times..(y1 - border) * times {
+            for x in border * times..(x1 - border) * times {
+                let place = |at: i32| (at as f32 + 0.5) / times as f32;
+                read.push(sampler.at(filter, place(x), place(y)));
+            }
+        }
+        let off = worst(&read, &floats(&large[name]));
+        assert!(off < 2e-5, "{name}: {off}");
+    }
+}
+
+/// `scipy.ndimage.uniform_filter` 1.17, once and twice.
+#[test]
+fn boxes_and_triangles_are_scipys() {
+    let reference = reference();
+    let picture = picture(&reference);
+    let window = picture.window();
+    for (name, profile, times) in [("box", Profile::Box, 1.0), ("triangle", Profile::Triangle, 2.0)] {
+        let blur = BoxBlur { profile, x: 7.0 * times, y: 5.0 * times };
+        let blurred = blur.apply(&picture, window, Edge::Mirror, window, &Cancel::new()).unwrap();
+        let off = worst(blurred.pixels(), &floats(&reference["boxes"][name]));
+        assert!(off < 1e-5, "{name}: {off}");
+    }
+}
+
+/// The mean of `scipy.ndimage.map_coordinates` 1.17 along a line.
+#[test]
+fn a_streak_is_the_mean_along_its_line() {
+    let reference = reference();
+    let (picture, case) = (picture(&reference), &reference["streaked"]);
+    let streak = Streak {
+        length: case["length"].as_f64().unwrap() as f32,
+        angle: case["angle"].as_f64().unwrap() as f32,
+    };
+    let window = picture.window();
+    let blurred = streak.apply(&picture, window, Edge::Hold, window, &Cancel::new()).unwrap();
+    let off = worst(blurred.pixels(), &floats(&case["pixels"]));
+    assert!(off < 1e-5, "{off}");
+}
+
+/// `scipy.ndimage` 1.17: grey_dilation, grey_erosion and distance_transform_edt.
+#[test]
+fn grown_fields_and_distances_are_scipys() {
+    let reference = reference();
+    let (picture, shapes) = (picture(&reference), &reference["shapes"]);
+    let window = picture.window();
+    for (name, length) in [("grown", 1.0), ("shrunk", -1.0)] {
+        let moved = grow::grown(&picture, window, length, window, &Cancel::new()).unwrap();
+        assert_eq!(worst(moved.pixels(), &floats(&shapes[name])), 0.0, "{name}");
+    }
+    for (name, side) in [("to_matte", Side::Matte), ("to_rest", Side::Rest)] {
+        let found = distance(&picture, window, side, 100.0, window, &Cancel::new()).unwrap();
+        let inside: Vec<f32> = floats(&shapes[name]);
+        // Beyond the frame there is no matte for us and nothing at all for the library.
+        let near_border = |index: usize| {
+            let (x, y) = (index % window.width(), index / window.width());
+            let apart = x.min(y).min(window.width() - 1 - x).min(window.height() - 1 - y);
+            side == Side::Rest && inside[index] > apart as f32
+        };
+        for (index, (got, wanted)) in found.pixels().iter().zip(&inside).enumerate() {
+            assert!((got - wanted).abs() < 1e-4 || near_border(index), "{name} at {index}: {got} {wanted}");
         }
     }
-    let off = worst(&read, &floats(&large["pixels"]));
-    assert!(off < 2e-5, "{off}");
+}
+
+/// `numpy.histogram` 2.4.
+#[test]
+fn a_histogram_is_numpys() {
+    let reference = reference();
+    let counts: Vec<u64> =
+        reference["histogram"].as_array().unwrap().iter().map(|count| count.as_u64().unwrap()).collect();
+    assert_eq!(histogram(&picture(&reference), [0.125, 0.75], 16), [counts]);
 }
 
 /// `skimage.transform.warp` 0.26 of order 1.
@@ -127,12 +199,39 @@ fn blends_are_skias_on_any_alphas() {
     let blends = &reference["blends"];
     let pixels = |name: &str| -> Vec<Rgba> { floats(&blends[name]).as_chunks::<4>().0.to_vec() };
     let (below, layer) = (pixels("below"), pixels("layer"));
-    let modes =
-        [("over", Mode::Over), ("plus", Mode::Plus), ("multiply", Mode::Multiply), ("screen", Mode::Screen)];
+    let modes = [
+        ("Src", Mode::Copy),
+        ("SrcOver", Mode::Over),
+        ("SrcIn", Mode::In),
+        ("SrcOut", Mode::Out),
+        ("SrcATop", Mode::Atop),
+        ("Xor", Mode::Xor),
+        ("DstOver", Mode::DestinationOver),
+        ("DstIn", Mode::DestinationIn),
+        ("DstOut", Mode::DestinationOut),
+        ("DstATop", Mode::DestinationAtop),
+        ("Plus", Mode::Plus),
+        ("Multiply", Mode::Multiply),
+        ("Screen", Mode::Screen),
+        ("Overlay", Mode::Overlay),
+        ("Darken", Mode::Darken),
+        ("Lighten", Mode::Lighten),
+        ("ColorDodge", Mode::ColourDodge),
+        ("ColorBurn", Mode::ColourBurn),
+        ("HardLight", Mode::HardLight),
+        ("SoftLight", Mode::SoftLight),
+        ("Difference", Mode::Difference),
+        ("Exclusion", Mode::Exclusion),
+        ("Hue", Mode::Hue),
+        ("Saturation", Mode::Saturation),
+        ("Color", Mode::Colour),
+        ("Luminosity", Mode::Luminosity),
+    ];
     for (name, mode) in modes {
-        for ((below, layer), wanted) in below.iter().zip(&layer).zip(pixels(name)) {
+        let wanted = floats(&blends["modes"][name]);
+        for ((below, layer), wanted) in below.iter().zip(&layer).zip(wanted.as_chunks::<4>().0) {
             let got = blend(mode, *below, *layer, 1.0).map(|value| value.min(1.0));
-            assert!(worst(&got, &wanted) < 1e-5, "{name}: {got:?} {wanted:?}");
+            assert!(worst(&got, wanted) < 1e-5, "{name}: {below:?} {layer:?} {got:?} {wanted:?}");
         }
     }
 }

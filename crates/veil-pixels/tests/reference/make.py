@@ -42,11 +42,44 @@ def moved(picture):
 
 
 def enlarged(picture):
-    """Keys' cubic with a = -1/2 at thirds of pixels; four pixels at each border are left out."""
-    times = 3
-    large = Image.fromarray(picture.astype(np.float32), "F").resize((WIDE * times, HIGH * times), Image.Resampling.BICUBIC)
-    inner = np.asarray(large)[4 * times : -4 * times, 4 * times : -4 * times]
-    return {"times": times, "border": 4, "pixels": listed(inner)}
+    """At thirds of pixels, without the pixels near the border: Pillow's bicubic is Keys' with a = -1/2."""
+    times, border = 3, 11
+    inner = lambda large: listed(np.asarray(large)[border * times : -border * times, border * times : -border * times])
+    grey = Image.fromarray(picture.astype(np.float32), "F")
+    by_pillow = lambda filter: inner(grey.resize((WIDE * times, HIGH * times), filter))
+    info = lambda wide, high: skia.ImageInfo.Make(wide, high, skia.ColorType.kRGBA_F32_ColorType, skia.AlphaType.kPremul_AlphaType)
+    held = np.zeros((HIGH * times, WIDE * times, 4), np.float32)
+    colour = np.ascontiguousarray(np.dstack([picture] * 3 + [np.ones_like(picture)]), np.float32)
+    surface = skia.Surface.MakeRasterDirect(info(WIDE * times, HIGH * times), held)
+    image = skia.Image.fromarray(colour, skia.ColorType.kRGBA_F32_ColorType, skia.AlphaType.kPremul_AlphaType)
+    cubic = skia.SamplingOptions(skia.CubicResampler.Mitchell())
+    surface.getCanvas().drawImageRect(image, skia.Rect(WIDE * times, HIGH * times), cubic, skia.Paint(BlendMode=skia.BlendMode.kSrc))
+    surface.flushAndSubmit()
+    made = {"cubic": by_pillow(Image.Resampling.BICUBIC), "lanczos": by_pillow(Image.Resampling.LANCZOS), "mitchell": inner(held[..., 0])}
+    return {"times": times, "border": border, **made}
+
+
+def boxes(picture):
+    """The box, and the triangle as the box twice."""
+    once = ndimage.uniform_filter(picture, (5, 7), mode="reflect")
+    twice = ndimage.uniform_filter(np.pad(picture, 20, mode="symmetric"), (5, 7))
+    return {"box": listed(once), "triangle": listed(ndimage.uniform_filter(twice, (5, 7))[20:-20, 20:-20])}
+
+
+def streaked(picture):
+    """The mean along a line of 9 steps right, which falls by 0.4 a step."""
+    y, x = np.mgrid[0:HIGH, 0:WIDE].astype(np.float64)
+    steps = [ndimage.map_coordinates(picture, [y + 0.4 * step, x + step], order=1, mode="nearest") for step in range(-4, 5)]
+    return {"length": 9 * float(np.hypot(1, 0.4)), "angle": float(-np.arctan(0.4)), "pixels": listed(np.mean(steps, 0))}
+
+
+def shapes(picture):
+    """Grown and shrunk by one pixel, and distances to what is bright and to what is not."""
+    cross = ndimage.generate_binary_structure(2, 1)
+    grown = ndimage.grey_dilation(picture, footprint=cross, mode="constant", cval=0)
+    shrunk = ndimage.grey_erosion(picture, footprint=cross, mode="constant", cval=0)
+    to = lambda pixels: listed(ndimage.distance_transform_edt(~pixels))
+    return {"grown": listed(grown), "shrunk": listed(shrunk), "to_matte": to(picture >= 0.5), "to_rest": to(picture < 0.5)}
 
 
 def tilted(picture):
@@ -71,7 +104,8 @@ def blends():
     straight[0, 16:20, 3] = straight[1, 20:24, 3] = 0.0
     below, layer = straight * np.concatenate([np.repeat(straight[..., 3:], 3, -1), np.ones((2, 64, 1))], -1)
     info = skia.ImageInfo.Make(64, 1, skia.ColorType.kRGBA_F32_ColorType, skia.AlphaType.kPremul_AlphaType)
-    modes = {"over": skia.BlendMode.kSrcOver, "plus": skia.BlendMode.kPlus, "multiply": skia.BlendMode.kMultiply, "screen": skia.BlendMode.kScreen}
+    names = "Src SrcOver SrcIn SrcOut SrcATop Xor DstOver DstIn DstOut DstATop Plus Multiply Screen Overlay Darken Lighten ColorDodge ColorBurn HardLight SoftLight Difference Exclusion Hue Saturation Color Luminosity"
+    modes = {name: getattr(skia.BlendMode, "k" + name) for name in names.split()}
     made = {}
     for name, mode in modes.items():
         held = np.ascontiguousarray(below.reshape(1, 64, 4), np.float32)
@@ -80,7 +114,7 @@ def blends():
         surface.getCanvas().drawImage(top, 0, 0, skia.SamplingOptions(), skia.Paint(BlendMode=mode))
         surface.flushAndSubmit()
         made[name] = listed(held)
-    return {"below": listed(below), "layer": listed(layer), **made}
+    return {"below": listed(below), "layer": listed(layer), "modes": made}
 
 
 picture = natural()
@@ -94,6 +128,10 @@ everything = {
     "shrunk": shrunk(picture),
     "tilted": tilted(picture),
     "blends": blends(),
+    "boxes": boxes(picture),
+    "streaked": streaked(picture),
+    "shapes": shapes(picture),
+    "histogram": np.histogram(np.float32(listed(picture)), bins=16, range=(0.125, 0.75))[0].tolist(),
 }
 with open("reference.json", "w") as file:
     json.dump(everything, file, separators=(",", ":"))
