@@ -7,7 +7,7 @@ use clap::Args;
 use serde_json::json;
 use veil_core::engine::{Engine, OnFault, Request};
 use veil_core::feed::Feed;
-use veil_core::plates::{PlateError, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
@@ -15,6 +15,7 @@ use veil_core::signal::{Domain, Pixels, Scale, Signal};
 use veil_media::{FilePlates, OutputPattern, write_frame};
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::colour::lut::Lut;
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::noise::{Fold, Noise};
 use veil_pixels::perspective::{Carried, Homography};
@@ -183,7 +184,7 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
         }
     };
     note(write, &mut || {
-        black_box(write_frame(&pattern, 1, &signal).is_ok());
+        black_box(write_frame(&pattern, 1, &signal, Default::default()).is_ok());
     });
     let media = Media { frames: Some(Frames { first: 1, last: 1 }), ..plate("x.####.exr") };
     note(read, &mut || {
@@ -206,7 +207,15 @@ impl Plates for OnePicture {
     fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {
         Ok(Pixels::Picture(self.0.clone()))
     }
-    fn ranks(&self, _: &Media, _: i32, _: &Cancel) -> Result<std::sync::Arc<Ranks>, PlateError> {
+    fn lut(&self, media: &Media) -> Result<std::sync::Arc<Lut>, PlateError> {
+        Err(PlateError::File(format!("`{}` is no table", media.name)))
+    }
+
+    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(Vec::new())
+    }
+
+    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<std::sync::Arc<Ranks>, PlateError> {
         Err(PlateError::File("no Cryptomatte in memory".into()))
     }
 }
@@ -225,8 +234,13 @@ fn plate(path: &str) -> Media {
 /// The haze: noise of three octaves, its steepness, its strength, an ellipse as matte, and the displacement
 /// with softness. The same as `bench/haze.py`.
 fn haze_setup() -> Setup {
-    let picture =
-        PictureFormat { width: WIDTH, height: HEIGHT, fps: 24.0, frames: Frames { first: 1, last: 100_000 } };
+    let picture = PictureFormat {
+        width: WIDTH,
+        height: HEIGHT,
+        fps: 24.0,
+        frames: Frames { first: 1, last: 100_000 },
+        working: Default::default(),
+    };
     let mut setup = Setup::empty("haze", picture);
     setup.media.push(plate("plate.exr"));
     let pair = |x: f64, y: f64| Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] };

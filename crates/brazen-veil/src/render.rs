@@ -8,7 +8,7 @@ use veil_core::engine::Engine;
 use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
 use veil_core::shape;
 use veil_core::signal::Scale;
-use veil_media::{FilePlates, RenderJob};
+use veil_media::{Bits, FilePlates, OutputPattern, RenderJob};
 use veil_pixels::Cancel;
 use veil_store::{DataFolder, Store};
 
@@ -39,9 +39,12 @@ pub(crate) struct RenderArguments {
     /// A control set for this render: 'Displace.strength_x=4'; may be given more than once.
     #[arg(long)]
     set: Vec<String>,
-    /// Where to: 'DIR/name.####.exr' or '.png'.
+    /// Where to: 'DIR/name.####.exr', .png, .tif, .jpg, .hdr, or a clip: 'DIR/name.mp4' or .webm.
     #[arg(long)]
     out: String,
+    /// Bits of a channel: PNG 8 or 16, TIFF 8, 16 or 32 (floats).
+    #[arg(long, value_parser = ["8", "16", "32"])]
+    bits: Option<String>,
     /// How many threads; as many as there are processors where it is not given.
     #[arg(long)]
     threads: Option<usize>,
@@ -68,7 +71,14 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
     };
     let scale = Scale::one_to(arguments.scale)
         .ok_or_else(|| ProgramError::Bad(format!("one to {} is no proxy scale", arguments.scale)))?;
-    let job = RenderJob { setup, stage, scale, output: arguments.out.parse()? };
+    let output: OutputPattern = arguments.out.parse()?;
+    let output = match arguments.bits.as_deref() {
+        None => output,
+        Some("8") => output.with_bits(Bits::Eight)?,
+        Some("16") => output.with_bits(Bits::Sixteen)?,
+        Some(_) => output.with_bits(Bits::Float)?,
+    };
+    let job = RenderJob { setup, stage, scale, output };
     let threads = arguments.threads.unwrap_or(0);
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
@@ -87,7 +97,10 @@ fn all_frames(job: &RenderJob, engine: &Engine, plates: &FilePlates, frames: Fra
             }
         }
     }
-    if failed > 0 { Err(ProgramError::Frames { count: failed, total: frames.count() }) } else { Ok(()) }
+    if failed > 0 {
+        return Err(ProgramError::Frames { count: failed, total: frames.count() });
+    }
+    Ok(job.finish(frames, &Cancel::new())?)
 }
 
 fn from_store(data: &std::path::Path, shot: &str) -> Result<(Setup, PathBuf), ProgramError> {
@@ -145,7 +158,7 @@ fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
             let numbers = numbers.map_err(|_| bad("the values are not numbers"))?;
             Setting::Axes { axes: numbers.into_iter().map(veil_core::feed::Feed::Fixed).collect() }
         }
-        ControlKind::Media => return Err(bad("a plate is set in the setup")),
+        ControlKind::Media { .. } => return Err(bad("a plate is set in the setup")),
     };
     let command = Command::Set { stage: entry.id, control: spec.id.into(), setting: Some(setting) };
     Edit::of(&command, setup).map(|(setup, _)| setup).map_err(|error| bad(&error.to_string()))

@@ -8,6 +8,7 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
+use crate::bracket;
 use crate::control::{ControlKind, Value};
 use crate::setup::{Setup, Source, StageEntry, StageId};
 use crate::shape;
@@ -75,6 +76,8 @@ pub struct Row {
     pub slots: Vec<RowSlot>,
     /// How many slots take it.
     pub taps: usize,
+    /// The lowest of the warps that it is sampled together with; none where it is sampled alone.
+    pub sampled_in: Option<StageId>,
 }
 
 /// A line from one row to another.
@@ -243,6 +246,7 @@ fn row_of(
         unfolded: entry.tool.as_ref().map(|_| unfolded.contains(&entry.id)),
         slots: slots.collect(),
         taps: setup.takers(entry.id).len(),
+        sampled_in: bracket::lowest(setup, entry),
     }
 }
 
@@ -300,8 +304,13 @@ mod tests {
     use crate::setup::{Frames, PictureFormat};
 
     fn haze() -> Setup {
-        let picture =
-            PictureFormat { width: 64, height: 36, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+        let picture = PictureFormat {
+            width: 64,
+            height: 36,
+            fps: 24.0,
+            frames: Frames { first: 1001, last: 1010 },
+            working: Default::default(),
+        };
         let mut setup = Setup::empty("haze", picture);
         let id = StageId;
         let rows = vec![

@@ -37,6 +37,30 @@ pub struct NumberSpec {
     pub whole: bool,
 }
 
+/// What a medium holds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum MediaSort {
+    /// Pictures.
+    Plate,
+    /// A lookup table.
+    Lut,
+    /// A camera.
+    Camera,
+}
+
+impl MediaSort {
+    /// By the ending of a medium's path.
+    pub fn of(path: &str) -> Self {
+        let path = path.to_lowercase();
+        match path.rsplit('.').next() {
+            Some("cube") => Self::Lut,
+            Some("gltf" | "glb" | "csv") => Self::Camera,
+            _ => Self::Plate,
+        }
+    }
+}
+
 /// One entry of a choice.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 pub struct ChoiceOption {
@@ -82,7 +106,10 @@ pub enum ControlKind {
         default_share: [f64; 2],
     },
     /// One of the setup's media; none to start with.
-    Media,
+    Media {
+        /// Which it offers.
+        of: MediaSort,
+    },
     /// Names, none to start with.
     Names,
 }
@@ -94,7 +121,7 @@ impl ControlKind {
             Self::Number(_) => 1,
             Self::Point { .. } | Self::Size { .. } => 2,
             Self::Colour { .. } => 3,
-            Self::Switch { .. } | Self::Choice { .. } | Self::Media | Self::Names => 0,
+            Self::Switch { .. } | Self::Choice { .. } | Self::Media { .. } | Self::Names => 0,
         }
     }
 
@@ -211,8 +238,8 @@ impl ControlSpec {
     }
 
     /// One of the setup's media.
-    pub const fn media(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Media)
+    pub const fn media(name: &'static str, of: MediaSort) -> Self {
+        Self::of(name, ControlKind::Media { of })
     }
 
     /// A list of names.

@@ -1,6 +1,9 @@
 //! The setup, its stages and the engine that evaluates them. No interface, no files, no database.
 
+pub mod bracket;
 pub mod braid;
+pub mod camera;
+pub mod colour;
 pub mod control;
 pub mod engine;
 pub mod feed;

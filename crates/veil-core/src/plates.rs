@@ -2,43 +2,139 @@
 
 use std::sync::Arc;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
+use veil_pixels::colour::lut::Lut;
 use veil_pixels::{Cancel, Window, cryptomatte::Id};
 
+use crate::choice;
+use crate::control::Choice;
 use crate::setup::Media;
 use crate::signal::{Domain, Pixels, SignalKind};
 
 /// What a pass is for, whatever its channels are called in the file.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
-#[serde(rename_all = "lowercase")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Role {
-    /// The picture itself.
-    Beauty,
     /// Distance from the camera.
     Depth,
     /// Place in the world.
     Position,
+    /// Place in the world that a thing had before it moved.
+    RestPosition,
     /// Direction of the surface.
     Normal,
     /// How far each pixel moves to the next frame.
     Motion,
+    /// Place on the thing's own surface: u in red, v in green.
+    Uv,
+    /// A number for each object.
+    ObjectId,
+    /// A number for each material.
+    MaterialId,
     /// Light that a thing gives off.
     Emission,
+    /// Light that comes straight from lamps.
+    Direct,
+    /// Light that comes by way of other things.
+    Indirect,
+    /// Light scattered by rough surfaces.
+    Diffuse,
+    /// Light thrown back by glossy surfaces.
+    Specular,
+    /// Mirrored things.
+    Reflection,
+    /// Things seen through glass.
+    Refraction,
+    /// Light that shines through thin things.
+    Transmission,
+    /// Light scattered below the surface.
+    Subsurface,
+    /// Colour of the surface, without light.
+    Albedo,
+    /// Where lamps do not reach.
+    Shadow,
+    /// How much of the sky each place sees.
+    Occlusion,
+    /// The picture itself.
+    Beauty,
+}
+
+choice! {
+    Role {
+        Depth = "depth", "depth";
+        Position = "position", "position";
+        RestPosition = "rest_position", "rest position";
+        Normal = "normal", "normal";
+        Motion = "motion", "motion";
+        Uv = "uv", "UV";
+        ObjectId = "object_id", "object ID";
+        MaterialId = "material_id", "material ID";
+        Emission = "emission", "emission";
+        Direct = "direct", "direct light";
+        Indirect = "indirect", "indirect light";
+        Diffuse = "diffuse", "diffuse light";
+        Specular = "specular", "specular light";
+        Reflection = "reflection", "reflection";
+        Refraction = "refraction", "refraction";
+        Transmission = "transmission", "transmission";
+        Subsurface = "subsurface", "subsurface";
+        Albedo = "albedo", "albedo";
+        Shadow = "shadow", "shadow";
+        Occlusion = "occlusion", "occlusion";
+        Beauty = "beauty", "beauty";
+    }
 }
 
 impl Role {
+    /// As it is shown.
+    pub fn name(self) -> &'static str {
+        let place = Self::ALL.iter().position(|role| *role == self);
+        place.map_or("", |place| Self::OPTIONS[place].name)
+    }
+
     /// The kind of signal that a pass of this role is.
     pub const fn kind(self) -> SignalKind {
         match self {
-            Self::Depth => SignalKind::Field,
+            Self::Depth | Self::ObjectId | Self::MaterialId => SignalKind::Field,
             Self::Motion => SignalKind::Map,
-            Self::Beauty | Self::Position | Self::Normal | Self::Emission => SignalKind::Picture,
+            _ => SignalKind::Picture,
         }
     }
 
-    /// Whether its values may be averaged; depth and places across an edge belong to nothing.
+    /// Whether its values may be averaged; depth, places and IDs across an edge belong to nothing.
     pub const fn averages(self) -> bool {
-        matches!(self, Self::Beauty | Self::Emission)
+        !matches!(
+            self,
+            Self::Depth
+                | Self::Position
+                | Self::RestPosition
+                | Self::Normal
+                | Self::Motion
+                | Self::Uv
+                | Self::ObjectId
+                | Self::MaterialId
+        )
+    }
+}
+
+/// Which of its kinds a Cryptomatte is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum IdKind {
+    /// One ID an object.
+    #[default]
+    Object,
+    /// One ID a material.
+    Material,
+    /// One ID an asset: what was brought in as one.
+    Asset,
+}
+
+choice! {
+    IdKind {
+        Object = "object", "objects";
+        Material = "material", "materials";
+        Asset = "asset", "assets";
     }
 }
 
@@ -72,8 +168,18 @@ pub trait Plates: Send + Sync {
     /// A pass at full resolution, of the role's kind, as it stands in the file. Pictures are RGBA; one
     /// without alpha is opaque.
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;
-    /// The ranked ID and coverage pairs of the first Cryptomatte, at full resolution.
-    fn ranks(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Arc<Ranks>, PlateError>;
+    /// The table of a lookup file.
+    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError>;
+    /// The passes that a frame has besides the picture.
+    fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError>;
+    /// The ranked ID and coverage pairs of a Cryptomatte, at full resolution.
+    fn ranks(
+        &self,
+        media: &Media,
+        frame: i32,
+        kind: IdKind,
+        cancel: &Cancel,
+    ) -> Result<Arc<Ranks>, PlateError>;
 }
 
 /// A frame's Cryptomatte.

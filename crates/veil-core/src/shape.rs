@@ -181,7 +181,7 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Colour { default, .. } => Value::Colour(*default),
         ControlKind::Point { default_share: [x, y] } => Value::Pair([x * width, y * height]),
         ControlKind::Size { default_share: [x, y] } => Value::Pair([x * height, y * height]),
-        ControlKind::Media => Value::Media(None),
+        ControlKind::Media { .. } => Value::Media(None),
         ControlKind::Names => Value::Names(Vec::new()),
     }
 }
@@ -226,7 +226,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, picture: PictureFormat, momen
         (ControlKind::Choice { default, options }, Setting::Choice(id)) => {
             Value::Choice(options.iter().position(|option| option.id == id).unwrap_or(*default))
         }
-        (ControlKind::Media, Setting::Media { media }) => Value::Media(Some(*media)),
+        (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
         (kind, _) => default_value(kind, picture),
     }
@@ -261,7 +261,7 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
                 Err(format!("is one of {}", ids.join(", ")))
             }
         },
-        ControlKind::Media => match setting {
+        ControlKind::Media { .. } => match setting {
             Setting::Media { .. } => Ok(()),
             _ => Err("wants a medium".into()),
         },

@@ -1,5 +1,6 @@
 //! What runs along a strand.
 
+use crate::colour::Working;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour};
@@ -117,7 +118,7 @@ impl Signal {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Take {
-    /// BT.709 luma.
+    /// Luma, by the weights of the working space.
     Luma,
     /// Coverage.
     Alpha,
@@ -133,10 +134,11 @@ impl Take {
     /// All, in the order they are offered.
     pub const ALL: [Self; 5] = [Self::Luma, Self::Alpha, Self::Red, Self::Green, Self::Blue];
 
-    /// The field of a picture.
-    pub fn apply(self, picture: &Picture, cancel: &Cancel) -> Result<Field, Cancelled> {
+    /// The field of a picture in a working space.
+    pub fn apply(self, picture: &Picture, working: Working, cancel: &Cancel) -> Result<Field, Cancelled> {
+        let weights = working.luma();
         picture.map(cancel, |pixel| match self {
-            Self::Luma => colour::luma(pixel),
+            Self::Luma => colour::luma(pixel, weights),
             Self::Alpha => pixel[3],
             Self::Red => pixel[0],
             Self::Green => pixel[1],

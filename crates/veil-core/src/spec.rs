@@ -117,6 +117,20 @@ pub enum AmountRule {
     None,
 }
 
+/// What becomes of the passes that come with the main input.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Passes {
+    /// It is where they come from.
+    Brings,
+    /// They are moved as the picture is.
+    Moves,
+    /// They are handed on as they are.
+    Keeps,
+    /// They end here.
+    Drops,
+}
+
 /// A stage's declaration.
 #[derive(Clone, Debug)]
 pub struct StageSpec {
@@ -136,6 +150,8 @@ pub struct StageSpec {
     pub gives: Gives,
     /// What amount and matte do.
     pub amount: AmountRule,
+    /// What becomes of passes.
+    pub passes: Passes,
     /// Its own controls, besides those that every stage has.
     pub controls: Vec<ControlSpec>,
     /// How far a proxy may differ from the full picture brought down to its size: the mean absolute

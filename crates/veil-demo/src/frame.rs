@@ -5,6 +5,7 @@ use std::path::Path;
 use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 use veil_media::{Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
+use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::{Id, murmur3_32};
 use veil_pixels::{Raster, Window};
 
@@ -86,7 +87,7 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError
         }
     });
     let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
-    write_whole(file, |out| write_layers(file, window, layers, out))
+    write_whole(file, |out| write_layers(file, window, BT709, layers, out))
 }
 
 /// Side of the tiles for which the parts that may be met are found beforehand, in pixels.

@@ -6,29 +6,71 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use veil_core::plates::{Named, Ranks};
+use veil_core::control::Choice;
+use veil_core::plates::{IdKind, Named, Ranks};
 use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Map, Raster};
 
 use crate::MediaError;
 use crate::exr_read::{ExrHead, read_channels};
 
-/// The key and the layers' name of a file's first Cryptomatte.
-fn first(head: &ExrHead) -> Option<(&str, &str)> {
-    head.texts.iter().find_map(|(name, value)| {
-        Some((name.strip_prefix("cryptomatte/")?.strip_suffix("/name")?, value.as_str()))
+/// One of a file's Cryptomattes.
+struct Matte<'a> {
+    key: &'a str,
+    /// What its layers' names begin with.
+    layer: &'a str,
+}
+
+impl Matte<'_> {
+    /// Which kind it is, by the word in its layers' name; one that says nothing is of objects.
+    fn kind(&self) -> IdKind {
+        let name = self.layer.to_lowercase();
+        if name.contains("material") || name.ends_with("mtl") {
+            IdKind::Material
+        } else if name.contains("asset") {
+            IdKind::Asset
+        } else {
+            IdKind::Object
+        }
+    }
+}
+
+fn mattes(head: &ExrHead) -> impl Iterator<Item = Matte<'_>> {
+    head.texts.iter().filter_map(|(name, value)| {
+        Some(Matte { key: name.strip_prefix("cryptomatte/")?.strip_suffix("/name")?, layer: value })
     })
 }
 
-/// What the manifest of a file's first Cryptomatte names; nothing where it has none.
-pub(crate) fn read_names(path: &Path, head: &ExrHead) -> Result<Vec<Named>, MediaError> {
-    first(head).map_or_else(|| Ok(Vec::new()), |(key, _)| manifest(path, head, key))
+/// Which Cryptomatte a layer is a part of.
+pub(crate) fn kind_of_layer(head: &ExrHead, layer: &str) -> Option<IdKind> {
+    let rank = |matte: &Matte<'_>| {
+        layer.strip_prefix(matte.layer).is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+    };
+    mattes(head).find(rank).map(|matte| matte.kind())
 }
 
-/// Reads the first Cryptomatte of a file.
-pub(crate) fn read_ranks(path: &Path, head: &ExrHead, cancel: &Cancel) -> Result<Ranks, MediaError> {
-    let missing = || MediaError::Missing { path: path.into(), what: "Cryptomatte".into() };
-    let (key, layer) = first(head).ok_or_else(missing)?;
+/// What a file's Cryptomattes name, by kind, in the order of kinds.
+pub(crate) fn read_names(path: &Path, head: &ExrHead) -> Result<Vec<(IdKind, Vec<Named>)>, MediaError> {
+    let mut all = Vec::new();
+    for matte in mattes(head) {
+        all.push((matte.kind(), manifest(path, head, matte.key)?));
+    }
+    all.sort_by_key(|(kind, _)| IdKind::ALL.iter().position(|known| known == kind));
+    Ok(all)
+}
+
+/// Reads a file's first Cryptomatte of a kind.
+pub(crate) fn read_ranks(
+    path: &Path,
+    head: &ExrHead,
+    kind: IdKind,
+    cancel: &Cancel,
+) -> Result<Ranks, MediaError> {
+    let missing = || {
+        let what = format!("Cryptomatte of {}", format!("{kind:?}s").to_lowercase());
+        MediaError::Missing { path: path.into(), what }
+    };
+    let Matte { key, layer } = mattes(head).find(|matte| matte.kind() == kind).ok_or_else(missing)?;
     let mut ranks = Vec::new();
     for number in 0.. {
         let wanted = format!("{layer}{number:02}");

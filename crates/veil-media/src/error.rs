@@ -2,6 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::form::Form;
+
 /// A file that gives no pixels, named.
 #[derive(Debug, thiserror::Error)]
 pub enum MediaError {
@@ -50,6 +52,14 @@ pub enum MediaError {
     /// The path leads out of the folder.
     #[error("the path `{0}` leads out of the show's folder")]
     Outside(String),
+    /// A program that it needs is not installed.
+    #[error("`{}` needs the program {program}, which is not installed here; on Debian: apt-get install ffmpeg", .path.display())]
+    NoProgram {
+        /// The file.
+        path: PathBuf,
+        /// The program.
+        program: String,
+    },
     /// The work was given up.
     #[error("cancelled")]
     Cancelled,
@@ -58,11 +68,19 @@ pub enum MediaError {
 /// Largest side of a picture.
 pub(crate) const LARGEST_SIDE: usize = 32_768;
 /// Most bytes that a picture may take when it is decoded.
-const LARGEST_BYTES: usize = 1 << 30;
+pub(crate) const LARGEST_BYTES: usize = 1 << 30;
 
 impl MediaError {
     pub(crate) fn io(path: &Path) -> impl FnOnce(std::io::Error) -> Self + '_ {
         move |source| Self::Io { path: path.into(), source }
+    }
+
+    /// A file whose ending says nothing.
+    pub(crate) fn unknown(path: &Path) -> Self {
+        Self::Unsupported {
+            path: path.into(),
+            why: format!("files are read that end in {}", Form::endings()),
+        }
     }
 
     pub(crate) fn broken(path: &Path, why: impl std::fmt::Display) -> Self {

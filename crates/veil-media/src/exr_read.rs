@@ -2,20 +2,22 @@
 
 use std::fs::File;
 use std::io::BufReader;
-use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::Path;
 
 use exr::block::UncompressedBlock;
 use exr::block::chunk::Chunk;
 use exr::block::reader::ChunksReader;
-use exr::meta::attribute::{AttributeValue, SampleType};
+use exr::meta::attribute::{AttributeValue, Chromaticities, SampleType};
 use exr::meta::header::Header;
 use half::slice::HalfFloatSliceExt;
 use rayon::prelude::*;
+use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
+use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 use crate::MediaError;
+use crate::guard::guarded;
 use crate::roles::{Group, split};
 
 /// What the header of a file says.
@@ -29,14 +31,10 @@ pub(crate) struct ExrHead {
     pub(crate) groups: Vec<Group>,
     /// Text attributes, by name.
     pub(crate) texts: Vec<(String, String)>,
+    /// By its chromaticities, where it names any; linear BT.709 otherwise, as the format says.
+    pub(crate) colour: ColourSpace,
     /// Compression of the first part, as the format calls it.
     pub(crate) compression: String,
-}
-
-/// Runs a reader of a library, whose panic on a hostile file becomes an error.
-fn guarded<T>(path: &Path, f: impl FnOnce() -> Result<T, MediaError>) -> Result<T, MediaError> {
-    catch_unwind(AssertUnwindSafe(f))
-        .unwrap_or_else(|_| Err(MediaError::broken(path, "the file contradicts itself")))
 }
 
 pub(crate) fn read_head(path: &Path) -> Result<ExrHead, MediaError> {
@@ -82,16 +80,65 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
                 None => groups.push(Group { part, layer, channels: vec![(index, name)] }),
             }
         }
-        let own = header.own_attributes.other.iter().chain(&header.shared_attributes.other);
-        texts.extend(own.filter_map(|(name, value)| match value {
-            AttributeValue::Text(text) => Some((name.to_string(), text.to_string())),
-            _ => None,
-        }));
+        texts.extend(words(header));
     }
     texts.sort();
     texts.dedup();
     let compression = format!("{:?}", first.compression).to_lowercase();
-    Ok(ExrHead { domain: Domain { display, data: windows[0] }, windows, groups, texts, compression })
+    let colour = first.shared_attributes.chromaticities.as_ref().map_or(ColourSpace::Linear, named_colours);
+    Ok(ExrHead { domain: Domain { display, data: windows[0] }, windows, groups, texts, colour, compression })
+}
+
+/// What a part's header says in words and numbers: what the format names, and what programs add to it.
+fn words(header: &Header) -> Vec<(String, String)> {
+    let own = &header.own_attributes;
+    let texts = [
+        ("owner", &own.owner),
+        ("comments", &own.comments),
+        ("capDate", &own.capture_date),
+        ("wrapmodes", &own.wrap_mode_name),
+    ];
+    let numbers = [
+        ("utcOffset", own.utc_offset),
+        ("focus", own.focus),
+        ("expTime", own.exposure),
+        ("aperture", own.aperture),
+        ("isoSpeed", own.iso_speed),
+        ("whiteLuminance", own.white_luminance),
+    ];
+    let fps = own.frames_per_second.map(|(count, seconds)| ("framesPerSecond", format!("{count}/{seconds}")));
+    let texts = texts.into_iter().filter_map(|(name, text)| Some((name, text.as_ref()?.to_string())));
+    let numbers = numbers.into_iter().filter_map(|(name, number)| Some((name, number?.to_string())));
+    let known = texts.chain(numbers).chain(fps).map(|(name, said)| (name.to_owned(), said));
+    let others = own.other.iter().chain(&header.shared_attributes.other);
+    known.chain(others.filter_map(|(name, value)| Some((name.to_string(), said(value)?)))).collect()
+}
+
+/// An attribute in words; none for those that are no words and no number.
+fn said(value: &AttributeValue) -> Option<String> {
+    match value {
+        AttributeValue::Text(text) => Some(text.to_string()),
+        AttributeValue::F32(number) => Some(number.to_string()),
+        AttributeValue::F64(number) => Some(number.to_string()),
+        AttributeValue::I32(number) => Some(number.to_string()),
+        AttributeValue::Rational((count, by)) => Some(format!("{count}/{by}")),
+        AttributeValue::IntVec2(pair) => Some(format!("{} {}", pair.0, pair.1)),
+        AttributeValue::FloatVec2(pair) => Some(format!("{} {}", pair.0, pair.1)),
+        _ => None,
+    }
+}
+
+/// The linear space of chromaticities; linear BT.709 where they are no known ones.
+fn named_colours(given: &Chromaticities) -> ColourSpace {
+    let near = |space: &ColourSpace| {
+        let Primaries { red, green, blue, white } = space.space().primaries;
+        let pairs = [(given.red, red), (given.green, green), (given.blue, blue), (given.white, white)];
+        pairs
+            .iter()
+            .all(|(a, b)| (f64::from(a.0) - b[0]).abs() < 2e-3 && (f64::from(a.1) - b[1]).abs() < 2e-3)
+    };
+    let linear = [ColourSpace::Linear, ColourSpace::Linear2020, ColourSpace::AcesCg, ColourSpace::Aces2065];
+    linear.into_iter().find(near).unwrap_or(ColourSpace::Linear)
 }
 
 fn window_of(path: &Path, x: i32, y: i32, width: usize, height: usize) -> Result<Window, MediaError> {

@@ -3,12 +3,14 @@
 use std::io::{Seek, Write};
 use std::path::Path;
 
+use exr::meta::attribute::Chromaticities;
 use exr::prelude::{
     AnyChannel, AnyChannels, AttributeValue, Compression, Encoding, FlatSamples, Image, ImageAttributes,
     IntegerBounds, LayerAttributes, LineOrder, Text, Vec2, WritableImage,
 };
 use half::f16;
 use half::slice::HalfFloatSliceExt;
+use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Field, Window};
 
 use crate::MediaError;
@@ -50,11 +52,12 @@ fn text(value: &str) -> Result<Text, String> {
     Text::new_or_none(value).ok_or_else(|| format!("`{value}` cannot stand in an OpenEXR header"))
 }
 
-/// Writes layers to anything that can be sought in. An empty data window is written as one clear pixel,
+/// Writes layers to anything that can be sought in; `colours` says what red, green and blue are. An empty data window is written as one clear pixel,
 /// since the format has no empty one.
 pub fn write_layers(
     path: &Path,
     display: Window,
+    colours: Primaries,
     layers: Vec<Layer>,
     out: impl Write + Seek,
 ) -> Result<(), MediaError> {
@@ -97,7 +100,15 @@ pub fn write_layers(
         ));
     }
     let bounds = IntegerBounds::new((display.x0, display.y0), (display.width(), display.height()));
-    let image = Image::from_layers(ImageAttributes::new(bounds), written);
+    let place = |[x, y]: [f64; 2]| Vec2(x as f32, y as f32);
+    let chromaticities = Chromaticities {
+        red: place(colours.red),
+        green: place(colours.green),
+        blue: place(colours.blue),
+        white: place(colours.white),
+    };
+    let about = ImageAttributes { chromaticities: Some(chromaticities), ..ImageAttributes::new(bounds) };
+    let image = Image::from_layers(about, written);
     image.write().to_buffered(out).map_err(|error| MediaError::exr(path, error))
 }
 

@@ -3,13 +3,20 @@
 use std::path::Path;
 
 use serde::Serialize;
+use veil_core::camera::{Camera, Lens};
+use veil_core::plates::{IdKind, Named, Role};
 use veil_core::setup::{ColourSpace, Frames};
-use veil_pixels::Window;
+use veil_core::signal::Domain;
+use veil_pixels::colour::lut::Entries;
+use veil_pixels::{Cancel, Window};
 
-use crate::cryptomatte::read_names;
+use crate::cryptomatte::{kind_of_layer, read_names};
 use crate::exr_read::read_head;
+use crate::form::{Form, StillForm};
+use crate::roles::Aliases;
 use crate::sequence::{FoundMedia, Pattern, scan};
-use crate::{MediaError, png_file};
+use crate::whole::SOME_FPS;
+use crate::{FilePlates, MediaError, camera, clip, cube, still};
 
 /// A rectangle as OpenEXR writes it: both corners in it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
@@ -34,16 +41,34 @@ pub struct InspectedLayer {
     /// Its channels' names.
     pub channels: Vec<String>,
     /// What it is for, where its name says so.
-    pub role: Option<veil_core::plates::Role>,
+    pub role: Option<Role>,
+    /// Which Cryptomatte it is a part of.
+    pub ids: Option<IdKind>,
+}
+
+/// Things of one Cryptomatte.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Things {
+    /// Which kind.
+    pub of: IdKind,
+    /// As its manifest lists them.
+    pub names: Vec<String>,
+}
+
+fn things(named: Vec<(IdKind, Vec<Named>)>) -> Vec<Things> {
+    let names = |list: Vec<Named>| list.into_iter().map(|named| named.name).collect();
+    named.into_iter().map(|(of, list)| Things { of, names: names(list) }).collect()
 }
 
 /// What a file or sequence holds.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Inspected {
     /// As it was asked for.
     pub path: String,
     /// Its frames; none for a still.
     pub frames: Option<Frames>,
+    /// Frames a second, where the file says so.
+    pub fps: Option<f64>,
     /// Frames between without a file.
     pub missing: Vec<i32>,
     /// Frames whose size is not that of the first.
@@ -54,8 +79,10 @@ pub struct Inspected {
     pub data: Corners,
     /// Its layers.
     pub layers: Vec<InspectedLayer>,
-    /// Things that its Cryptomatte names.
-    pub things: Vec<String>,
+    /// Things that its Cryptomattes name, by kind.
+    pub things: Vec<Things>,
+    /// What its header says in words.
+    pub texts: Vec<(String, String)>,
     /// Guessed by the file's type.
     pub colour: ColourSpace,
     /// How it is compressed.
@@ -94,57 +121,113 @@ fn other_sizes(pattern: &Pattern, found: &FoundMedia, first: Corners) -> Result<
     for frame in (frames.first..=frames.last).filter(|frame| !found.missing.contains(frame)) {
         let file = pattern.file(frame);
         let file = Path::new(&file);
-        let display =
-            if is_png(file) { png_file::read_domain(file)?.display } else { read_head(file)?.domain.display };
-        if Corners::from(display) != first {
+        if Corners::from(display_of(file)?) != first {
             other.push(frame);
         }
     }
     Ok(other)
 }
 
-fn is_png(path: &Path) -> bool {
-    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("png"))
+/// Size of one frame's file.
+fn display_of(path: &Path) -> Result<Window, MediaError> {
+    match Form::of(path) {
+        Some(Form::Still(form)) => Ok(still::read_head(path, form)?.domain.display),
+        _ => Ok(read_head(path)?.domain.display),
+    }
 }
 
-fn one_file(path: &Path) -> Result<Inspected, MediaError> {
-    if is_png(path) {
-        let domain = png_file::read_domain(path)?;
-        let channels = ["R", "G", "B", "A"].map(str::to_owned).to_vec();
-        return Ok(Inspected {
+impl Inspected {
+    /// Of a file with nothing in it.
+    fn of(domain: Domain, colour: ColourSpace) -> Self {
+        Self {
             path: String::new(),
             frames: None,
+            fps: None,
             missing: Vec::new(),
             other_size: Vec::new(),
             display: domain.display.into(),
             data: domain.data.into(),
-            layers: vec![InspectedLayer {
-                name: String::new(),
-                channels,
-                role: Some(veil_core::plates::Role::Beauty),
-            }],
+            layers: Vec::new(),
             things: Vec::new(),
-            colour: ColourSpace::Srgb,
-            compression: "deflate".into(),
-        });
+            texts: Vec::new(),
+            colour,
+            compression: String::new(),
+        }
     }
+}
+
+fn one_file(path: &Path) -> Result<Inspected, MediaError> {
+    match Form::of(path) {
+        Some(Form::Exr) => one_exr(path),
+        Some(Form::Still(form)) => one_still(path, form),
+        Some(Form::Clip) => one_clip(path),
+        Some(Form::Cube) => one_table(path),
+        Some(Form::Gltf) => one_camera(&camera::read_gltf(path, SOME_FPS)?),
+        Some(Form::CameraTable) => one_camera(&camera::read_table(path)?),
+        None => Err(MediaError::unknown(path)),
+    }
+}
+
+fn one_still(path: &Path, form: StillForm) -> Result<Inspected, MediaError> {
+    let head = still::read_head(path, form)?;
+    let role = Some(Role::Beauty);
+    let layers = vec![InspectedLayer { name: String::new(), channels: head.channels, role, ids: None }];
+    let compression = format!("{form:?}").to_lowercase();
+    Ok(Inspected { layers, compression, ..Inspected::of(head.domain, head.colour) })
+}
+
+fn one_clip(path: &Path) -> Result<Inspected, MediaError> {
+    let clip = clip::held(path, FilePlates::print_of(path)?, &Cancel::new())?;
+    let still = one_still(&clip.file(clip.frames.first), StillForm::Png)?;
+    Ok(Inspected {
+        frames: Some(clip.frames),
+        fps: Some(clip.fps),
+        colour: ColourSpace::Bt709,
+        compression: clip.codec,
+        ..still
+    })
+}
+
+fn one_table(path: &Path) -> Result<Inspected, MediaError> {
+    let shape = match cube::read(path)?.entries {
+        Entries::Line(line) => format!("line of {}", line.len()),
+        Entries::Cube { side, .. } => format!("cube of {side} a side"),
+    };
+    let nowhere = Domain { display: Window::EMPTY, data: Window::EMPTY };
+    Ok(Inspected { compression: shape, ..Inspected::of(nowhere, ColourSpace::Linear) })
+}
+
+fn one_camera(camera: &Camera) -> Result<Inspected, MediaError> {
+    let ends = camera.frames.first().zip(camera.frames.last());
+    let lens = match ends.map(|(first, _)| first.lens) {
+        Some(Lens::Focal { focal_mm, sensor_width_mm }) => {
+            format!("{focal_mm:.1} mm on {sensor_width_mm:.1} mm")
+        }
+        Some(Lens::Upright { degrees }) => format!("{degrees:.1}° upright"),
+        None => String::new(),
+    };
+    let nowhere = Domain { display: Window::EMPTY, data: Window::EMPTY };
+    Ok(Inspected {
+        frames: ends.map(|(first, last)| Frames { first: first.frame, last: last.frame }),
+        texts: vec![("camera".into(), camera.name.clone()), ("lens".into(), lens)],
+        compression: "camera".into(),
+        ..Inspected::of(nowhere, ColourSpace::Linear)
+    })
+}
+
+fn one_exr(path: &Path) -> Result<Inspected, MediaError> {
     let head = read_head(path)?;
-    let things = read_names(path, &head)?.into_iter().map(|named| named.name).collect();
     let layers = head.groups.iter().map(|group| InspectedLayer {
         name: group.layer.clone(),
         channels: group.channels.iter().map(|(_, name)| name.clone()).collect(),
-        role: group.role(),
+        role: group.role(&Aliases::default()),
+        ids: kind_of_layer(&head, &group.layer),
     });
     Ok(Inspected {
-        path: String::new(),
-        frames: None,
-        missing: Vec::new(),
-        other_size: Vec::new(),
-        display: head.domain.display.into(),
-        data: head.domain.data.into(),
         layers: layers.collect(),
-        things,
-        colour: ColourSpace::Linear,
+        things: things(read_names(path, &head)?),
         compression: head.compression,
+        texts: head.texts,
+        ..Inspected::of(head.domain, head.colour)
     })
 }

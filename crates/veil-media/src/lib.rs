@@ -1,27 +1,36 @@
-//! Open formats in and out: OpenEXR and PNG sequences, with their passes and Cryptomattes.
+//! Open formats in and out: OpenEXR with its passes and Cryptomattes, plain pictures, clips, lookup tables.
 //!
 //! Readers keep a file's values as they are. A broken or hostile file gives an error that names it,
 //! never a crash; a frame file that is written is whole or absent.
 
+mod camera;
+mod clip;
 mod cryptomatte;
+mod cube;
 mod error;
 mod exr_read;
 mod exr_write;
+mod form;
+mod guard;
 mod inspect;
 mod library;
 mod png_file;
 mod render;
 mod roles;
 mod sequence;
+mod still;
+mod still_write;
 mod whole;
 mod write;
 
 pub use error::MediaError;
 pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
+pub use form::{Form, StillForm};
 pub use inspect::{Inspected, inspect};
 pub use library::FilePlates;
 pub use png_file::encode_png;
 pub use render::{RenderError, RenderJob};
+pub use roles::Aliases;
 pub use sequence::{FoundMedia, Pattern, scan};
 pub use whole::read_through;
-pub use write::{OutputError, OutputPattern, write_frame, write_whole};
+pub use write::{Bits, OutputError, OutputPattern, write_frame, write_whole};

@@ -5,21 +5,28 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
-use veil_core::plates::{PlateError, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels, SignalKind};
+use veil_pixels::colour::lut::Lut;
 use veil_pixels::{Cancel, Field, Map, Picture};
 
 use crate::MediaError;
+use crate::clip::{self, HeldClip};
 use crate::cryptomatte::read_ranks;
 use crate::exr_read::{ExrHead, read_channels, read_head};
-use crate::png_file;
+use crate::form::{Form, StillForm};
+use crate::roles::Aliases;
 use crate::sequence::Pattern;
+use crate::{cube, still};
 
 /// Media below one folder. Headers that were read are kept until their file changes.
 pub struct FilePlates {
     root: PathBuf,
+    aliases: Aliases,
     heads: Mutex<HashMap<PathBuf, (u64, Arc<Head>)>>,
+    clips: Mutex<HashMap<PathBuf, (u64, Arc<HeldClip>)>>,
+    luts: Mutex<HashMap<PathBuf, (u64, Arc<Lut>)>>,
 }
 
 /// How many headers are kept.
@@ -27,14 +34,25 @@ const MOST_HEADS: usize = 4096;
 
 enum Head {
     Exr(ExrHead),
-    Png(Domain),
+    Still(StillForm, Domain),
 }
 
 impl Head {
     const fn domain(&self) -> Domain {
         match self {
             Self::Exr(head) => head.domain,
-            Self::Png(domain) => *domain,
+            Self::Still(_, domain) => *domain,
+        }
+    }
+
+    fn read(path: &Path) -> Result<Self, MediaError> {
+        match Form::of(path) {
+            Some(Form::Exr) => Ok(Self::Exr(read_head(path)?)),
+            Some(Form::Still(form)) => Ok(Self::Still(form, still::read_head(path, form)?.domain)),
+            Some(Form::Cube | Form::Gltf | Form::CameraTable) => {
+                Err(MediaError::Missing { path: path.into(), what: "picture".into() })
+            }
+            Some(Form::Clip) | None => Err(MediaError::unknown(path)),
         }
     }
 }
@@ -51,7 +69,18 @@ impl From<MediaError> for PlateError {
 impl FilePlates {
     /// Paths of media are taken relative to `root`.
     pub fn new(root: impl Into<PathBuf>) -> Self {
-        Self { root: root.into(), heads: Mutex::default() }
+        Self::taught(root, Aliases::default())
+    }
+
+    /// With what the show has been taught of its layers' names.
+    pub fn taught(root: impl Into<PathBuf>, aliases: Aliases) -> Self {
+        Self {
+            root: root.into(),
+            aliases,
+            heads: Mutex::default(),
+            clips: Mutex::default(),
+            luts: Mutex::default(),
+        }
     }
 
     /// The folder that paths are relative to.
@@ -59,8 +88,28 @@ impl FilePlates {
         &self.root
     }
 
-    /// The file of a frame.
+    /// The file of a frame; of a clip, the one that is held for it.
     fn file(&self, media: &Media, frame: i32) -> Result<PathBuf, MediaError> {
+        let file = self.named_file(media, frame)?;
+        if Form::of(&file) != Some(Form::Clip) {
+            return Ok(file);
+        }
+        let print = Self::print_of(&file)?;
+        let lock = || self.clips.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let known = lock().get(&file).filter(|(known, _)| *known == print).map(|(_, clip)| Arc::clone(clip));
+        let clip = match known {
+            Some(clip) => clip,
+            None => {
+                let clip = Arc::new(clip::held(&file, print, &Cancel::new())?);
+                lock().insert(file.clone(), (print, Arc::clone(&clip)));
+                clip
+            }
+        };
+        Ok(clip.file(frame.clamp(clip.frames.first, clip.frames.last)))
+    }
+
+    /// The file that a medium's path names for a frame.
+    fn named_file(&self, media: &Media, frame: i32) -> Result<PathBuf, MediaError> {
         let outside = || MediaError::Outside(media.path.clone());
         let climbs = media.path.starts_with('/') || media.path.split('/').any(|part| part == "..");
         if climbs {
@@ -71,7 +120,7 @@ impl FilePlates {
     }
 
     /// What tells this state of a file from another: path, size and time of change.
-    fn print_of(path: &Path) -> Result<u64, MediaError> {
+    pub(crate) fn print_of(path: &Path) -> Result<u64, MediaError> {
         let meta = std::fs::metadata(path).map_err(MediaError::io(path))?;
         let changed = meta.modified().ok().and_then(|time| time.duration_since(UNIX_EPOCH).ok());
         let key = format!("{}\0{}\0{:?}", path.display(), meta.len(), changed);
@@ -91,11 +140,7 @@ impl FilePlates {
         if let Some(head) = held(&lock()) {
             return Ok(head);
         }
-        let head = Arc::new(if is_png(path) {
-            Head::Png(png_file::read_domain(path)?)
-        } else {
-            Head::Exr(read_head(path)?)
-        });
+        let head = Arc::new(Head::read(path)?);
         let mut heads = lock();
         if heads.len() >= MOST_HEADS {
             heads.clear();
@@ -111,11 +156,10 @@ impl FilePlates {
         role: Role,
         cancel: &Cancel,
     ) -> Result<Pixels, MediaError> {
-        let found = head.groups.iter().find(|group| group.role() == Some(role));
+        let found = head.groups.iter().find(|group| group.role(&self.aliases) == Some(role));
         // A lone layer of any name is the picture.
         let found = found.or_else(|| head.groups.first().filter(|_| role == Role::Beauty));
-        let missing =
-            || MediaError::Missing { path: path.into(), what: format!("{role:?} pass").to_lowercase() };
+        let missing = || MediaError::Missing { path: path.into(), what: format!("{} pass", role.name()) };
         let group = found.ok_or_else(missing)?;
         let wanted = group.channels_for(role);
         let present: Vec<usize> = wanted.iter().copied().flatten().collect();
@@ -151,13 +195,9 @@ fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<Pixels> {
     })
 }
 
-fn is_png(path: &Path) -> bool {
-    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("png"))
-}
-
 impl Plates for FilePlates {
     fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError> {
-        Ok(Self::print_of(&self.file(media, frame)?)?)
+        Ok(Self::print_of(&self.file(media, frame)?)? ^ self.aliases.print())
     }
 
     fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
@@ -168,19 +208,49 @@ impl Plates for FilePlates {
         let path = self.file(media, frame)?;
         Ok(match &*self.head(&path)? {
             Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
-            Head::Png(_) if role == Role::Beauty => Pixels::Picture(png_file::read(&path)?),
-            Head::Png(_) => {
-                let what = format!("{role:?} pass").to_lowercase();
+            Head::Still(form, _) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
+            Head::Still(..) => {
+                let what = format!("{} pass", role.name());
                 return Err(MediaError::Missing { path, what }.into());
             }
         })
     }
 
-    fn ranks(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
+        let path = self.named_file(media, 0)?;
+        let print = Self::print_of(&path)?;
+        let lock = || self.luts.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some((_, lut)) = lock().get(&path).filter(|(known, _)| *known == print) {
+            return Ok(Arc::clone(lut));
+        }
+        let lut = Arc::new(cube::read(&path)?);
+        lock().insert(path, (print, Arc::clone(&lut)));
+        Ok(lut)
+    }
+
+    fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(match &*self.head(&self.file(media, frame)?)? {
+            Head::Exr(head) => {
+                let named = head.groups.iter().filter_map(|group| group.role(&self.aliases));
+                let mut roles: Vec<Role> = named.filter(|role| *role != Role::Beauty).collect();
+                roles.dedup();
+                roles
+            }
+            Head::Still(..) => Vec::new(),
+        })
+    }
+
+    fn ranks(
+        &self,
+        media: &Media,
+        frame: i32,
+        kind: IdKind,
+        cancel: &Cancel,
+    ) -> Result<Arc<Ranks>, PlateError> {
         let path = self.file(media, frame)?;
         match &*self.head(&path)? {
-            Head::Exr(head) => Ok(Arc::new(read_ranks(&path, head, cancel)?)),
-            Head::Png(_) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }.into()),
+            Head::Exr(head) => Ok(Arc::new(read_ranks(&path, head, kind, cancel)?)),
+            Head::Still(..) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }.into()),
         }
     }
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use veil_core::engine::{Engine, EngineError, OnFault, Request};
 use veil_core::plates::Plates;
-use veil_core::setup::{Setup, StageId};
+use veil_core::setup::{Frames, Setup, StageId};
 use veil_core::signal::{Domain, Scale, Signal};
 use veil_pixels::Cancel;
 
@@ -43,6 +43,11 @@ impl RenderError {
 }
 
 impl RenderJob {
+    /// What is left to do once the frames are there: a clip is made of them.
+    pub fn finish(&self, frames: Frames, cancel: &Cancel) -> Result<(), MediaError> {
+        self.output.finish(frames, self.setup.picture.fps, cancel)
+    }
+
     /// Renders one frame; a stage in error fails it. What lies outside the frame is not written.
     pub fn frame(
         &self,
@@ -62,6 +67,6 @@ impl RenderJob {
         let Domain { display, data } = answer.signal.domain;
         let data = data.intersect(display);
         let signal = Signal { domain: Domain { display, data }, pixels: answer.signal.over(data) };
-        Ok(write_frame(&self.output, frame, &signal)?)
+        Ok(write_frame(&self.output, frame, &signal, self.setup.picture.working)?)
     }
 }

@@ -1,6 +1,259 @@
-//! What channels of a file are for, by the names the trade gives them.
+//! What channels of a file are for, by the names the trade gives them, and by what a show has been taught.
+
+use std::collections::BTreeMap;
 
 use veil_core::plates::Role;
+
+/// Names of layers, without capitals, points and dashes, and what they are for.
+const KNOWN: [(Role, &[&str]); 20] = [
+    (
+        Role::Depth,
+        &["depth", "z", "zdepth", "depthz", "zbuffer", "zpass", "depthpass", "distance", "rawdepth", "zraw"],
+    ),
+    (
+        Role::Position,
+        &[
+            "position",
+            "p",
+            "pos",
+            "worldposition",
+            "positionworld",
+            "pworld",
+            "wpos",
+            "worldpos",
+            "wp",
+            "point",
+            "pointposition",
+            "pointworld",
+            "xyz",
+            "worldpoint",
+            "ppass",
+            "positions",
+            "pw",
+        ],
+    ),
+    (
+        Role::RestPosition,
+        &[
+            "restposition",
+            "rest",
+            "pref",
+            "positionref",
+            "refposition",
+            "prefpass",
+            "restpos",
+            "po",
+            "objectposition",
+        ],
+    ),
+    (
+        Role::Normal,
+        &[
+            "normal",
+            "normals",
+            "n",
+            "nworld",
+            "worldnormal",
+            "normalworld",
+            "worldnormals",
+            "nn",
+            "shadingnormal",
+            "smoothnormal",
+            "normalpass",
+            "norm",
+            "cameranormal",
+            "normalcamera",
+            "ncam",
+            "wn",
+        ],
+    ),
+    (
+        Role::Motion,
+        &[
+            "motion",
+            "motionvector",
+            "motionvectors",
+            "velocity",
+            "vector",
+            "vectors",
+            "forward",
+            "mv",
+            "motionvec",
+            "speed",
+            "motion2d",
+            "screenvelocity",
+            "mvec",
+            "vel",
+        ],
+    ),
+    (
+        Role::Uv,
+        &[
+            "uv",
+            "uvs",
+            "texcoord",
+            "texturecoordinates",
+            "st",
+            "uvmap",
+            "uvpass",
+            "texcoords",
+            "textureuv",
+            "uvw",
+        ],
+    ),
+    (
+        Role::ObjectId,
+        &[
+            "objectid",
+            "id",
+            "objid",
+            "indexob",
+            "objectindex",
+            "instanceid",
+            "ids",
+            "puzzleid",
+            "idobject",
+            "nodeid",
+        ],
+    ),
+    (
+        Role::MaterialId,
+        &["materialid", "matid", "indexma", "materialindex", "mtlid", "idmaterial", "shaderid"],
+    ),
+    (
+        Role::Emission,
+        &[
+            "emission",
+            "emit",
+            "emissive",
+            "selfillumination",
+            "selfillum",
+            "glow",
+            "incandescence",
+            "luminance",
+        ],
+    ),
+    (
+        Role::Direct,
+        &[
+            "direct",
+            "directlight",
+            "directlighting",
+            "directillumination",
+            "keylight",
+            "lighting",
+            "light",
+            "rawlight",
+        ],
+    ),
+    (
+        Role::Indirect,
+        &[
+            "indirect",
+            "indirectlight",
+            "indirectlighting",
+            "gi",
+            "globalillumination",
+            "bounce",
+            "bouncelight",
+            "rawgi",
+        ],
+    ),
+    (
+        Role::Diffuse,
+        &["diffuse", "diff", "diffuselight", "diffuselighting", "directdiffuse", "diffusedirect", "diffdir"],
+    ),
+    (
+        Role::Specular,
+        &[
+            "specular",
+            "spec",
+            "specularlight",
+            "highlights",
+            "glossy",
+            "directspecular",
+            "speculardirect",
+            "glossdir",
+            "gloss",
+        ],
+    ),
+    (
+        Role::Reflection,
+        &[
+            "reflection",
+            "reflections",
+            "refl",
+            "reflect",
+            "mirror",
+            "indirectspecular",
+            "specularindirect",
+            "glossind",
+        ],
+    ),
+    (Role::Refraction, &["refraction", "refractions", "refr", "refract"]),
+    (Role::Transmission, &["transmission", "trans", "transmit", "translucency", "translucent"]),
+    (
+        Role::Subsurface,
+        &["subsurface", "sss", "subsurfacescattering", "scatter", "scattering", "subsurfacescatter"],
+    ),
+    (
+        Role::Albedo,
+        &[
+            "albedo",
+            "basecolor",
+            "basecolour",
+            "diffusecolor",
+            "diffusecolour",
+            "diffcol",
+            "texture",
+            "surfacecolour",
+            "rawdiffuse",
+            "unlit",
+            "diffusefilter",
+        ],
+    ),
+    (Role::Shadow, &["shadow", "shadows", "shadowmask", "shadowmatte", "shadowpass", "shad"]),
+    (Role::Occlusion, &["occlusion", "ao", "ambientocclusion", "occ", "ambocc", "extratexao"]),
+];
+
+/// Names of layers that hold the picture itself.
+const PICTURE: [&str; 9] = ["", "beauty", "rgba", "rgb", "combined", "main", "plate", "picture", "final"];
+
+/// A name without capitals and without anything but letters and figures.
+fn bare(name: &str) -> String {
+    name.chars().filter(|c| c.is_alphanumeric()).collect::<String>().to_lowercase()
+}
+
+/// What a show has been taught of its layers' names; it stands before what is known anyway.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Aliases(BTreeMap<String, Role>);
+
+impl Aliases {
+    /// From layers' names as files have them.
+    pub fn new<'n>(taught: impl IntoIterator<Item = (&'n str, Role)>) -> Self {
+        Self(taught.into_iter().map(|(name, role)| (bare(name), role)).collect())
+    }
+
+    /// What a layer of this name is for; `None` where the name says nothing, or says that it is the picture.
+    pub fn role(&self, layer: &str) -> Option<Role> {
+        let last = bare(layer.rsplit(['.', '/']).next().unwrap_or_default());
+        if let Some(role) = self.0.get(&bare(layer)).or_else(|| self.0.get(&last)) {
+            return Some(*role);
+        }
+        KNOWN.iter().find(|(_, names)| names.contains(&last.as_str())).map(|(role, _)| *role)
+    }
+
+    /// Tells these aliases from others; 0 where nothing has been taught.
+    pub(crate) fn print(&self) -> u64 {
+        if self.0.is_empty() {
+            return 0;
+        }
+        let hash = blake3::hash(format!("{:?}", self.0).as_bytes());
+        let mut short = [0; 8];
+        short.copy_from_slice(&hash.as_bytes()[..8]);
+        u64::from_le_bytes(short)
+    }
+}
 
 /// A group of channels of one part: those that share everything before the last dot.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -21,27 +274,18 @@ impl Group {
     }
 
     /// What it is for; by the layer's name, or by the channels of the plain layer.
-    pub(crate) fn role(&self) -> Option<Role> {
-        let last = self.layer.rsplit(['.', '/']).next().unwrap_or_default();
-        let plain: String = last.chars().filter(|c| c.is_alphanumeric()).collect::<String>().to_lowercase();
-        match plain.as_str() {
-            "depth" | "z" | "zdepth" | "depthz" => Some(Role::Depth),
-            "position" | "p" | "pos" | "worldposition" | "pworld" | "wpos" | "point" => Some(Role::Position),
-            "normal" | "normals" | "n" | "nworld" | "worldnormal" => Some(Role::Normal),
-            "motion" | "motionvector" | "motionvectors" | "velocity" | "vector" | "forward" => {
-                Some(Role::Motion)
-            }
-            "emission" | "emit" | "emissive" => Some(Role::Emission),
-            "" | "beauty" | "rgba" | "rgb" | "combined" | "main" | "plate" => self.plain_role(),
-            _ => None,
-        }
+    pub(crate) fn role(&self, aliases: &Aliases) -> Option<Role> {
+        let last = bare(self.layer.rsplit(['.', '/']).next().unwrap_or_default());
+        aliases
+            .role(&self.layer)
+            .or_else(|| PICTURE.contains(&last.as_str()).then(|| self.plain_role()).flatten())
     }
 
     fn plain_role(&self) -> Option<Role> {
-        if self.channel(&["R", "Y", "red"]).is_some() {
+        if self.channel(&["R", "Y", "red"]).is_some() && self.channel(&["X"]).is_none() {
             Some(Role::Beauty)
-        } else if self.channel(&["Z"]).is_some() {
-            Some(Role::Depth)
+        } else if self.channel(&["X"]).is_some() && self.channel(&["Y"]).is_some() {
+            Some(Role::Motion)
         } else {
             None
         }
@@ -50,19 +294,22 @@ impl Group {
     /// The channels of a role, in the order of its floats; none for those that are absent.
     pub(crate) fn channels_for(&self, role: Role) -> Vec<Option<usize>> {
         match role {
-            Role::Depth => {
+            Role::Depth | Role::ObjectId | Role::MaterialId => {
                 let only = self.channels.first().map(|(index, _)| *index);
-                vec![self.channel(&["Z", "depth", "V", "Y", "R"]).or(only)]
+                vec![self.channel(&["Z", "depth", "id", "V", "Y", "X", "R"]).or(only)]
             }
             Role::Motion => vec![self.channel(&["X", "u", "R"]), self.channel(&["Y", "v", "G"])],
-            Role::Position | Role::Normal => vec![
+            Role::Uv => {
+                vec![self.channel(&["u", "s", "X", "R"]), self.channel(&["v", "t", "Y", "G"]), None, None]
+            }
+            Role::Position | Role::RestPosition | Role::Normal => vec![
                 self.channel(&["X", "R"]),
                 self.channel(&["Y", "G"]),
                 self.channel(&["Z", "B"]),
                 self.channel(&["A"]),
             ],
-            Role::Beauty | Role::Emission => {
-                let grey = self.channel(&["Y"]);
+            _ => {
+                let grey = self.channel(&["Y", "V", "L"]);
                 vec![
                     self.channel(&["R", "red"]).or(grey),
                     self.channel(&["G", "green"]).or(grey),
@@ -74,10 +321,14 @@ impl Group {
     }
 }
 
+/// Channels that make up a plain picture or map; any other plain channel is a layer of its own.
+const PLAIN: [&str; 12] = ["r", "g", "b", "a", "y", "ry", "by", "x", "red", "green", "blue", "alpha"];
+
 /// Splits a channel's name into layer and channel; the part's own name stands before it.
 pub(crate) fn split(part_name: &str, channel: &str) -> (String, String) {
     let (layer, last) = channel.rsplit_once('.').unwrap_or(("", channel));
     let layer = match (part_name, layer) {
+        ("", "") => plain_layer(last),
         (part, "") => part.to_owned(),
         ("", layer) => layer.to_owned(),
         (part, layer) if part == layer => layer.to_owned(),
@@ -86,28 +337,65 @@ pub(crate) fn split(part_name: &str, channel: &str) -> (String, String) {
     (layer, last.to_owned())
 }
 
+/// The layer of a channel that names none: a `Z` beside red, green and blue is depth, `u` and `v` are one pass.
+fn plain_layer(channel: &str) -> String {
+    let small = channel.to_lowercase();
+    match small.as_str() {
+        "u" | "v" => "uv".into(),
+        plain if PLAIN.contains(&plain) => String::new(),
+        _ => channel.to_owned(),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    #[test]
-    fn the_names_that_files_carry_lead_to_the_role() {
-        let group = |layer: &str, channels: &[&str]| Group {
+    fn group(layer: &str, channels: &[&str]) -> Group {
+        Group {
             part: 0,
             layer: layer.into(),
             channels: channels.iter().enumerate().map(|(index, name)| (index, (*name).to_owned())).collect(),
-        };
+        }
+    }
+
+    #[test]
+    fn the_names_that_files_carry_lead_to_the_role() {
         for (layer, channels, role) in [
             ("", &["A", "B", "G", "R"][..], Some(Role::Beauty)),
-            ("", &["Z"], Some(Role::Depth)),
             ("depth", &["Z"], Some(Role::Depth)),
             ("view.motion_vectors", &["X", "Y"], Some(Role::Motion)),
             ("P", &["X", "Y", "Z"], Some(Role::Position)),
+            ("World Normal", &["R", "G", "B"], Some(Role::Normal)),
+            ("hero.diffuse-direct", &["R", "G", "B"], Some(Role::Diffuse)),
+            ("", &["X", "Y"], Some(Role::Motion)),
             ("crypto_object00", &["R", "G", "B", "A"], None),
+            ("kiln_glass_07", &["R", "G", "B"], None),
         ] {
-            assert_eq!(group(layer, channels).role(), role, "{layer}");
+            assert_eq!(group(layer, channels).role(&Aliases::default()), role, "{layer}");
         }
         assert_eq!(group("", &["A", "B", "G", "R"]).channels_for(Role::Beauty), [3, 2, 1, 0].map(Some));
         assert_eq!(split("", "depth.Z"), ("depth".into(), "Z".into()));
+        assert_eq!(split("", "Z"), ("Z".into(), "Z".into()));
+        assert_eq!((split("", "u").0, split("", "v").0), ("uv".into(), "uv".into()));
+    }
+
+    #[test]
+    fn what_a_show_was_taught_stands_before_what_is_known() {
+        let taught = Aliases::new([("Kiln_Glass_07", Role::Emission), ("z", Role::Shadow)]);
+        assert_eq!(taught.role("beauty.kiln glass 07"), Some(Role::Emission));
+        assert_eq!(taught.role("Z"), Some(Role::Shadow));
+        assert_eq!(taught.role("depth"), Some(Role::Depth));
+        assert_ne!(taught.print(), Aliases::default().print());
+    }
+
+    #[test]
+    fn no_name_is_listed_for_two_roles() {
+        let mut all: Vec<&str> =
+            KNOWN.iter().flat_map(|(_, names)| names.iter().copied()).chain(PICTURE).collect();
+        let count = all.len();
+        all.sort_unstable();
+        all.dedup();
+        assert_eq!(all.len(), count);
     }
 }

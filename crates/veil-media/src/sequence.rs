@@ -8,6 +8,7 @@ use serde::Serialize;
 use veil_core::setup::Frames;
 
 use crate::MediaError;
+use crate::form::Form;
 
 /// A path with a run of `#` where the frame number stands, or a still's path without one.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -67,9 +68,6 @@ pub struct FoundMedia {
     pub missing: Vec<i32>,
 }
 
-/// File endings that are read.
-pub(crate) const ENDINGS: [&str; 2] = ["exr", "png"];
-
 /// How deep folders are searched.
 const DEEPEST: usize = 6;
 /// How many files are looked at.
@@ -84,7 +82,10 @@ pub fn scan(folder: &Path) -> Result<Vec<FoundMedia>, MediaError> {
     for file in files {
         let Ok(relative) = file.strip_prefix(folder) else { continue };
         let Some(text) = relative.to_str().map(|text| text.replace('\\', "/")) else { continue };
-        match numbered(&text) {
+        // Clips and tables hold all of theirs in one file, whatever number is in its name.
+        let single =
+            matches!(Form::of(&file), Some(Form::Clip | Form::Cube | Form::Gltf | Form::CameraTable));
+        match numbered(&text).filter(|_| !single) {
             Some((before, digits, after, number)) => {
                 groups.entry((before.into(), digits, after.into())).or_default().push(number);
             }
@@ -131,16 +132,11 @@ fn list(folder: &Path, depth: usize, files: &mut Vec<PathBuf>) -> Result<(), Med
         }
         if kind.is_dir() && depth > 0 {
             list(&path, depth - 1, files)?;
-        } else if kind.is_file() && has_known_ending(&path) {
+        } else if kind.is_file() && Form::of(&path).is_some() {
             files.push(path);
         }
     }
     Ok(())
-}
-
-pub(crate) fn has_known_ending(path: &Path) -> bool {
-    let ending = path.extension().and_then(|ending| ending.to_str()).unwrap_or_default();
-    ENDINGS.iter().any(|known| ending.eq_ignore_ascii_case(known))
 }
 
 #[cfg(test)]

@@ -5,16 +5,26 @@ use std::path::Path;
 use veil_pixels::Cancel;
 
 use crate::exr_read::{channel_counts, read_channels};
-use crate::{MediaError, png_file};
+use crate::form::Form;
+use crate::{MediaError, camera, clip, cube, still};
+
+/// A camera in seconds is taken at this many frames a second, where no shot says otherwise.
+pub(crate) const SOME_FPS: f64 = 24.0;
 
 /// Decodes every channel of a file, as reading all of it would. An error tells what is wrong, by the file's name.
 pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
-    let is_png = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("png"));
-    if is_png {
-        return png_file::read(path).map(|_| ());
+    match Form::of(path) {
+        Some(Form::Exr) => {
+            for (part, channels) in channel_counts(path)?.into_iter().enumerate() {
+                read_channels(path, part, &(0..channels).collect::<Vec<_>>(), cancel)?;
+            }
+            Ok(())
+        }
+        Some(Form::Still(form)) => still::read(path, form).map(|_| ()),
+        Some(Form::Clip) => clip::check(path, cancel),
+        Some(Form::Cube) => cube::read(path).map(|_| ()),
+        Some(Form::Gltf) => camera::read_gltf(path, SOME_FPS).map(|_| ()),
+        Some(Form::CameraTable) => camera::read_table(path).map(|_| ()),
+        None => Err(MediaError::unknown(path)),
     }
-    for (part, channels) in channel_counts(path)?.into_iter().enumerate() {
-        read_channels(path, part, &(0..channels).collect::<Vec<_>>(), cancel)?;
-    }
-    Ok(())
 }

@@ -4,13 +4,16 @@ use std::io::{BufWriter, Write};
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
 
+use veil_core::setup::{ColourSpace, Frames, Working};
 use veil_core::signal::{Pixels, Signal};
-use veil_pixels::{Field, Raster, Window};
+use veil_pixels::{Cancel, Cancelled, Field, Raster, Window};
 
 use crate::MediaError;
+use crate::clip::{ClipCodec, assemble};
 use crate::exr_write::{Depth, Layer, LayerChannel, write_layers};
-use crate::png_file::{self, PngBits};
+use crate::form::StillForm;
 use crate::sequence::Pattern;
+use crate::still_write::write_still;
 
 /// Where frames are written, and in which form.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -22,7 +25,22 @@ pub struct OutputPattern {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Form {
     Exr,
-    Png,
+    Png(Bits),
+    Tiff(Bits),
+    Jpeg,
+    Hdr,
+    Clip(ClipCodec),
+}
+
+/// Bits of a channel, where a form leaves the choice.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Bits {
+    /// Whole numbers, sRGB.
+    Eight,
+    /// Whole numbers, sRGB.
+    Sixteen,
+    /// Floats, scene-linear.
+    Float,
 }
 
 /// Why a text names no output.
@@ -31,9 +49,15 @@ pub enum OutputError {
     /// Frames would be written over each other.
     #[error("`{0}` has no #### for the frame number; write name.####.exr")]
     NoNumber(String),
+    /// A clip is one file.
+    #[error("`{0}` is a clip, which holds all of its frames; write name.mp4")]
+    Number(String),
     /// The ending is not one that is written.
-    #[error("`{0}` ends neither in .exr nor in .png")]
+    #[error("`{0}` ends in none of .exr, .png, .tif, .jpg, .hdr, .mp4 and .webm")]
     Ending(String),
+    /// The form cannot hold that many bits.
+    #[error("`{0}` cannot hold so many bits: PNG holds 8 or 16, TIFF 8, 16 or 32")]
+    Bits(String),
 }
 
 impl FromStr for OutputPattern {
@@ -41,25 +65,65 @@ impl FromStr for OutputPattern {
 
     fn from_str(text: &str) -> Result<Self, OutputError> {
         let pattern: Pattern = text.parse().map_err(|_| OutputError::NoNumber(text.into()))?;
-        if !pattern.is_sequence() {
-            return Err(OutputError::NoNumber(text.into()));
-        }
-        let lower = text.to_lowercase();
-        let form = if lower.ends_with(".exr") {
-            Form::Exr
-        } else if lower.ends_with(".png") {
-            Form::Png
-        } else {
-            return Err(OutputError::Ending(text.into()));
+        let ending = text.rsplit_once('.').map(|(_, ending)| ending.to_lowercase()).unwrap_or_default();
+        let form = match ending.as_str() {
+            "exr" => Form::Exr,
+            "png" => Form::Png(Bits::Sixteen),
+            "tif" | "tiff" => Form::Tiff(Bits::Float),
+            "jpg" | "jpeg" => Form::Jpeg,
+            "hdr" => Form::Hdr,
+            "mp4" => Form::Clip(ClipCodec::H264),
+            "webm" => Form::Clip(ClipCodec::Vp9),
+            _ => return Err(OutputError::Ending(text.into())),
         };
-        Ok(Self { pattern, form })
+        match (form, pattern.is_sequence()) {
+            (Form::Clip(_), true) => Err(OutputError::Number(text.into())),
+            (Form::Clip(_), false) | (_, true) => Ok(Self { pattern, form }),
+            (_, false) => Err(OutputError::NoNumber(text.into())),
+        }
     }
 }
 
 impl OutputPattern {
-    /// The file of a frame.
+    /// The same with another number of bits.
+    pub fn with_bits(self, bits: Bits) -> Result<Self, OutputError> {
+        let form = match (self.form, bits) {
+            (Form::Png(_), Bits::Eight | Bits::Sixteen) => Form::Png(bits),
+            (Form::Tiff(_), _) => Form::Tiff(bits),
+            _ => return Err(OutputError::Bits(self.pattern.to_string())),
+        };
+        Ok(Self { form, ..self })
+    }
+
+    /// The file of a frame; of a clip, the frame's own file until the clip is made.
     pub fn file(&self, frame: i32) -> PathBuf {
-        PathBuf::from(self.pattern.file(frame))
+        match self.form {
+            Form::Clip(_) => self.frames_folder().join(format!("frame.{frame:06}.png")),
+            _ => PathBuf::from(self.pattern.file(frame)),
+        }
+    }
+
+    /// What numbers in the files stand for, when pictures are of a working space.
+    pub fn colour(&self, working: Working) -> ColourSpace {
+        match (self.form, working) {
+            (Form::Png(_) | Form::Jpeg | Form::Tiff(Bits::Eight | Bits::Sixteen), _) => ColourSpace::Srgb,
+            // Clips are written for the same screens as plain pictures.
+            (Form::Clip(_), _) => ColourSpace::Srgb,
+            (_, Working::Bt709) => ColourSpace::Linear,
+            (_, Working::AcesCg) => ColourSpace::AcesCg,
+        }
+    }
+
+    fn frames_folder(&self) -> PathBuf {
+        PathBuf::from(format!("{}.frames", self.pattern.file(0)))
+    }
+
+    /// Makes the clip of its frames, which go; nothing to do for other forms.
+    pub fn finish(&self, frames: Frames, fps: f64, cancel: &Cancel) -> Result<(), MediaError> {
+        let Form::Clip(codec) = self.form else { return Ok(()) };
+        let (path, folder) = (PathBuf::from(self.pattern.file(0)), self.frames_folder());
+        assemble(&path, codec, &folder.join("frame.%06d.png"), frames.first, fps, cancel)?;
+        std::fs::remove_dir_all(&folder).map_err(MediaError::io(&folder))
     }
 }
 
@@ -95,19 +159,34 @@ fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
     Ok(())
 }
 
-/// Writes one frame: EXR with the signal's windows, pictures as half and fields and maps as float; PNG with
-/// the display window, sixteen bits, sRGB.
-pub fn write_frame(output: &OutputPattern, frame: i32, signal: &Signal) -> Result<PathBuf, MediaError> {
+/// Writes one frame of pictures of a working space: EXR with the signal's windows, pictures as half and fields and maps
+/// as float; other forms with the display window.
+pub fn write_frame(
+    output: &OutputPattern,
+    frame: i32,
+    signal: &Signal,
+    working: Working,
+) -> Result<PathBuf, MediaError> {
     let path = output.file(frame);
-    write_whole(&path, |out| match output.form {
-        Form::Exr => {
+    write_whole(&path, |out| {
+        if output.form == Form::Exr {
             let data = signal.domain.data;
             let layer = layer(&signal.over(data), data);
-            write_layers(&path, signal.domain.display, vec![layer], out)
+            return write_layers(&path, signal.domain.display, working.primaries(), vec![layer], out);
         }
-        Form::Png => {
-            let window = signal.domain.display;
-            png_file::write(&path, &as_picture(&signal.over(window), window), PngBits::Sixteen, out)
+        let window = signal.domain.display;
+        let picture = as_picture(&signal.over(window), window);
+        let (from, to) = (working.space(), output.colour(working).space());
+        let picture =
+            from.converted(to, &picture, &Cancel::new()).map_err(|_: Cancelled| MediaError::Cancelled)?;
+        match output.form {
+            Form::Exr | Form::Clip(ClipCodec::H264 | ClipCodec::Vp9) => {
+                write_still(&path, &picture, StillForm::Png, Bits::Eight, out)
+            }
+            Form::Png(bits) => write_still(&path, &picture, StillForm::Png, bits, out),
+            Form::Tiff(bits) => write_still(&path, &picture, StillForm::Tiff, bits, out),
+            Form::Jpeg => write_still(&path, &picture, StillForm::Jpeg, Bits::Eight, out),
+            Form::Hdr => write_still(&path, &picture, StillForm::Hdr, Bits::Float, out),
         }
     })?;
     Ok(path)

@@ -29,6 +29,19 @@ impl Id {
         self.0
     }
 
+    /// A colour to know it by, as sRGB bytes: every ID its own hue, none too dark or too pale to see on grey.
+    pub fn swatch(self) -> [u8; 3] {
+        let hue = f64::from(self.0 & 0xffff) / 65_536.0 * 6.0;
+        let (low, high) = (70.0 + f64::from(self.0 >> 16 & 0x3f), 150.0 + f64::from(self.0 >> 24 & 0x3f));
+        // The hexagon of hues: each channel rises, stays, falls and rests.
+        let channel = |shift: f64| {
+            let place = (hue + shift).rem_euclid(6.0);
+            let share = (2.0 - (place - 3.0).abs()).clamp(0.0, 1.0);
+            (low + (high - low) * share) as u8
+        };
+        [channel(3.0), channel(1.0), channel(5.0)]
+    }
+
     /// As it stands in a channel.
     pub const fn as_float(self) -> f32 {
         f32::from_bits(self.0)

@@ -128,6 +128,11 @@ impl Moves {
         self.longest
     }
 
+    /// The moves themselves.
+    pub(crate) const fn map(&self) -> &Map {
+        &self.map
+    }
+
     /// The pixels that move.
     pub fn window(&self) -> Window {
         self.map.window()

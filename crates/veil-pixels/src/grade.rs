@@ -5,7 +5,7 @@
 //! - Units: exposure in stops; the rest as factors; lift and offset in linear light.
 //! - Identity: exposure 0, lift 0, gain 1, offset 0, contrast 1, gamma 1, saturation 1 return the input bit for bit.
 //! - Source: gain, lift and offset as in the trade (white is multiplied, black is raised while white
-//!   stays, both are moved); contrast as a power about a pivot; saturation about BT.709 luma.
+//!   stays, both are moved); contrast as a power about a pivot; saturation about luma.
 
 use crate::Rgba;
 use crate::colour::{LUMA_709, luma};
@@ -29,6 +29,8 @@ pub struct Grade {
     pub gamma: [f32; 3],
     /// 0 is grey, 1 as it is.
     pub saturation: f32,
+    /// Weights of red, green and blue in the grey that saturation leaves; they sum to 1.
+    pub luma: [f32; 3],
 }
 
 impl Grade {
@@ -42,6 +44,7 @@ impl Grade {
         pivot: 0.18,
         gamma: [1.0; 3],
         saturation: 1.0,
+        luma: LUMA_709,
     };
 
     /// The graded pixel.
@@ -63,7 +66,7 @@ impl Grade {
             };
         }
         if self.saturation != 1.0 {
-            let grey = luma([colour[0], colour[1], colour[2], alpha]);
+            let grey = luma([colour[0], colour[1], colour[2], alpha], self.luma);
             colour = colour.map(|value| grey + (value - grey) * self.saturation);
         }
         [colour[0], colour[1], colour[2], alpha]
@@ -118,9 +121,6 @@ impl Levels {
         self.out_low + bent * (self.out_high - self.out_low)
     }
 }
-
-/// Guards against a reordering of the weights: they must sum to 1, so that grey keeps its luma.
-const _: () = assert!(LUMA_709[0] + LUMA_709[1] + LUMA_709[2] > 0.9999);
 
 #[cfg(test)]
 mod tests {

@@ -31,6 +31,7 @@ pub mod resize;
 mod softness;
 pub mod steepness;
 pub mod streak;
+pub mod warp;
 pub mod window;
 
 pub use cancel::{Cancel, Cancelled};

@@ -96,7 +96,7 @@ impl Homography {
     }
 
     /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.
-    fn width_at(self, place: [f64; 2]) -> f64 {
+    pub(crate) fn width_at(self, place: [f64; 2]) -> f64 {
         let Some(here) = self.at(place) else { return 0.0 };
         let side = |step: [f64; 2]| {
             let there = self.at([place[0] + step[0], place[1] + step[1]]);
@@ -104,6 +104,22 @@ impl Homography {
         };
         side([1.0, 0.0]).max(side([0.0, 1.0]))
     }
+
+    /// The widest that any pixel of a window becomes: widths change evenly, so its corners have the widest.
+    pub(crate) fn widest(self, window: Window) -> f64 {
+        let Window { x0, y0, x1, y1 } = window;
+        let corners = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)];
+        corners.map(|(x, y)| self.width_at([f64::from(x), f64::from(y)])).into_iter().fold(0.0, f64::max)
+    }
+}
+
+/// σ of the blur that a signal needs before it is read where a pixel of the result is so wide in it.
+///
+/// A box of width `w` has the variance `w²/12`. The filter itself holds back what is finer than the source's own
+/// pixels, and a little more, so that nothing is blurred that is hardly made smaller.
+pub(crate) fn sigma_of_width(width: f64) -> f32 {
+    const HELD_BACK: f64 = 1.25;
+    ((width * width - HELD_BACK * HELD_BACK).max(0.0) / 12.0).sqrt() as f32
 }
 
 /// How a signal is carried.
@@ -118,21 +134,9 @@ pub struct Carried {
 }
 
 impl Carried {
-    /// σ of the blur that a signal needs before it is read where a pixel of the result is so wide in it.
-    ///
-    /// A box of width `w` has the variance `w²/12`. The filter itself holds back what is finer than the source's own
-    /// pixels, and a little more, so that nothing is blurred that is hardly made smaller.
-    fn sigma(width: f64) -> f32 {
-        const HELD_BACK: f64 = 1.25;
-        ((width * width - HELD_BACK * HELD_BACK).max(0.0) / 12.0).sqrt() as f32
-    }
-
-    /// The widest σ over a window: widths change evenly, so its corners have the widest.
+    /// The widest σ over a window.
     fn widest(self, window: Window) -> f32 {
-        let Window { x0, y0, x1, y1 } = window;
-        let corners = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)];
-        let widths = corners.map(|(x, y)| self.back.width_at([f64::from(x), f64::from(y)]));
-        Self::sigma(widths.into_iter().fold(0.0, f64::max))
+        sigma_of_width(self.back.widest(window))
     }
 
     /// What is read of the source to give `wanted`.
@@ -164,7 +168,7 @@ impl Carried {
             } else {
                 for (index, out) in row.iter_mut().enumerate() {
                     let here = [f64::from(wanted.x0 + index as i32) + 0.5, f64::from(y) + 0.5];
-                    let sigma = Self::sigma(self.back.width_at(here));
+                    let sigma = sigma_of_width(self.back.width_at(here));
                     *out = reader.at(self.filter, sigma * sigma, places.x[index], places.y[index]);
                 }
             }

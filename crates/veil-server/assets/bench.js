@@ -252,8 +252,10 @@ export function bench(shot, nodes) {
 
   function mediaNode(id, control) {
     const here = control.setting?.media;
-    const used = shot.state.setup.media;
-    const other = nodes.plates().filter((plate) => !used.some((media) => media.path === plate.path));
+    // Tables are offered where a table is wanted, plates where a plate is.
+    const fits = (media) => (control.kind.of === "lut") === media.path.toLowerCase().endsWith(".cube");
+    const used = shot.state.setup.media.filter(fits);
+    const other = nodes.plates().filter(fits).filter((plate) => !used.some((media) => media.path === plate.path));
     const select = el("select", { "aria-label": control.name, onchange: async () => {
       if (select.value.startsWith("use ")) {
         const plate = other.find((one) => `use ${one.path}` === select.value);
@@ -263,7 +265,7 @@ export function bench(shot, nodes) {
         if (added) set(id, control, { media: added.id });
       } else set(id, control, { media: Number(select.value) });
     } },
-      here === undefined ? el("option", { value: "" }, "choose a plate") : null,
+      here === undefined ? el("option", { value: "" }, control.kind.of === "lut" ? "choose a table" : "choose a plate") : null,
       ...used.map((media) => el("option", { value: media.id, selected: media.id === here }, media.name)),
       ...other.map((plate) => el("option", { value: `use ${plate.path}` }, `${plate.name} (from plates)`)));
     return el("span", { class: "select veil" }, select);

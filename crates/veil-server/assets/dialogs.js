@@ -117,7 +117,8 @@ export async function makeTool(shot) {
 export function render(shot) {
   const { first, last } = shot.state.setup.picture.frames;
   const frames = el("input", { class: "veil-field num", value: `${first}-${last}`, "aria-label": "frames" });
-  const form = el("select", { "aria-label": "form" }, el("option", { value: "exr" }, "OpenEXR, half"), el("option", { value: "png" }, "PNG, 16 bit, sRGB"));
+  const form = el("select", { "aria-label": "form" }, el("option", { value: "exr" }, "OpenEXR, half"), el("option", { value: "png" }, "PNG, 16 bit, sRGB"), el("option", { value: "tif" }, "TIFF, float, linear"), el("option", { value: "jpg" }, "JPEG, sRGB"),
+    el("option", { value: "mp4" }, "clip: MP4, H.264"), el("option", { value: "webm" }, "clip: WebM, VP9 with alpha"));
   const scale = el("select", { "aria-label": "scale" }, ...[1, 2, 3, 4].map((one) => el("option", { value: one }, one === 1 ? "full" : `1/${one}`)));
   const row = el("select", { "aria-label": "row" }, ...shot.state.braid.rows.map((one) => el("option", { value: one.id, selected: one.knot === "final" }, one.name)));
   const start = async () => {

@@ -1,4 +1,4 @@
-// The plates page: takes dropped files, looks in the folder, changes colour spaces.
+// The plates page: takes dropped files, looks in the folder, says what colours mean.
 
 import { post, send } from "./api.js";
 import { el, trying } from "./parts.js";
@@ -24,9 +24,17 @@ for (const section of document.querySelectorAll("section[data-show]")) {
 
   section.querySelector(".scan").onclick = async () => after(await trying(() => post(`${base}/scan`, {})));
   section.querySelector("input[type=file]").onchange = (event) => take(event.target.files);
+  const working = section.querySelector(".working");
+  working.onchange = () => trying(() => post(`${base}/working`, { working: working.value }));
   drop.ondragover = (event) => { event.preventDefault(); drop.classList.add("over"); };
   drop.ondragleave = () => drop.classList.remove("over");
   drop.ondrop = (event) => { event.preventDefault(); take(event.dataTransfer.files); };
+  for (const select of section.querySelectorAll(".alias")) {
+    select.onchange = async () => {
+      const taught = { layer: select.dataset.layer, role: select.value || null };
+      if (await trying(() => post(`${base}/alias`, taught))) location.reload();
+    };
+  }
   for (const select of section.querySelectorAll(".colour")) {
     select.onchange = async () => {
       if (await trying(() => post(`${base}/media/${select.dataset.id}/colour`, { colour: select.value }))) location.reload();

@@ -14,7 +14,7 @@ export function player(shot, viewer, nodes) {
   let playing = null;
 
   const range = () => shot.state.setup.picture.frames;
-  const signature = () => [shot.state.revision, shot.view.shown, shot.view.look, shot.view.exposure, viewer.across()].join("/");
+  const signature = () => [shot.state.revision, shot.view.shown, shot.view.look, shot.view.exposure, shot.view.screen, viewer.across()].join("/");
 
   function current() {
     if (mark !== signature()) {

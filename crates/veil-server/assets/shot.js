@@ -15,7 +15,7 @@ export class Shot {
     this.watchers = [];
     this.memory = `veil:${show}/${code}`;
     const kept = JSON.parse(sessionStorage.getItem(this.memory) ?? "{}");
-    this.view = { frame: null, shown: null, selected: [], open: [], look: "colour", exposure: 0, compare: false, ...kept };
+    this.view = { frame: null, shown: null, selected: [], open: [], look: "colour", exposure: 0, screen: "srgb", compare: false, ...kept };
   }
 
   watch(heard) {

@@ -21,7 +21,7 @@ export function viewer(shot, nodes) {
 
   const size = () => shot.state.setup.picture;
   // What a settled picture is of; told on the page, so that it can be waited for.
-  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.compare && shot.selected, across() ?? "all"].join("/");
+  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.screen, shot.view.compare && shot.selected, across() ?? "all"].join("/");
 
   // No more pixels are sent than the screen shows; nearly all of them might as well be all.
   function across() {
@@ -32,7 +32,7 @@ export function viewer(shot, nodes) {
   function address(scale, commands) {
     const trial = [...(shot.trial ?? []), ...commands];
     return `${shot.base}/frame?${query({
-      stage: shot.view.shown, frame: shot.view.frame, scale, look: shot.view.look, exposure: shot.view.exposure,
+      stage: shot.view.shown, frame: shot.view.frame, scale, look: shot.view.look, exposure: shot.view.exposure, screen: shot.view.screen,
       across: across(), trial: trial.length ? JSON.stringify(trial) : undefined, revision: shot.state.revision,
     })}`;
   }

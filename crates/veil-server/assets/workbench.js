@@ -142,6 +142,10 @@ byId("frame").onchange = () => {
   if (Number.isFinite(frame)) shot.go(frame);
   byId("frame").value = shot.view.frame;
 };
+byId("screen").onchange = () => {
+  shot.view.screen = byId("screen").value;
+  shot.tell("view");
+};
 byId("exposure").onchange = () => {
   const stops = Number(byId("exposure").value);
   if (Number.isFinite(stops)) shot.view.exposure = Math.min(16, Math.max(-16, stops));
@@ -154,6 +158,7 @@ shot.watch((what) => {
   byId("version").textContent = state.version ? `· v${String(state.version).padStart(3, "0")}` : "";
   byId("shown").textContent = `shown: ${shot.row(looked.shown)?.name ?? shot.stage(looked.shown)?.name ?? ""}`;
   byId("look").value = looked.look;
+  byId("screen").value = looked.screen;
   byId("exposure").value = `${looked.exposure < 0 ? "" : "+"}${looked.exposure.toFixed(1)}`;
   byId("compare").setAttribute("aria-pressed", looked.compare);
   byId("sides").textContent = looked.compare ? (view.canCompare() ? `${shot.row(shot.selected).name} off ⟷ on` : "select a row that is on") : "";

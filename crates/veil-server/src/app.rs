@@ -7,10 +7,10 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use tokio::sync::{Notify, broadcast};
 use veil_core::engine::Engine;
-use veil_media::FilePlates;
+use veil_core::view::Screens;
+use veil_media::{Aliases, FilePlates};
 use veil_pixels::Cancel;
-use veil_pixels::colour::SrgbBytes;
-use veil_store::{DataFolder, Id, Store};
+use veil_store::{DataFolder, Id, Store, StoreError};
 
 use crate::cpu::Cpu;
 use crate::error::ServeError;
@@ -27,7 +27,7 @@ pub struct Shared {
     pub(crate) store: Store,
     pub(crate) engine: Engine,
     pub(crate) cpu: Cpu,
-    pub(crate) srgb: SrgbBytes,
+    pub(crate) screens: Screens,
     pub(crate) events: broadcast::Sender<Event>,
     pub(crate) queue: Notify,
     /// Renders that run, to be cancelled.
@@ -47,7 +47,7 @@ impl App {
             store,
             engine: Engine::new(cache_bytes),
             cpu: Cpu::new().map_err(|error| ServeError::Threads(error.to_string()))?,
-            srgb: SrgbBytes::new(),
+            screens: Screens::new(),
             events: broadcast::channel(EVENTS_KEPT).0,
             queue: Notify::new(),
             running: Mutex::default(),
@@ -62,11 +62,23 @@ impl App {
         crate::demo::start(self, most)
     }
 
-    /// The media below a show's folder.
-    pub(crate) fn plates(&self, folder: &str) -> Arc<FilePlates> {
+    /// The media below a show's folder, read as the show has been taught.
+    pub(crate) fn plates(&self, folder: &str) -> Result<Arc<FilePlates>, StoreError> {
         let mut known = self.plates.lock().unwrap_or_else(PoisonError::into_inner);
-        let make = || Arc::new(FilePlates::new(self.store.folder().show(folder)));
-        Arc::clone(known.entry(folder.to_owned()).or_insert_with(make))
+        if let Some(plates) = known.get(folder) {
+            return Ok(Arc::clone(plates));
+        }
+        let show = self.store.shows()?.into_iter().find(|show| show.folder == folder);
+        let taught = show.map_or_else(|| Ok(Vec::new()), |show| self.store.aliases(show.id))?;
+        let aliases = Aliases::new(taught.iter().map(|(layer, role)| (layer.as_str(), *role)));
+        let plates = Arc::new(FilePlates::taught(self.store.folder().show(folder), aliases));
+        known.insert(folder.to_owned(), Arc::clone(&plates));
+        Ok(plates)
+    }
+
+    /// What a show has been taught has changed.
+    pub(crate) fn forget_plates(&self, folder: &str) {
+        self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
     }
 
     /// Tells every listener.

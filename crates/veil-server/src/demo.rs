@@ -74,7 +74,13 @@ fn list(app: &App, show: veil_store::Id, root: &std::path::Path, plan: &ShotPlan
 }
 
 fn set_up(shot: Shot, plan: &ShotPlan) -> Setup {
-    let picture = PictureFormat { width: plan.width, height: plan.height, fps: 24.0, frames: plan.frames };
+    let picture = PictureFormat {
+        width: plan.width,
+        height: plan.height,
+        fps: 24.0,
+        frames: plan.frames,
+        working: Default::default(),
+    };
     let mut setup = Setup::empty(plan.title, picture);
     setup.media.push(Media {
         id: MediaId(1),

@@ -11,7 +11,7 @@ use veil_core::each_kind;
 use veil_core::engine::{Answer, OnFault, Request};
 use veil_core::setup::{Command, Edit, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
-use veil_core::view::{Look, View, bytes};
+use veil_core::view::{Look, Screen, View, bytes};
 use veil_pixels::measure::statistics;
 use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Window};
@@ -31,6 +31,8 @@ pub(crate) struct FrameQuery {
     look: Look,
     #[serde(default)]
     exposure: f32,
+    #[serde(default)]
+    screen: Screen,
     /// Pixels across on the screen, where those are fewer than the picture has: no more are sent.
     #[serde(default)]
     across: Option<u32>,
@@ -84,7 +86,7 @@ fn answered(
 ) -> Result<(Answer, Request), WebError> {
     let request = query.request()?;
     let setup = query.tried(shot.setup.clone())?;
-    let plates = app.plates(&shot.folder);
+    let plates = app.plates(&shot.folder)?;
     Ok((app.engine.answer(&setup, &*plates, request, cancel)?, request))
 }
 
@@ -101,8 +103,9 @@ pub(crate) async fn frame(
             let started = Instant::now();
             let (answer, request) = answered(&worker, &shot, &query, cancel)?;
             let pixels = sent(&answer, query.across, cancel)?;
-            let view = View { look: query.look, exposure: query.exposure };
-            let body = bytes(&pixels, view, &worker.srgb);
+            let working = shot.setup.picture.working;
+            let view = View { look: query.look, exposure: query.exposure, screen: query.screen, working };
+            let body = bytes(&pixels, view, &worker.screens);
             let about = json!({
                 "width": pixels.window().width(),
                 "height": pixels.window().height(),
@@ -176,8 +179,9 @@ async fn small(app: &App, path: ShotPath, query: FrameQuery) -> Result<Response,
         .later(move |cancel| {
             let (answer, _) = answered(&worker, &shot, &query, cancel)?;
             let pixels = answer.signal.over(answer.window);
-            let view = View { look: Look::Colour, exposure: thumb_exposure(&pixels) };
-            png_of(&bytes(&pixels, view, &worker.srgb), answer.window)
+            let working = shot.setup.picture.working;
+            let view = View { exposure: thumb_exposure(&pixels), working, ..View::default() };
+            png_of(&bytes(&pixels, view, &worker.screens), answer.window)
         })
         .await?;
     Ok(png_response(png))
@@ -222,12 +226,14 @@ pub(crate) fn small_picture(
         scale: STILL_SCALE,
         look: Look::Colour,
         exposure: 0.0,
+        screen: Screen::Srgb,
         across: None,
         trial: None,
     };
     let (answer, _) = answered(app, shot, &query, cancel)?;
     let pixels = answer.signal.over(answer.window);
-    png_of(&bytes(&pixels, View { look: Look::Colour, exposure: 0.0 }, &app.srgb), answer.window)
+    let view = View { working: shot.setup.picture.working, ..View::default() };
+    png_of(&bytes(&pixels, view, &app.screens), answer.window)
 }
 
 /// How much a row changes its main input.
@@ -241,7 +247,7 @@ pub(crate) async fn effect(
     app.cpu
         .later(move |cancel| {
             let request = FrameQuery { scale: THUMB_SCALE, ..query }.request()?;
-            let plates = worker.plates(&shot.folder);
+            let plates = worker.plates(&shot.folder)?;
             let effect = worker.engine.effect(&shot.setup, &*plates, request, cancel)?;
             Ok(Json(json!({ "effect": effect })))
         })
@@ -277,6 +283,7 @@ impl FrameText {
             scale: 1,
             look: Look::Colour,
             exposure: 0.0,
+            screen: Screen::Srgb,
             across: None,
             trial: None,
         })
@@ -304,7 +311,7 @@ pub(crate) async fn probe(
     app.cpu
         .now(move |cancel| {
             let request = Request { window: Some(window), ..query.frame.query()?.request()? };
-            let plates = worker.plates(&shot.folder);
+            let plates = worker.plates(&shot.folder)?;
             let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
             let pixels = answer.signal.over(window);
             Ok(Json(json!({ "kind": pixels.kind(), "values": floats(&pixels) })))
@@ -336,7 +343,7 @@ pub(crate) async fn region(
     app.cpu
         .now(move |cancel| {
             let request = Request { window: Some(window), ..query.frame.query()?.request()? };
-            let plates = worker.plates(&shot.folder);
+            let plates = worker.plates(&shot.folder)?;
             let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
             let found = match answer.signal.over(window) {
                 Pixels::Picture(raster) => statistics(&raster, window),
@@ -360,7 +367,7 @@ pub(crate) async fn held(
     app.cpu
         .later(move |cancel| {
             let request = query.request()?;
-            let plates = worker.plates(&shot.folder);
+            let plates = worker.plates(&shot.folder)?;
             let frames = shot.setup.picture.frames;
             let mut held = Vec::new();
             for frame in frames.first..=frames.last {

@@ -79,6 +79,8 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/api/shows/{show}/shots", post(setups::new_shot))
         .route("/api/shows/{show}/media", get(setups::show_media))
         .route("/api/shows/{show}/scan", post(media::scan))
+        .route("/api/shows/{show}/working", post(media::set_working))
+        .route("/api/shows/{show}/alias", post(media::teach))
         .route("/api/shows/{show}/media/{id}/colour", post(media::set_colour))
         .route("/api/shows/{show}/media/{id}/picture", get(media::picture))
         .route("/api/tools", get(tools::list).post(tools::import))

@@ -8,18 +8,19 @@ use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use tokio::io::AsyncWriteExt;
-use veil_core::plates::{Plates, Ranks, Role};
-use veil_core::setup::{ColourSpace, Media, MediaId, Setup};
+use veil_core::plates::{IdKind, Named, Plates, Ranks, Role};
+use veil_core::setup::{ColourSpace, Media, MediaId, Setup, Working};
 use veil_core::signal::Pixels;
-use veil_core::view::{Look, View, bytes};
-use veil_media::{FoundMedia, inspect, read_through};
+use veil_core::view::{View, bytes};
+use veil_media::{Form, FoundMedia, inspect, read_through};
 use veil_pixels::Cancel;
 use veil_pixels::resize::block_means;
-use veil_store::ShowRecord;
+use veil_store::{ShotRecord, ShotSummary, ShowRecord};
 
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
+use crate::events::Event;
 use crate::frames::{png_of, png_response};
 use crate::setups::{ShotPath, load, media_of};
 
@@ -68,19 +69,72 @@ pub(crate) async fn set_colour(
     .await
 }
 
+#[derive(Deserialize)]
+pub(crate) struct AliasRequest {
+    layer: String,
+    /// None forgets what was taught.
+    role: Option<Role>,
+}
+
+/// Teaches a show what layers of a name are for.
+pub(crate) async fn teach(
+    State(app): State<App>,
+    Path(show): Path<String>,
+    Json(request): Json<AliasRequest>,
+) -> Result<Json<Value>, WebError> {
+    let worker = app.clone();
+    let shots = blocking(move || {
+        let show = worker.store.show(&show)?;
+        worker.store.teach(show.id, &request.layer, request.role)?;
+        worker.forget_plates(&show.folder);
+        Ok(worker.store.shots(&show.name)?)
+    })
+    .await?;
+    tell_of_change(&app, shots);
+    Ok(Json(json!({})))
+}
+
+#[derive(Deserialize)]
+pub(crate) struct WorkingRequest {
+    working: Working,
+}
+
+/// Chooses the colours that a show works in; every open shot of it is told.
+pub(crate) async fn set_working(
+    State(app): State<App>,
+    Path(show): Path<String>,
+    Json(request): Json<WorkingRequest>,
+) -> Result<Json<Value>, WebError> {
+    let worker = app.clone();
+    let shots = blocking(move || {
+        let show = worker.store.show(&show)?;
+        worker.store.set_working(show.id, request.working)?;
+        Ok(worker.store.shots(&show.name)?)
+    })
+    .await?;
+    tell_of_change(&app, shots);
+    Ok(Json(json!({})))
+}
+
+fn tell_of_change(app: &App, shots: Vec<ShotSummary>) {
+    for line in shots {
+        let ShotRecord { show, code, revision, .. } = line.shot;
+        app.tell(Event::Shot { show, code, revision });
+    }
+}
+
 /// A dropped file's place below the show's folder: its own name only, with a known ending.
 fn place_for(name: &str) -> Result<PathBuf, WebError> {
     let plain = FilePath::new(name);
     let only_name =
         plain.components().count() == 1 && matches!(plain.components().next(), Some(Component::Normal(_)));
     let fine = |c: char| c.is_alphanumeric() || matches!(c, '.' | '-' | '_' | ' ');
-    let ending = name.to_lowercase();
-    let known = ending.ends_with(".exr") || ending.ends_with(".png");
     if !only_name || name.starts_with('.') || !name.chars().all(fine) {
         return Err(WebError::Bad(format!("`{name}` cannot be the name of a file; nothing was kept")));
     }
-    if !known {
-        return Err(WebError::Bad(format!("`{name}` is neither .exr nor .png; nothing was kept")));
+    if Form::of(plain).is_none() {
+        let endings = Form::endings();
+        return Err(WebError::Bad(format!("`{name}` ends in none of {endings}; nothing was kept")));
     }
     Ok(PathBuf::from("dropped").join(name))
 }
@@ -117,9 +171,10 @@ async fn take(
     let io = |error: std::io::Error| WebError::Internal(format!("`{name}` could not be kept: {error}"));
     let folder = place.parent().unwrap_or(FilePath::new("."));
     std::fs::create_dir_all(folder).map_err(io)?;
-    let suffix = if name.to_lowercase().ends_with(".png") { ".png" } else { ".exr" };
+    let ending = place.extension().unwrap_or_default().to_string_lossy();
+    let suffix = format!(".{ending}");
     let partial =
-        tempfile::Builder::new().prefix(".dropped-").suffix(suffix).tempfile_in(folder).map_err(io)?;
+        tempfile::Builder::new().prefix(".dropped-").suffix(&suffix).tempfile_in(folder).map_err(io)?;
     let mut file = tokio::fs::File::from_std(partial.reopen().map_err(io)?);
     while let Some(chunk) = field.chunk().await.map_err(|error| refused(&format!("`{name}`"), &error))? {
         file.write_all(&chunk).await.map_err(io)?;
@@ -155,42 +210,36 @@ pub(crate) async fn picture(
         .later(move |cancel| {
             let media = media_of(&record);
             let frame = media.frames.map_or(0, |frames| frames.first);
-            let pixels = worker.plates(&show.folder).pass(&media, frame, Role::Beauty, cancel)?;
+            let pixels = worker.plates(&show.folder)?.pass(&media, frame, Role::Beauty, cancel)?;
+            let pixels = seen(pixels, &media, cancel)?;
             let Pixels::Picture(full) = &pixels else { return Err(WebError::Missing("picture".into())) };
             let divisor = (full.window().width() as u32 / 200).clamp(1, 64);
             let small = block_means(full, divisor, cancel).map_err(|_| WebError::Cancelled)?;
             let window = small.window();
-            png_of(
-                &bytes(&Pixels::Picture(small), View { look: Look::Colour, exposure: 0.0 }, &worker.srgb),
-                window,
-            )
+            png_of(&bytes(&Pixels::Picture(small), View::default(), &worker.screens), window)
         })
         .await?;
     Ok(png_response(png))
 }
 
-/// A rendered frame as PNG. PNG files hold display values already.
+/// A rendered frame as PNG.
 pub(crate) fn rendered_picture(
     app: &App,
     media: &Media,
     frame: i32,
-    encoded: bool,
-    cancel: &veil_pixels::Cancel,
+    cancel: &Cancel,
 ) -> Result<Vec<u8>, WebError> {
     let files = veil_media::FilePlates::new(app.store.folder().renders());
-    let pixels = files.pass(media, frame, Role::Beauty, cancel)?;
-    let pixels = match pixels {
-        Pixels::Picture(picture) if encoded => {
-            let linear = |[r, g, b, a]: veil_pixels::Rgba| {
-                let [r, g, b] = [r, g, b].map(veil_pixels::colour::linear_from_srgb);
-                [r, g, b, a]
-            };
-            Pixels::Picture(picture.map(cancel, linear).map_err(|_| WebError::Cancelled)?)
-        }
-        other => other,
-    };
+    let pixels = seen(files.pass(media, frame, Role::Beauty, cancel)?, media, cancel)?;
     let window = pixels.window();
-    png_of(&bytes(&pixels, View { look: Look::Colour, exposure: 0.0 }, &app.srgb), window)
+    png_of(&bytes(&pixels, View::default(), &app.screens), window)
+}
+
+/// A file's picture in linear BT.709, for looking at.
+fn seen(pixels: Pixels, media: &Media, cancel: &Cancel) -> Result<Pixels, WebError> {
+    let Pixels::Picture(picture) = pixels else { return Ok(pixels) };
+    let linear = media.colour.space().converted(ColourSpace::Linear.space(), &picture, cancel);
+    Ok(Pixels::Picture(linear.map_err(|_| WebError::Cancelled)?))
 }
 
 #[derive(Deserialize)]
@@ -201,6 +250,8 @@ pub(crate) struct PickQuery {
     x: i32,
     #[serde(default)]
     y: i32,
+    #[serde(default)]
+    of: IdKind,
 }
 
 fn medium_of(setup: &Setup, media: u32) -> Result<&Media, WebError> {
@@ -223,7 +274,14 @@ pub(crate) async fn things(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
-    of_ranks(app, path, query, |ranks| json!({ "names": ranks.names })).await
+    let listed = |named: &Named| json!({ "name": named.name, "swatch": named.id.swatch() });
+    of_ranks(
+        app,
+        path,
+        query,
+        move |ranks| json!({ "names": ranks.names.iter().map(listed).collect::<Vec<_>>() }),
+    )
+    .await
 }
 
 /// What `say` makes of a medium's Cryptomatte.
@@ -239,7 +297,7 @@ async fn of_ranks(
         .now(move |cancel| {
             let media = medium_of(&shot.setup, query.media)?;
             let frame = media.held_frame(f64::from(query.frame), 0);
-            let ranks = worker.plates(&shot.folder).ranks(media, frame, cancel)?;
+            let ranks = worker.plates(&shot.folder)?.ranks(media, frame, query.of, cancel)?;
             Ok(Json(say(&ranks)))
         })
         .await

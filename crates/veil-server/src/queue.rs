@@ -24,6 +24,10 @@ use crate::setups::{ShotPath, load};
 enum Form {
     Exr,
     Png,
+    Tif,
+    Jpg,
+    Mp4,
+    WebM,
 }
 
 #[derive(Deserialize)]
@@ -54,14 +58,17 @@ pub(crate) async fn add(
     let row = shot.setup.stage(stage).ok_or_else(|| WebError::Missing("such row".into()))?;
     let plain: String = row.name.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
     let ending = match request.form {
-        Form::Exr => "exr",
-        Form::Png => "png",
+        Form::Exr => "####.exr",
+        Form::Png => "####.png",
+        Form::Tif => "####.tif",
+        Form::Jpg => "####.jpg",
+        Form::Mp4 => "mp4",
+        Form::WebM => "webm",
     };
     let store = app.store.clone();
     let id = blocking(move || {
         let number = store.renders()?.len() + 1;
-        let output =
-            format!("{}/{}/r{number:03}-{plain}/{}.####.{ending}", shot.folder, shot.code, shot.code);
+        let output = format!("{}/{}/r{number:03}-{plain}/{}.{ending}", shot.folder, shot.code, shot.code);
         let new = NewRender {
             shot: shot.id,
             setup: &shot.setup,
@@ -175,7 +182,7 @@ fn run(app: &App, render: &RenderRecord) -> Result<(), WebError> {
 }
 
 fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cancel) -> Result<(), WebError> {
-    let plates = app.plates(&render.folder);
+    let plates = app.plates(&render.folder)?;
     let started = Instant::now();
     let (mut done, mut failed) = (0, Vec::new());
     note(app, render, RenderState::Running, done, &failed, 0.0)?;
@@ -194,6 +201,11 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
         let rate = f64::from(done) / started.elapsed().as_secs_f64().max(1e-3);
         note(app, render, RenderState::Running, done, &failed, rate)?;
     }
+    if failed.is_empty()
+        && let Err(error) = job.finish(render.frames, cancel)
+    {
+        failed.push(FailedFrame { frame: render.frames.last, message: error.to_string() });
+    }
     let state = if failed.is_empty() { RenderState::Done } else { RenderState::Failed };
     note(app, render, state, done, &failed, f64::from(done) / started.elapsed().as_secs_f64().max(1e-3))
 }
@@ -208,16 +220,22 @@ pub(crate) async fn result_frame(
         .cpu
         .now(move |cancel| {
             let render = worker.store.render(id)?;
+            let output: OutputPattern = render
+                .output
+                .parse()
+                .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
             let media = veil_core::setup::Media {
                 id: veil_core::setup::MediaId(0),
                 name: render.code.clone(),
                 path: render.output.clone(),
                 frames: Some(render.frames),
-                colour: veil_core::setup::ColourSpace::Linear,
+                colour: output.colour(render.setup.picture.working),
                 content: None,
             };
-            let is_png = render.output.ends_with(".png");
-            crate::media::rendered_picture(&worker, &media, frame, is_png, cancel)
+            // A clip counts its frames from 1.
+            let is_clip = !render.output.contains('#');
+            let frame = if is_clip { frame - render.frames.first + 1 } else { frame };
+            crate::media::rendered_picture(&worker, &media, frame, cancel)
         })
         .await?;
     Ok(crate::frames::png_response(png))

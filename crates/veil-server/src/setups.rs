@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
-use veil_core::setup::{ColourSpace, Command, Frames, Media, PictureFormat, Setup, StageId};
+use veil_core::setup::{ColourSpace, Command, Frames, Media, PictureFormat, Setup, StageId, Working};
 use veil_core::{shape, stages};
 use veil_store::{Applied, NewShot, ShotRecord, Store, StoreError, VersionRecord};
 
@@ -328,7 +328,8 @@ fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, 
     let picture = PictureFormat {
         width: (number("/display/max/0") - number("/display/min/0") + 1).clamp(1, 32_768) as u32,
         height: (number("/display/max/1") - number("/display/min/1") + 1).clamp(1, 32_768) as u32,
-        fps: 24.0,
+        fps: record.inspected["fps"].as_f64().unwrap_or(24.0),
+        working: Working::default(),
         frames: frames.unwrap_or(Frames { first: 1001, last: 1048 }),
     };
     let mut setup = Setup::empty(title, picture);

@@ -1,6 +1,7 @@
 //! Everything that is kept: shows, shots with their history and versions, media, tools and renders, in one
 //! SQLite file, and the layout of the data folder around it.
 
+mod aliases;
 mod error;
 mod folder;
 mod media;

@@ -1,7 +1,7 @@
 //! The tables, as the migrations make them.
 
 diesel::table! {
-    shows (id) { id -> Integer, name -> Text, folder -> Text, }
+    shows (id) { id -> Integer, name -> Text, folder -> Text, working -> Text, }
 }
 diesel::table! {
     shots (id) {
@@ -28,6 +28,9 @@ diesel::table! {
         id -> Integer, shot_id -> Integer, setup -> Text, stage -> Integer, first -> Integer, last -> Integer,
         scale -> Integer, output -> Text, state -> Text, done -> Integer, failed -> Text, at -> BigInt,
     }
+}
+diesel::table! {
+    aliases (id) { id -> Integer, show_id -> Integer, layer -> Text, role -> Text, }
 }
 diesel::joinable!(shots -> shows (show_id));
 diesel::joinable!(renders -> shots (shot_id));

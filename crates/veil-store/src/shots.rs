@@ -75,13 +75,20 @@ pub struct Applied {
     pub edit: Edit,
 }
 
-type Row = (Id, String, String, Id, String, String, i64, i64, String);
+type Row = (Id, String, String, Id, String, String, String, i64, i64, String);
 
 fn record(
-    (id, show, folder, show_id, code, title, revision, changed_at, setup): Row,
+    (id, show, folder, show_id, working, code, title, revision, changed_at, setup): Row,
 ) -> Result<ShotRecord, StoreError> {
-    let setup = serde_json::from_str(&setup)?;
+    let setup = setup_in(&setup, &working)?;
     Ok(ShotRecord { id, show, folder, show_id, code, title, revision, changed_at, setup })
+}
+
+/// A setup, working in the colours of its show.
+fn setup_in(setup: &str, working: &str) -> Result<Setup, StoreError> {
+    let mut setup: Setup = serde_json::from_str(setup)?;
+    setup.picture.working = serde_json::from_str(working)?;
+    Ok(setup)
 }
 
 macro_rules! shot_columns {
@@ -91,6 +98,7 @@ macro_rules! shot_columns {
             shows::name,
             shows::folder,
             shows::id,
+            shows::working,
             shots::code,
             shots::title,
             shots::revision,
@@ -319,10 +327,14 @@ impl Step {
 }
 
 fn live(connection: &mut SqliteConnection, id: Id) -> Result<(i64, Setup), StoreError> {
-    let found: Option<(i64, String)> =
-        shots::table.find(id).select((shots::revision, shots::setup)).first(connection).optional()?;
-    let (revision, setup) = found.ok_or_else(|| StoreError::Missing("such shot".into()))?;
-    Ok((revision, serde_json::from_str(&setup)?))
+    let found: Option<(i64, String, String)> = shots::table
+        .inner_join(shows::table)
+        .filter(shots::id.eq(id))
+        .select((shots::revision, shots::setup, shows::working))
+        .first(connection)
+        .optional()?;
+    let (revision, setup, working) = found.ok_or_else(|| StoreError::Missing("such shot".into()))?;
+    Ok((revision, setup_in(&setup, &working)?))
 }
 
 fn keep(connection: &mut SqliteConnection, id: Id, revision: i64, setup: &Setup) -> Result<(), StoreError> {
@@ -355,8 +367,13 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
         store.make_show("Saltglass").unwrap();
-        let picture =
-            PictureFormat { width: 64, height: 36, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+        let picture = PictureFormat {
+            width: 64,
+            height: 36,
+            fps: 24.0,
+            frames: Frames { first: 1001, last: 1010 },
+            working: Default::default(),
+        };
         let setup = Setup::empty("kiln yard", picture);
         let new = NewShot { show: "Saltglass", code: "SG010", title: "kiln yard", setup: &setup };
         let shot = store.make_shot(&new).unwrap();

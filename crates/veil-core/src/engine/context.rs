@@ -6,8 +6,10 @@ use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
 use super::plan::{Evaluation, StageWork, empty, stage_error};
+use super::ride::Ride;
+use crate::colour::Working;
 use crate::control::ControlSet;
-use crate::plates::{Plates, Ranks, Role};
+use crate::plates::{IdKind, Plates, Ranks, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
@@ -39,11 +41,11 @@ impl Rendered<'_> {
 pub struct Context<'a> {
     evaluation: &'a Evaluation<'a>,
     entry: &'a StageEntry,
-    work: &'a StageWork,
+    work: &'a Arc<StageWork>,
 }
 
 impl<'a> Context<'a> {
-    pub(super) fn new(
+    pub(super) const fn new(
         evaluation: &'a Evaluation<'a>,
         entry: &'a StageEntry,
         work: &'a Arc<StageWork>,
@@ -70,6 +72,11 @@ impl<'a> Context<'a> {
     /// The proxy scale.
     pub fn scale(&self) -> Scale {
         self.evaluation.scale
+    }
+
+    /// The colours that the show works in.
+    pub fn working(&self) -> Working {
+        self.evaluation.setup.picture.working
     }
 
     /// To be checked in long work.
@@ -113,7 +120,7 @@ impl<'a> Context<'a> {
         let signal = self.evaluation.signal(id, window).map_err(stage_error)?;
         match &signal.pixels {
             Pixels::Picture(picture) => {
-                let field = take.apply(picture, self.cancel())?;
+                let field = take.apply(picture, self.working(), self.cancel())?;
                 Ok(Arc::new(Signal { domain: signal.domain, pixels: Pixels::Field(field) }))
             }
             Pixels::Field(_) => Ok(signal),
@@ -156,7 +163,9 @@ impl<'a> Context<'a> {
         let reads = edge.reads_window(window, domain.data);
         match self.signal(slot, reads)?.map(|signal| signal.over(reads)) {
             Some(Pixels::Field(field)) => Ok(Some((field, domain))),
-            Some(Pixels::Picture(picture)) => Ok(Some((Take::Luma.apply(&picture, self.cancel())?, domain))),
+            Some(Pixels::Picture(picture)) => {
+                Ok(Some((Take::Luma.apply(&picture, self.working(), self.cancel())?, domain)))
+            }
             _ => Err(StageError::Fault(format!("what is in `{slot}` is no field"))),
         }
     }
@@ -171,15 +180,36 @@ impl<'a> Context<'a> {
         self.evaluation.matte(&self.work.mixing, window)
     }
 
+    /// Where the result of this warp, and of those sampled with it, exists.
+    pub fn warped_domain(&self) -> Result<Domain, StageError> {
+        self.evaluation.warped_domain(self.entry, self.work)
+    }
+
+    /// The result of this warp, and of those sampled with it, over a window.
+    pub fn warped(&self, wanted: Window) -> Result<Pixels, StageError> {
+        self.evaluation.warped(self.entry, self.work, wanted, None)
+    }
+
+    /// What travels with the picture in a slot, over a window; `None` where nothing is plugged.
+    pub fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError> {
+        let Some((from, _)) = self.work.inputs.get(slot) else { return Ok(None) };
+        Ok(Some(self.evaluation.ride(*from, ride, window)?.over(window)))
+    }
+
+    /// A fault of this row.
+    pub fn fault(&self, what: &str) -> StageError {
+        StageError::Fault(format!("`{}` {what}", self.entry.name))
+    }
+
     fn nowhere(&self) -> Domain {
         Domain { data: Window::EMPTY, ..self.everywhere() }
     }
 
     /// A medium of the setup.
     pub fn medium(&self, id: Option<MediaId>) -> Result<&'a Media, StageError> {
-        let fault = |what: &str| StageError::Fault(format!("`{}` {what}", self.entry.name));
-        let id = id.ok_or_else(|| fault("has no plate yet; choose one on the bench"))?;
-        self.evaluation.setup.medium(id).ok_or_else(|| fault("uses a plate that the setup does not list"))
+        let id = id.ok_or_else(|| self.fault("has no plate yet; choose one on the bench"))?;
+        let medium = self.evaluation.setup.medium(id);
+        medium.ok_or_else(|| self.fault("uses a plate that the setup does not list"))
     }
 
     /// The frame of a rendered plate that is seen here; the nearest one outside of its range.
@@ -201,21 +231,42 @@ impl<'a> Context<'a> {
             .kept_file(&(print, role), domain, || Ok(plates.pass(media, frame, role, self.cancel())?))
     }
 
+    /// The picture itself, as [`Self::pass`] gives it, but with 0 for what is no number; these are counted.
+    pub fn plate(&self, media: &Media, frame: i32) -> Result<Arc<Signal>, StageError> {
+        let plates = self.plates();
+        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        self.evaluation.kept_file(&(print, "plate"), domain, || {
+            match plates.pass(media, frame, Role::Beauty, self.cancel())? {
+                Pixels::Picture(picture) => {
+                    Ok(Pixels::Picture(self.evaluation.flaws().mended(print, picture)))
+                }
+                _ => Err(StageError::Fault(format!("`{}` is no picture", media.name))),
+            }
+        })
+    }
+
+    /// How many values of a plate's frame were no numbers; 0 until it has been read.
+    pub fn flaws(&self, media: &Media, frame: i32) -> usize {
+        let print = self.plates().fingerprint(media, frame);
+        print.map_or(0, |print| self.evaluation.flaws().of(print))
+    }
+
     /// Summed coverage of named IDs at full resolution, kept for the next request.
     pub fn id_coverage(
         &self,
         media: &Media,
         frame: i32,
+        kind: IdKind,
         names: &[String],
     ) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
         let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
-        self.evaluation.kept_file(&(print, names), domain, || {
-            let ranks: Arc<Ranks> = plates.ranks(media, frame, self.cancel())?;
+        self.evaluation.kept_file(&(print, kind, names), domain, || {
+            let ranks: Arc<Ranks> = plates.ranks(media, frame, kind, self.cancel())?;
             let field = veil_pixels::cryptomatte::coverage(&ranks.ranks, &ranks.ids(names), self.cancel());
             match field {
                 Some(field) => Ok(Pixels::Field(field?)),
-                None => Err(StageError::Fault(format!("`{}` has no Cryptomatte", media.name))),
+                None => Err(StageError::Fault(format!("`{}` has no Cryptomatte of this kind", media.name))),
             }
         })
     }

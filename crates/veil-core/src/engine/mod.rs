@@ -6,20 +6,27 @@
 //! under its hash, so that rows, frames and users that need the same pixels share them.
 
 mod cache;
+mod clock;
 mod context;
+mod flaws;
 mod plan;
+mod ride;
+mod warp;
 
 use std::sync::Arc;
 
 use veil_pixels::{Cancel, Cancelled, Window};
 
 pub use cache::Cache;
+pub use clock::Spent;
 pub use context::Context;
 pub use plan::ContentHash;
+pub use ride::{Ride, Travelled};
 
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageId};
 use crate::signal::{Scale, Signal};
+use flaws::Flaws;
 use plan::Evaluation;
 
 /// Why a stage gives nothing.
@@ -109,18 +116,21 @@ pub struct Answer {
     pub window: Window,
     /// Faults of the stages on the way.
     pub faults: Vec<Fault>,
+    /// What each row cost that was not held.
+    pub spent: Vec<Spent>,
 }
 
 /// Evaluates setups. Cheap to clone; clones share the cache.
 #[derive(Clone)]
 pub struct Engine {
     cache: Cache,
+    flaws: Flaws,
 }
 
 impl Engine {
     /// With a cache of at most this many bytes.
     pub fn new(cache_bytes: u64) -> Self {
-        Self { cache: Cache::new(cache_bytes) }
+        Self { cache: Cache::new(cache_bytes), flaws: Flaws::default() }
     }
 
     /// Answers a request.
@@ -135,7 +145,32 @@ impl Engine {
         let domain = evaluation.domain(request.stage)?;
         let window = request.window.unwrap_or(domain.display);
         let signal = evaluation.signal(request.stage, window)?;
-        Ok(Answer { signal, window, faults: evaluation.into_faults() })
+        let (faults, spent) = evaluation.into_told();
+        Ok(Answer { signal, window, faults, spent })
+    }
+
+    /// A pass, or a matte of named things, that travels with a row's picture; for the whole display window.
+    pub fn travels(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        ride: &Ride,
+        cancel: &Cancel,
+    ) -> Result<Arc<Signal>, StageError> {
+        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
+        evaluation.ride(request.stage, ride, request.window.unwrap_or(evaluation.display()))
+    }
+
+    /// Which passes come with a row's picture, and what became of them on the way; none where there are none.
+    pub fn travelled(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+    ) -> Result<Option<Travelled>, StageError> {
+        let cancel = Cancel::new();
+        Evaluation::new(self, setup, plates, request, &cancel).travelled(request.stage)
     }
 
     /// Whether the whole display window of a request is held, so that it costs nothing to answer.
@@ -160,5 +195,9 @@ impl Engine {
 
     pub(crate) const fn cache(&self) -> &Cache {
         &self.cache
+    }
+
+    pub(crate) const fn flaws(&self) -> &Flaws {
+        &self.flaws
     }
 }

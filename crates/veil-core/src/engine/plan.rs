@@ -6,7 +6,9 @@ use std::sync::Arc;
 
 use veil_pixels::{Cancel, Edge, Field, Raster, Window, blur, measure, mix};
 
+use super::clock::{Clock, Spent};
 use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
+use crate::bracket;
 use crate::control::Value;
 use crate::each_kind;
 use crate::plates::Plates;
@@ -51,7 +53,7 @@ pub(super) struct StageWork {
 
 impl StageWork {
     /// How much of the result, besides its matte, is laid on the bypass; none where all of it is given as it is.
-    fn share(&self) -> Option<f64> {
+    pub(super) fn share(&self) -> Option<f64> {
         match self.rule {
             AmountRule::OwnUse | AmountRule::None => None,
             AmountRule::OwnAmount => self.mixing.matte.map(|_| 1.0),
@@ -61,9 +63,9 @@ impl StageWork {
 }
 
 pub(super) struct ToolWork {
-    main: Option<(StageId, Option<Take>)>,
-    result: StageId,
-    mixing: Mixing,
+    pub(super) main: Option<(StageId, Option<Take>)>,
+    pub(super) result: StageId,
+    pub(super) mixing: Mixing,
 }
 
 /// Amount and matte of a row.
@@ -78,8 +80,8 @@ pub(super) struct Mixing {
 #[derive(Clone)]
 pub(super) struct Node {
     pub(super) work: Work,
-    hash: ContentHash,
-    domain: Domain,
+    pub(super) hash: ContentHash,
+    pub(super) domain: Domain,
 }
 
 /// One request being answered. Rows are planned once each.
@@ -96,6 +98,7 @@ pub(super) struct Evaluation<'a> {
     /// Set once a stage failed while it rendered: what is made of its bypass must not be kept under the
     /// hash of what it should have been.
     tainted: Cell<bool>,
+    clock: Clock,
 }
 
 impl<'a> Evaluation<'a> {
@@ -117,11 +120,47 @@ impl<'a> Evaluation<'a> {
             nodes: RefCell::default(),
             faults: RefCell::default(),
             tainted: Cell::new(false),
+            clock: Clock::default(),
         }
     }
 
-    pub(super) fn into_faults(self) -> Vec<Fault> {
-        self.faults.into_inner()
+    /// What went wrong on the way and what is to be known of it, and what each row cost.
+    pub(super) fn into_told(self) -> (Vec<Fault>, Vec<Spent>) {
+        let marks: Vec<Fault> = self.setup.stages.iter().filter_map(|entry| self.mark(entry)).collect();
+        let mut faults = self.faults.into_inner();
+        faults.extend(marks);
+        (faults, self.clock.into_spent())
+    }
+
+    /// What a planned stage has to say of its result.
+    fn mark(&self, entry: &'a StageEntry) -> Option<Fault> {
+        let work = self.nodes.borrow().get(&entry.id).map(|node| node.work.clone());
+        let Some(Work::Stage(work)) = work else { return None };
+        let message = work.stage.mark(&Context::new(self, entry, &work))?;
+        Some(Fault { stage: entry.id, message })
+    }
+
+    pub(super) fn entry(&self, id: StageId) -> Result<&'a StageEntry, EngineError> {
+        self.setup.stage(id).ok_or(EngineError::NoStage(id))
+    }
+
+    /// Something failed while it rendered: what is made of it must not be kept.
+    pub(super) fn taint(&self) {
+        self.tainted.set(true);
+    }
+
+    pub(super) const fn flaws(&self) -> &super::flaws::Flaws {
+        self.engine.flaws()
+    }
+
+    pub(super) fn held(&self, hash: ContentHash, wanted: Window) -> Option<Arc<Signal>> {
+        self.engine.cache().get(hash, wanted)
+    }
+
+    pub(super) fn hold(&self, hash: ContentHash, signal: &Arc<Signal>) {
+        if !self.tainted.get() {
+            self.engine.cache().put(hash, signal);
+        }
     }
 
     /// The frame of the shot, at this scale.
@@ -237,13 +276,20 @@ impl<'a> Evaluation<'a> {
                 let time = stage.stage.time_key(&context)?;
                 let own = stage.stage.domain(&context)?;
                 let media = self.media_key(&stage.values);
+                // Sampled together with the row above, it gives other pixels than alone.
+                let joined = bracket::above(self.setup, entry).map(|above| above.id);
                 let hash = ContentHash::of(&(
-                    stage.stage.spec().id,
+                    (stage.stage.spec().id, joined.is_some()),
                     &stage.values,
                     (media, time),
                     inputs,
                     (matte, stage.mixing.key()),
-                    (self.scale, self.setup.picture.width, self.setup.picture.height),
+                    (
+                        self.scale,
+                        self.setup.picture.width,
+                        self.setup.picture.height,
+                        self.setup.picture.working,
+                    ),
                 ));
                 let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
                 let main = stage.inputs.get(MAIN).filter(|_| mixes);
@@ -273,28 +319,28 @@ impl<'a> Evaluation<'a> {
     pub(super) fn signal(&self, id: StageId, window: Window) -> Result<Arc<Signal>, EngineError> {
         let node = self.node(id)?;
         let wanted = window.intersect(node.domain.data);
-        if let Some(held) = self.engine.cache().get(node.hash, wanted) {
+        if let Some(held) = self.held(node.hash, wanted) {
             return Ok(held);
         }
-        let entry = self.setup.stage(id).ok_or(EngineError::NoStage(id))?;
-        let made = match &node.work {
-            Work::Pass(Some((from, None)), _) => return self.signal(*from, wanted),
-            Work::Pass(Some((from, Some(take))), _) => self.taken(*from, *take, wanted),
+        let entry = self.entry(id)?;
+        if let Work::Pass(Some((from, None)), _) = &node.work {
+            return self.signal(*from, wanted);
+        }
+        let made = self.clock.measure(id, wanted.area(), || match &node.work {
+            Work::Pass(Some((from, take)), _) => self.taken(*from, *take, wanted),
             Work::Pass(None, kind) => Ok(Pixels::clear(*kind, wanted)),
             Work::Tool(tool) => self.tool_pixels(tool, wanted),
             Work::Stage(stage) => self.stage_pixels(entry, stage, wanted),
-        };
+        });
         match made {
             Ok(pixels) => {
                 let signal = Arc::new(Signal { domain: node.domain, pixels });
-                if !self.tainted.get() {
-                    self.engine.cache().put(node.hash, &signal);
-                }
+                self.hold(node.hash, &signal);
                 Ok(signal)
             }
             Err(error) => {
                 self.fault(entry, error)?;
-                self.tainted.set(true);
+                self.taint();
                 let node =
                     self.finish(entry, self.bypass(entry)).map_err(|error| self.failure(entry, error))?;
                 self.nodes.borrow_mut().insert(id, node);
@@ -303,10 +349,14 @@ impl<'a> Evaluation<'a> {
         }
     }
 
-    fn taken(&self, from: StageId, take: Take, window: Window) -> Result<Pixels, StageError> {
-        let signal = self.signal(from, window).map_err(stage_error)?;
-        match signal.over(window) {
-            Pixels::Picture(picture) => Ok(Pixels::Field(take.apply(&picture, self.cancel)?)),
+    /// A row's signal over a window, or one float of it.
+    fn taken(&self, from: StageId, take: Option<Take>, window: Window) -> Result<Pixels, StageError> {
+        let pixels = self.signal(from, window).map_err(stage_error)?.over(window);
+        let Some(take) = take else { return Ok(pixels) };
+        match pixels {
+            Pixels::Picture(picture) => {
+                Ok(Pixels::Field(take.apply(&picture, self.setup.picture.working, self.cancel)?))
+            }
             field @ Pixels::Field(_) => Ok(field),
             Pixels::Map(_) => Err(StageError::Fault("a map has no single float to take".into())),
         }
@@ -358,10 +408,7 @@ impl<'a> Evaluation<'a> {
         matte: Option<&Field>,
         wanted: Window,
     ) -> Result<Pixels, StageError> {
-        let from = match take {
-            Some(take) => self.taken(main, take, wanted)?,
-            None => self.signal(main, wanted).map_err(stage_error)?.over(wanted),
-        };
+        let from = self.taken(main, take, wanted)?;
         let (amount, cancel) = (amount as f32, self.cancel);
         Ok(match (&from, &to) {
             (Pixels::Picture(a), Pixels::Picture(b)) => {
@@ -384,11 +431,7 @@ impl<'a> Evaluation<'a> {
         let (x, y) = sigma.reach();
         let data = self.node(id).map_err(stage_error)?.domain.data;
         let reads = Edge::Clear.reads_window(window.grow(x, y), data);
-        let field = match take {
-            Some(take) => self.taken(id, take, reads)?,
-            None => self.signal(id, reads).map_err(stage_error)?.over(reads),
-        };
-        let Pixels::Field(field) = field else {
+        let Pixels::Field(field) = self.taken(id, take, reads)? else {
             return Err(StageError::Fault("what is in the matte slot is no field".into()));
         };
         let mut coverage: Field = blur::gaussian(&field, data, Edge::Clear, sigma, window, self.cancel)?;
@@ -400,7 +443,7 @@ impl<'a> Evaluation<'a> {
     }
 
     /// Tells a fault, or fails where that is asked for.
-    fn fault(&self, entry: &StageEntry, error: StageError) -> Result<(), EngineError> {
+    pub(super) fn fault(&self, entry: &StageEntry, error: StageError) -> Result<(), EngineError> {
         match (error, self.on_fault) {
             (StageError::Fault(message), OnFault::Bypass) => {
                 self.faults.borrow_mut().push(Fault { stage: entry.id, message });

@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{Setting, ToolUse};
+use crate::colour::{ColourSpace, Working};
 use crate::feed::Moment;
 use crate::signal::Take;
 
@@ -183,16 +184,9 @@ pub struct PictureFormat {
     pub fps: f64,
     /// The shot's frames.
     pub frames: Frames,
-}
-
-/// How the numbers in a file stand for light.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum ColourSpace {
-    /// Scene-linear BT.709.
-    Linear,
-    /// The sRGB encoding.
-    Srgb,
+    /// The colours that pictures are worked on in; every shot of a show has the same.
+    #[serde(default, skip_serializing_if = "Working::is_usual")]
+    pub working: Working,
 }
 
 /// A sequence or still that the setup uses.

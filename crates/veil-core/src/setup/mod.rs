@@ -13,8 +13,7 @@ pub use change::{Change, ChangeError};
 pub use check::SetupError;
 pub use command::{Command, CommandError, Edit, NewRow};
 pub use document::{
-    ColourSpace, FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId,
-    StageKind,
+    FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind,
 };
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
@@ -33,3 +32,5 @@ fn pretty(schema: &schemars::Schema) -> String {
     // Writing a tree of text and numbers to a string cannot fail.
     serde_json::to_string_pretty(schema).unwrap_or_default()
 }
+
+pub use crate::colour::{ColourSpace, Working};

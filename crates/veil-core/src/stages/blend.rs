@@ -6,7 +6,7 @@ use veil_pixels::{Raster, Window};
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, SlotSpec, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -66,6 +66,7 @@ impl Blend {
                 slots: vec![SlotSpec { id: "layer", name: "layer", accepts: Accepts::Picture }],
                 gives: Gives::Always(SignalKind::Picture),
                 amount: AmountRule::OwnUse,
+                passes: Passes::Keeps,
                 controls: BlendControls::specs(),
                 proxy_tolerance: 0.02,
             },

@@ -9,7 +9,7 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, Signal};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls, each_kind};
 
 use super::Stage;
@@ -125,6 +125,7 @@ impl Blur {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
                 controls: BlurControls::specs(),
                 proxy_tolerance: 0.01,
             },

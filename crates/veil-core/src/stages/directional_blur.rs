@@ -6,7 +6,7 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{controls, each_kind};
 
 use super::Stage;
@@ -41,6 +41,7 @@ impl DirectionalBlur {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
                 controls: DirectionalBlurControls::specs(),
                 proxy_tolerance: 0.01,
             },

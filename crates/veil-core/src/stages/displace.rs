@@ -1,16 +1,18 @@
 //! Moves a signal by a map.
 
-use veil_pixels::displace::{Displacement, Moves};
+use veil_pixels::displace::Moves;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Map, Window};
 
 use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, SlotSpec, StageSpec};
-use crate::{controls, each_kind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 
-use super::Stage;
+use super::{Bend, Stage, WarpStage};
+
+const MAP: &str = "map";
 
 controls! {
     struct DisplaceControls {
@@ -36,7 +38,7 @@ fn moves(context: &Context<'_>, controls: &DisplaceControls, wanted: Window) -> 
     let scaled = |strength: f64| context.scale().length(strength) * amount;
     let (x, y) = (scaled(controls.strength_x), scaled(controls.strength_y));
     let limited = |length: f32| if length.is_nan() { 0.0 } else { length.clamp(-MOST_MOVE, MOST_MOVE) };
-    let map = context.map("map", wanted)?;
+    let map = context.map(MAP, wanted)?;
     let matte = context.matte(wanted)?;
     let moves = Map::written(wanted, context.cancel(), |line, row| {
         let moves = row.iter_mut().zip(map.row(line));
@@ -69,9 +71,10 @@ impl Displace {
                 family: Family::Warp,
                 help: "Moves each pixel by the map, in full-size pixels, and softens it by how far it went.",
                 main: Some(Accepts::Any),
-                slots: vec![SlotSpec { id: "map", name: "map", accepts: Accepts::Map }],
+                slots: vec![SlotSpec { id: MAP, name: "map", accepts: Accepts::Map }],
                 gives: Gives::LikeMain,
                 amount: AmountRule::OwnUse,
+                passes: Passes::Moves,
                 controls: DisplaceControls::specs(),
                 proxy_tolerance: 0.02,
             },
@@ -85,21 +88,31 @@ impl Stage for Displace {
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
-        Ok(Domain { data: main.data.union(main.display), ..main })
+        context.warped_domain()
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        context.warped(wanted)
+    }
+
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
+}
+
+impl WarpStage for Displace {
+    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
         let controls: DisplaceControls = context.controls()?;
-        let moves = moves(context, &controls, wanted)?;
-        let how = Displacement {
-            softness: controls.softness as f32,
-            filter: controls.sampling,
-            edge: controls.outside,
-        };
-        let data = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
-        let reach = how.reach(moves.longest());
-        let main = context.main(how.edge.reads_window(wanted.grow(reach, reach), data))?;
-        Ok(each_kind!(&main.pixels, raster => how.apply(raster, data, &moves, context.cancel())?))
+        Ok((controls.sampling, controls.outside))
+    }
+
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
+        let controls: DisplaceControls = context.controls()?;
+        let within = context.domain_of(MAP).map_or(Window::EMPTY, |domain| domain.data);
+        Ok(Bend::Map { softness: controls.softness as f32, within })
+    }
+
+    fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
+        moves(context, &context.controls()?, window)
     }
 }

@@ -6,7 +6,7 @@ use veil_pixels::{Edge, Raster, Window};
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -43,6 +43,7 @@ impl Distance {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Mixes,
+                passes: Passes::Drops,
                 controls: DistanceControls::specs(),
                 proxy_tolerance: 0.05,
             },

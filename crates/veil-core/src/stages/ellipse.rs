@@ -6,7 +6,7 @@ use veil_pixels::ellipse::{Ellipse, SoftSide};
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, StageSpec};
+use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -63,6 +63,7 @@ impl EllipseStage {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
+                passes: Passes::Drops,
                 controls: EllipseControls::specs(),
                 proxy_tolerance: 0.01,
             },

@@ -4,7 +4,7 @@ use veil_pixels::Window;
 
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
 use super::Stage;
 
@@ -24,6 +24,7 @@ impl Final {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::None,
+                passes: Passes::Keeps,
                 controls: Vec::new(),
                 proxy_tolerance: 1e-6,
             },

@@ -8,7 +8,7 @@ use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 
 use super::Stage;
 
@@ -28,7 +28,7 @@ controls! {
     }
 }
 
-fn grade(controls: &GradeControls) -> Grade {
+fn grade(controls: &GradeControls, luma: [f32; 3]) -> Grade {
     let colour = |values: [f64; 3]| values.map(|value| value as f32);
     Grade {
         exposure: controls.exposure as f32,
@@ -39,6 +39,7 @@ fn grade(controls: &GradeControls) -> Grade {
         pivot: controls.pivot as f32,
         gamma: controls.gamma.map(|value| value.max(0.01) as f32),
         saturation: controls.saturation as f32,
+        luma,
     }
 }
 
@@ -58,6 +59,7 @@ impl GradeStage {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Picture),
                 amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
                 controls: GradeControls::specs(),
                 proxy_tolerance: 0.03,
             },
@@ -71,7 +73,7 @@ impl Stage for GradeStage {
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        let grade = grade(&context.controls()?);
+        let grade = grade(&context.controls()?, context.working().luma());
         let picture = context.picture(MAIN, wanted)?;
         Ok(Pixels::Picture(picture.map(context.cancel(), |pixel| {
             colour::premultiplied(grade.apply(colour::unpremultiplied(pixel)))

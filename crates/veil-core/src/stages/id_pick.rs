@@ -1,19 +1,24 @@
 //! A matte of named things, from a Cryptomatte.
 
-use veil_pixels::{Window, resize};
+use veil_pixels::{Edge, Window, resize};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::controls;
-use crate::engine::{Context, StageError};
-use crate::setup::MediaId;
+use crate::engine::{Context, Ride, StageError};
+use crate::plates::IdKind;
+use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 
 use super::Stage;
 
+/// The slot of a picture that the things travel with.
+const PICTURE: &str = "picture";
+
 controls! {
     struct IdControls {
-        media: Option<MediaId> = ControlSpec::media("plate").help("The rendered plate that carries the Cryptomatte."),
+        media: Option<MediaId> = ControlSpec::media("plate", MediaSort::Plate).help("The rendered plate that carries the Cryptomatte."),
+        of: IdKind = ControlSpec::choice("kind", IdKind::Object).help("Which of the plate's Cryptomattes."),
         names: Vec<String> = ControlSpec::names("things")
             .help("What is covered, by name; * stands for any letters. Pick on the picture or from the list."),
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
@@ -32,11 +37,12 @@ impl IdPick {
                 id: "id_pick",
                 name: "ID pick",
                 family: Family::Field,
-                help: "Covers the picked things of a rendered plate, edges and all.",
+                help: "Covers the picked things of a rendered plate, edges and all; with a picture plugged, where that picture went.",
                 main: None,
-                slots: Vec::new(),
+                slots: vec![SlotSpec { id: PICTURE, name: "picture", accepts: Accepts::Picture }],
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
+                passes: Passes::Drops,
                 controls: IdControls::specs(),
                 proxy_tolerance: 1e-3,
             },
@@ -50,23 +56,44 @@ impl Stage for IdPick {
     }
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+        if context.domain_of(PICTURE).is_some() {
+            return Ok(0);
+        }
         let controls: IdControls = context.controls()?;
         context.rendered(controls.media, controls.shift)?.fingerprint()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        if let Some(domain) = context.domain_of(PICTURE) {
+            return Ok(domain);
+        }
         let controls: IdControls = context.controls()?;
         context.rendered(controls.media, controls.shift)?.domain(context)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: IdControls = context.controls()?;
+        let things = Ride::Things(controls.of, controls.names.clone());
+        if let Some(travelled) = context.ride(PICTURE, &things, wanted)? {
+            return Ok(travelled);
+        }
         let plate = context.rendered(controls.media, controls.shift)?;
-        let coverage = context.id_coverage(plate.media, plate.frame, &controls.names)?;
-        let Pixels::Field(coverage) = &coverage.pixels else {
-            return Err(StageError::Fault("coverage is a field".into()));
-        };
-        let small = resize::block_means(coverage, context.scale().divisor(), context.cancel())?;
-        Ok(Pixels::Field(small.cropped(wanted)))
+        from_file(context, plate.media, plate.frame, (controls.of, &controls.names), wanted)
     }
+}
+
+/// Coverage as its file has it, at the proxy scale.
+pub(super) fn from_file(
+    context: &Context<'_>,
+    media: &Media,
+    frame: i32,
+    (kind, names): (IdKind, &[String]),
+    wanted: Window,
+) -> Result<Pixels, StageError> {
+    let coverage = context.id_coverage(media, frame, kind, names)?;
+    let Pixels::Field(coverage) = &coverage.pixels else {
+        return Err(context.fault("is no field"));
+    };
+    let small = resize::block_means(coverage, context.scale().divisor(), context.cancel())?;
+    Ok(Pixels::Field(small.extended(wanted, small.window(), Edge::Clear)))
 }

@@ -8,7 +8,7 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
 use super::Stage;
 
@@ -52,6 +52,7 @@ impl LevelsStage {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
                 controls: LevelsControls::specs(),
                 proxy_tolerance: 0.03,
             },

@@ -2,6 +2,7 @@
 
 mod blend;
 mod blur;
+mod colour_space;
 mod directional_blur;
 mod displace;
 mod distance;
@@ -11,6 +12,7 @@ mod grade;
 mod grow;
 mod id_pick;
 mod levels;
+mod lut;
 mod noise;
 mod outside;
 mod pass;
@@ -22,11 +24,15 @@ mod transform;
 
 use std::sync::LazyLock;
 
-use crate::engine::{Context, StageError};
+use crate::engine::{Context, Ride, StageError};
+use crate::plates::Role;
 use crate::setup::StageKind;
 use crate::signal::{Domain, Pixels};
 use crate::spec::StageSpec;
-use veil_pixels::Window;
+use veil_pixels::displace::Moves;
+use veil_pixels::perspective::Homography;
+use veil_pixels::resample::Filter;
+use veil_pixels::{Edge, Map, Window};
 
 /// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of
 /// threads, in any order of calls, and a region equals the crop of the whole.
@@ -47,6 +53,54 @@ pub trait Stage: Send + Sync {
 
     /// Every pixel of `wanted`, which lies within the data window.
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError>;
+
+    /// What is to be known of its result though it works; one sentence.
+    fn mark(&self, _context: &Context<'_>) -> Option<String> {
+        None
+    }
+
+    /// The stage as a warp, where it moves its main input and does nothing else.
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        None
+    }
+
+    /// Which passes it brings in; for a stage that says so.
+    fn brings(&self, _context: &Context<'_>) -> Result<Vec<Role>, StageError> {
+        Ok(Vec::new())
+    }
+
+    /// What it brings in beside the picture, over a window within its data window.
+    fn bring(&self, context: &Context<'_>, _ride: &Ride, _wanted: Window) -> Result<Pixels, StageError> {
+        Err(context.fault("brings no passes"))
+    }
+}
+
+/// A warp's move. Neighbours are composed and sampled once.
+pub trait WarpStage {
+    /// How it is read between pixels and beyond the border, where it is the lowest of its bracket.
+    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError>;
+
+    /// What kind of move it is.
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError>;
+
+    /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
+    fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
+        Ok(Moves::new(Map::clear(window)))
+    }
+}
+
+/// A kind of move, in pixels of the proxy scale.
+#[derive(Clone, Copy, Debug)]
+pub enum Bend {
+    /// From the input's places to the result's.
+    Matrix(Homography),
+    /// By [`WarpStage::moves`].
+    Map {
+        /// Standard deviation of the blur for each pixel moved.
+        softness: f32,
+        /// Outside of it nothing moves.
+        within: Window,
+    },
 }
 
 static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
@@ -67,6 +121,8 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(grade::GradeStage::new()),
+        Box::new(colour_space::ColourSpaceStage::new()),
+        Box::new(lut::LutStage::new()),
         Box::new(blend::Blend::new()),
         Box::new(r#final::Final::new()),
     ]

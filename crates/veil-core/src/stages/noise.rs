@@ -6,7 +6,7 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, StageSpec};
+use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -95,6 +95,7 @@ impl NoiseStage {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
+                passes: Passes::Drops,
                 controls: NoiseControls::specs(),
                 proxy_tolerance: 0.02,
             },

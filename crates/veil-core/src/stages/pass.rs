@@ -1,35 +1,27 @@
 //! One pass of a multi-layer plate.
 
-use veil_pixels::{Window, resize};
+use veil_pixels::{Edge, Window, resize};
 
-use crate::control::{ControlSet, ControlSpec, Unit, Value};
-use crate::engine::{Context, StageError};
+use crate::control::{ControlSet, ControlSpec, MediaSort, Unit, Value};
+use crate::engine::{Context, Ride, StageError};
 use crate::plates::Role;
-use crate::setup::MediaId;
+use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, StageSpec};
-use crate::{choice, controls, each_kind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::{controls, each_kind};
 
 use super::Stage;
 
+/// The slot of a picture that the pass travels with.
+const PICTURE: &str = "picture";
+
 controls! {
     struct PassControls {
-        media: Option<MediaId> = ControlSpec::media("plate").help("Which of the shot's sequences or stills."),
+        media: Option<MediaId> = ControlSpec::media("plate", MediaSort::Plate).help("Which of the shot's sequences or stills."),
         pass: Role = ControlSpec::choice("pass", Role::Depth)
             .help("What the pass is for; the file's own channel names are matched to it."),
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
             .help("Frame 1001 of the shot shows frame 1001 minus this of the plate."),
-    }
-}
-
-choice! {
-    Role {
-        Depth = "depth", "depth";
-        Position = "position", "position";
-        Normal = "normal", "normal";
-        Motion = "motion", "motion";
-        Emission = "emission", "emission";
-        Beauty = "beauty", "beauty";
     }
 }
 
@@ -48,11 +40,12 @@ impl PassStage {
                 id: "pass",
                 name: "Pass",
                 family: Family::Source,
-                help: "Brings in one pass of a rendered plate: depth, position, motion and others.",
+                help: "One pass of a rendered plate; with a picture plugged, that picture's, where the picture went.",
                 main: None,
-                slots: Vec::new(),
+                slots: vec![SlotSpec { id: PICTURE, name: "picture", accepts: Accepts::Picture }],
                 gives: Gives::ByControls(given),
                 amount: AmountRule::Opacity,
+                passes: Passes::Drops,
                 controls: PassControls::specs(),
                 proxy_tolerance: 0.05,
             },
@@ -66,25 +59,52 @@ impl Stage for PassStage {
     }
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+        if context.domain_of(PICTURE).is_some() {
+            return Ok(0);
+        }
         let controls: PassControls = context.controls()?;
         context.rendered(controls.media, controls.shift)?.fingerprint()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        if let Some(domain) = context.domain_of(PICTURE) {
+            return Ok(domain);
+        }
         let controls: PassControls = context.controls()?;
         context.rendered(controls.media, controls.shift)?.domain(context)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: PassControls = context.controls()?;
+        if let Some(travelled) = context.ride(PICTURE, &Ride::Pass(controls.pass), wanted)? {
+            return Ok(travelled);
+        }
         let plate = context.rendered(controls.media, controls.shift)?;
-        let file = context.pass(plate.media, plate.frame, controls.pass)?;
-        let (divisor, cancel) = (context.scale().divisor(), context.cancel());
-        let small = if controls.pass.averages() {
-            each_kind!(&file.pixels, raster => resize::block_means(raster, divisor, cancel)?)
-        } else {
-            each_kind!(&file.pixels, raster => resize::block_middles(raster, divisor, cancel)?)
-        };
-        Ok(each_kind!(&small, raster => raster.cropped(wanted)))
+        from_file(context, plate.media, plate.frame, controls.pass, wanted)
     }
+}
+
+/// A pass as its file has it, at the proxy scale.
+pub(super) fn from_file(
+    context: &Context<'_>,
+    media: &Media,
+    frame: i32,
+    role: Role,
+    wanted: Window,
+) -> Result<Pixels, StageError> {
+    let file = context.pass(media, frame, role)?;
+    let (divisor, cancel) = (context.scale().divisor(), context.cancel());
+    let file = match &file.pixels {
+        Pixels::Picture(picture) if role.averages() => {
+            let space = media.colour.space();
+            &Pixels::Picture(space.converted(context.working().space(), picture, cancel)?)
+        }
+        other => other,
+    };
+    let small = if role.averages() {
+        each_kind!(file, raster => resize::block_means(raster, divisor, cancel)?)
+    } else {
+        each_kind!(file, raster => resize::block_middles(raster, divisor, cancel)?)
+    };
+    Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
 }

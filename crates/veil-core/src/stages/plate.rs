@@ -1,25 +1,26 @@
 //! A sequence, clip or still of the shot.
 
-use veil_pixels::{Cancel, Edge, Picture, Raster, Window, colour, resize};
+use veil_pixels::{Edge, Raster, Window, resize};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
+use crate::colour::ListedOr;
+use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
+use crate::engine::{Context, Ride, StageError};
 use crate::plates::Role;
-use crate::setup::{ColourSpace, Media, MediaId};
+use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, StageSpec};
+use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
-use super::Stage;
+use super::{Stage, id_pick, pass};
 
 controls! {
     struct PlateControls {
-        media: Option<MediaId> = ControlSpec::media("plate").help("Which of the shot's sequences or stills."),
+        media: Option<MediaId> = ControlSpec::media("plate", MediaSort::Plate).help("Which of the shot's sequences or stills."),
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
             .help("Frame 1001 of the shot shows frame 1001 minus this of the plate."),
         outside: OutsideRange = ControlSpec::choice("outside its range", OutsideRange::Hold)
             .help("What is shown before the plate's first frame and after its last."),
-        colour: ColourIn = ControlSpec::choice("colour space", ColourIn::AsListed)
+        colour: ListedOr = ControlSpec::choice("colour space", ListedOr(None))
             .help("How the file's numbers stand for light; as listed on the plates page, unless said here."),
     }
 }
@@ -41,21 +42,6 @@ choice! {
     }
 }
 
-/// How the file's numbers stand for light.
-#[derive(Clone, Copy, PartialEq)]
-enum ColourIn {
-    AsListed,
-    Linear,
-    Srgb,
-}
-choice! {
-    ColourIn {
-        AsListed = "listed", "as listed";
-        Linear = "linear", "linear BT.709";
-        Srgb = "srgb", "sRGB";
-    }
-}
-
 /// The file's frame that a frame of the shot shows; none where the plate is clear.
 fn file_frame(media: &Media, controls: &PlateControls, frame: f64) -> Option<i32> {
     let wanted = frame.floor() as i32 - controls.shift;
@@ -67,29 +53,6 @@ fn file_frame(media: &Media, controls: &PlateControls, frame: f64) -> Option<i32
         OutsideRange::Repeat => Edge::Repeat,
     };
     edge.index(wanted, frames.first, frames.last + 1)
-}
-
-/// The picture in linear light; none where it already is.
-fn to_linear(
-    picture: &Picture,
-    controls: &PlateControls,
-    media: &Media,
-    cancel: &Cancel,
-) -> Result<Option<Picture>, StageError> {
-    let encoded = match controls.colour {
-        ColourIn::AsListed => media.colour == ColourSpace::Srgb,
-        ColourIn::Linear => false,
-        ColourIn::Srgb => true,
-    };
-    if !encoded {
-        return Ok(None);
-    }
-    let decoded = picture.map(cancel, |pixel| {
-        let [r, g, b, a] = colour::unpremultiplied(pixel);
-        let linear = [r, g, b].map(colour::linear_from_srgb);
-        colour::premultiplied([linear[0], linear[1], linear[2], a])
-    })?;
-    Ok(Some(decoded))
 }
 
 pub(super) struct Plate {
@@ -108,6 +71,7 @@ impl Plate {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Picture),
                 amount: AmountRule::Opacity,
+                passes: Passes::Brings,
                 controls: PlateControls::specs(),
                 proxy_tolerance: 1e-3,
             },
@@ -146,16 +110,47 @@ impl Stage for Plate {
         let Some(frame) = file_frame(media, &controls, context.frame()) else {
             return Ok(Pixels::Picture(Raster::clear(wanted)));
         };
-        let file = context.pass(media, frame, Role::Beauty)?;
-        let Pixels::Picture(picture) = &file.pixels else {
-            return Err(StageError::Fault(format!("`{}` is no picture", media.name)));
-        };
-        let linear = to_linear(picture, &controls, media, context.cancel())?;
-        let picture = linear.as_ref().unwrap_or(picture);
+        let file = context.plate(media, frame)?;
+        let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
+        let space = controls.colour.0.unwrap_or(media.colour).space();
+        let picture = &space.converted(context.working().space(), picture, context.cancel())?;
         let divisor = context.scale().divisor();
         if divisor == 1 {
             return Ok(Pixels::Picture(picture.cropped(wanted)));
         }
         Ok(Pixels::Picture(resize::block_means(picture, divisor, context.cancel())?.cropped(wanted)))
+    }
+
+    fn mark(&self, context: &Context<'_>) -> Option<String> {
+        let controls: PlateControls = context.controls().ok()?;
+        let media = context.medium(controls.media).ok()?;
+        let frame = file_frame(media, &controls, context.frame())?;
+        match context.flaws(media, frame) {
+            0 => None,
+            count => Some(format!(
+                "frame {frame} of `{}` has {count} values that are no numbers or infinite; they are 0 here",
+                media.name
+            )),
+        }
+    }
+
+    fn brings(&self, context: &Context<'_>) -> Result<Vec<Role>, StageError> {
+        let controls: PlateControls = context.controls()?;
+        let media = context.medium(controls.media)?;
+        match file_frame(media, &controls, context.frame()) {
+            Some(frame) => Ok(context.plates().roles(media, frame)?),
+            None => Ok(Vec::new()),
+        }
+    }
+
+    fn bring(&self, context: &Context<'_>, ride: &Ride, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: PlateControls = context.controls()?;
+        let media = context.medium(controls.media)?;
+        let frame = file_frame(media, &controls, context.frame())
+            .ok_or_else(|| context.fault("is outside of its range, where nothing is"))?;
+        match ride {
+            Ride::Pass(role) => pass::from_file(context, media, frame, *role, wanted),
+            Ride::Things(kind, names) => id_pick::from_file(context, media, frame, (*kind, names), wanted),
+        }
     }
 }

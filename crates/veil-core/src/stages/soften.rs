@@ -7,7 +7,7 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
 use super::Stage;
 use super::blur::{blurred, spread};
@@ -44,6 +44,7 @@ impl Soften {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
                 controls: SoftenControls::specs(),
                 proxy_tolerance: 0.01,
             },

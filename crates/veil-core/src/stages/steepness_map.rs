@@ -7,7 +7,7 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 
 use super::Stage;
 
@@ -34,6 +34,7 @@ impl SteepnessMap {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Map),
                 amount: AmountRule::Mixes,
+                passes: Passes::Drops,
                 controls: SteepnessControls::specs(),
                 proxy_tolerance: 0.01,
             },

@@ -6,7 +6,7 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 
 use super::Stage;
 
@@ -33,6 +33,7 @@ impl Strength {
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Map),
                 amount: AmountRule::Mixes,
+                passes: Passes::Drops,
                 controls: StrengthControls::specs(),
                 proxy_tolerance: 0.02,
             },

@@ -1,16 +1,16 @@
 //! Moves, turns, scales and shears a signal about a pivot.
 
-use veil_pixels::perspective::{Carried, Homography};
+use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Window};
 
 use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, StageSpec};
-use crate::{controls, each_kind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
-use super::Stage;
+use super::{Bend, Stage, WarpStage};
 
 controls! {
     struct TransformControls {
@@ -42,12 +42,6 @@ fn forth(controls: &TransformControls, context: &Context<'_>) -> Homography {
         .then(Homography::scale(small, small))
 }
 
-/// How the input is read; none where nothing of it is left.
-fn carried(controls: &TransformControls, context: &Context<'_>) -> Option<Carried> {
-    let back = forth(controls, context).inverse()?;
-    Some(Carried { back, filter: controls.sampling, edge: controls.outside })
-}
-
 pub(super) struct Transform {
     spec: StageSpec,
 }
@@ -64,6 +58,7 @@ impl Transform {
                 slots: Vec::new(),
                 gives: Gives::LikeMain,
                 amount: AmountRule::OwnAmount,
+                passes: Passes::Moves,
                 controls: TransformControls::specs(),
                 proxy_tolerance: 0.02,
             },
@@ -77,27 +72,25 @@ impl Stage for Transform {
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        let controls: TransformControls = context.controls()?;
-        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
-        if main.data.is_empty() {
-            return Ok(main);
-        }
-        let reach = controls.sampling.reach() + 1;
-        let there = forth(&controls, context).window(main.data).grow(reach, reach);
-        let data = match controls.outside {
-            Edge::Clear => there,
-            Edge::Hold | Edge::Mirror | Edge::Repeat => main.display.union(main.data),
-        };
-        Ok(Domain { data, ..main })
+        context.warped_domain()
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        context.warped(wanted)
+    }
+
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
+}
+
+impl WarpStage for Transform {
+    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
         let controls: TransformControls = context.controls()?;
-        let data = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
-        let Some(carried) = carried(&controls, context) else {
-            return Err(StageError::Fault("scale and shear leave nothing of the picture".into()));
-        };
-        let main = context.main(carried.reads(wanted, data))?;
-        Ok(each_kind!(&main.pixels, raster => carried.apply(raster, data, wanted, context.cancel())?))
+        Ok((controls.sampling, controls.outside))
+    }
+
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
+        Ok(Bend::Matrix(forth(&context.controls()?, context)))
     }
 }

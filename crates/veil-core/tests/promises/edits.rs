@@ -244,9 +244,6 @@ fn the_json_schema_accepts_what_is_written_and_refuses_an_unknown_field() {
     written["colour_of_the_sea"] = serde_json::json!(7);
     assert!(!validator.is_valid(&written));
     let kept = include_str!("../../../../docs/setup.schema.json");
-    assert_eq!(
-        serde_json::from_str::<serde_json::Value>(kept).unwrap(),
-        schema,
-        "docs/setup.schema.json is out of date"
-    );
+    let kept: serde_json::Value = serde_json::from_str(kept).unwrap();
+    assert!(kept == schema, "docs/setup.schema.json is out of date: write it with `brazen-veil schema`");
 }

@@ -4,13 +4,14 @@ use std::sync::Arc;
 
 use veil_core::engine::{Answer, Engine, OnFault, Request};
 use veil_core::feed::Feed;
-use veil_core::plates::{Named, PlateError, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, Named, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
 use veil_core::signal::{Domain, Pixels, Scale};
 use veil_core::spec::{Accepts, MAIN, MATTE};
 use veil_core::stages;
+use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Map, Raster, Window};
 
@@ -51,7 +52,17 @@ impl Plates for SmoothPlate {
         })
     }
 
-    fn ranks(&self, _: &Media, _: i32, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+    fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
+        let corner = |index: usize| [index & 1, index >> 1 & 1, index >> 2].map(|bit| 0.8 * bit as f32 + 0.1);
+        let entries = Entries::Cube { side: 2, colours: (0..8).map(corner).collect() };
+        Ok(Arc::new(Lut { low: [0.0; 3], high: [1.0; 3], entries }))
+    }
+
+    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(vec![Role::Depth, Role::Motion])
+    }
+
+    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
         let (kiln, yard) = (Id::of("kiln"), Id::of("yard"));
         let rank: Map = Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, _| {
             if x < 40 { [kiln.as_float(), 1.0] } else { [yard.as_float(), 1.0] }
@@ -75,8 +86,13 @@ pub(crate) fn pair(x: f64, y: f64) -> Setting {
 ///
 /// `main` is what it takes as main input, where it takes any.
 pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
-    let picture =
-        PictureFormat { width: WIDTH, height: HEIGHT, fps: 24.0, frames: Frames { first: 1001, last: 1010 } };
+    let picture = PictureFormat {
+        width: WIDTH,
+        height: HEIGHT,
+        fps: 24.0,
+        frames: Frames { first: 1001, last: 1010 },
+        working: Default::default(),
+    };
     let mut setup = Setup::empty("test", picture);
     setup.media.push(Media {
         id: MediaId(1),

@@ -5,6 +5,8 @@ use serde_json::Value;
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::box_blur::{BoxBlur, Profile};
+use veil_pixels::colour::lut::{Entries, Lut};
+use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::distance::{Side, distance};
 use veil_pixels::measure::histogram;
@@ -155,6 +157,40 @@ fn grown_fields_and_distances_are_scipys() {
             assert!((got - wanted).abs() < 1e-4 || near_border(index), "{name} at {index}: {got} {wanted}");
         }
     }
+}
+
+/// colour-science 0.4.7, with Bradford between whites; its cubes are looked up by tetrahedra.
+#[test]
+fn colours_in_other_spaces_and_looked_up_are_colour_sciences() {
+    let reference = reference();
+    let spaces = &reference["spaces"];
+    let light: Vec<[f32; 3]> = floats(&spaces["light"]).as_chunks::<3>().0.to_vec();
+    let from = Space::linear(BT709);
+    let check = |name: &str, tolerance: f32, got: &dyn Fn([f32; 3]) -> [f32; 3], wanted: &Value| {
+        for (light, wanted) in light.iter().zip(floats(wanted).as_chunks::<3>().0) {
+            let off = worst(&got(*light), wanted);
+            assert!(off < tolerance, "{name}: {light:?} {:?} {wanted:?}", got(*light));
+        }
+    };
+    let space = |curve, primaries| Space { curve, primaries };
+    // The library's ACES matrices are the standard's, of seven digits, and its whites have six.
+    for (name, tolerance, to) in [
+        ("srgb", 2e-6, space(Curve::Srgb, BT709)),
+        ("bt709", 2e-5, space(Curve::Bt709, BT709)),
+        ("bt1886", 2e-6, space(Curve::Bt1886, BT709)),
+        ("gamma22", 2e-6, space(Curve::Gamma22, BT709)),
+        ("linear2020", 2e-4, Space::linear(BT2020)),
+        ("acescg", 2e-4, Space::linear(AP1)),
+        ("aces2065", 2e-4, Space::linear(AP0)),
+        ("acescct", 2e-4, space(Curve::AcesCct, AP1)),
+    ] {
+        check(name, tolerance, &from.change(to), &spaces["in"][name]);
+    }
+    let colours = floats(&spaces["cube"]).as_chunks::<3>().0.to_vec();
+    let high = [spaces["high"].as_f64().unwrap() as f32; 3];
+    let side = number(&spaces["side"]) as usize;
+    let lut = Lut { low: [0.0; 3], high, entries: Entries::Cube { side, colours } };
+    check("cube", 1e-5, &|colour| lut.at(colour), &spaces["looked"]);
 }
 
 /// `numpy.histogram` 2.4.

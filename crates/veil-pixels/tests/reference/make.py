@@ -1,11 +1,12 @@
 """Writes reference.json: what well-known libraries make of a small natural picture, for the kernels to be checked on.
 
-Made with scipy 1.17.1, Pillow 13.0.0, opencv-python-headless 5.0.0.93, skia-python 144.1 and scikit-image 0.26.0 (its
+Made with scipy 1.17.1, colour-science 0.4.7, Pillow 13.0.0, opencv-python-headless 5.0.0.93, skia-python 144.1 and scikit-image 0.26.0 (its
 `camera`, which is under CC0); run it in this folder to make it anew.
 """
 
 import json
 
+import colour
 import cv2
 import numpy as np
 import skia
@@ -117,6 +118,29 @@ def blends():
     return {"below": listed(below), "layer": listed(layer), "modes": made}
 
 
+def spaces():
+    """Linear BT.709 colours in other spaces, and looked up in a cube by tetrahedra."""
+    random = np.random.default_rng(11)
+    light = random.random((24, 3)) * 1.2
+    named = colour.RGB_COLOURSPACES
+    into = lambda name: colour.RGB_to_RGB(light, named["sRGB"], named[name], chromatic_adaptation_transform="Bradford")
+    made = {
+        "srgb": colour.models.eotf_inverse_sRGB(light),
+        "bt709": colour.models.oetf_BT709(light),
+        "bt1886": colour.models.eotf_inverse_BT1886(light),
+        "gamma22": light ** (1 / 2.2),
+        "linear2020": into("ITU-R BT.2020"),
+        "acescg": into("ACEScg"),
+        "aces2065": into("ACES2065-1"),
+        "acescct": colour.models.log_encoding_ACEScct(into("ACEScg")),
+    }
+    side = 5
+    table = colour.LUT3D(random.random((side, side, side, 3)), domain=np.array([[0, 0, 0], [1.5, 1.5, 1.5]]))
+    looked = table.apply(light, interpolator=colour.algebra.table_interpolation_tetrahedral)
+    cube = np.transpose(table.table, (2, 1, 0, 3))
+    return {"light": listed(light), "in": {name: listed(values) for name, values in made.items()}, "cube": listed(cube), "side": side, "high": 1.5, "looked": listed(looked)}
+
+
 picture = natural()
 everything = {
     "width": WIDE,
@@ -128,6 +152,7 @@ everything = {
     "shrunk": shrunk(picture),
     "tilted": tilted(picture),
     "blends": blends(),
+    "spaces": spaces(),
     "boxes": boxes(picture),
     "streaked": streaked(picture),
     "shapes": shapes(picture),

@@ -1,16 +1,20 @@
-//! Transfer functions and luma.
+//! What numbers stand for: luma, the sRGB curve, colour spaces and lookup tables.
 //!
 //! Sources: sRGB from IEC 61966-2-1; luma weights from ITU-R BT.709.
 
+pub mod lut;
+pub mod space;
+
 use crate::Rgba;
+use space::Curve;
 
 /// Weights of red, green and blue in BT.709 luma.
 pub const LUMA_709: [f32; 3] = [0.2126, 0.7152, 0.0722];
 
-/// BT.709 luma of a linear pixel, as premultiplied as the pixel is.
+/// Luma of a linear pixel by the weights of its primaries, as premultiplied as the pixel is.
 #[inline(always)]
-pub fn luma(pixel: Rgba) -> f32 {
-    pixel[0] * LUMA_709[0] + pixel[1] * LUMA_709[1] + pixel[2] * LUMA_709[2]
+pub fn luma(pixel: Rgba, weights: [f32; 3]) -> f32 {
+    pixel[0] * weights[0] + pixel[1] * weights[1] + pixel[2] * weights[2]
 }
 
 /// Linear light to the sRGB encoding. Below 0 the curve is mirrored, above 1 it goes on.
@@ -41,9 +45,9 @@ pub fn premultiplied(pixel: Rgba) -> Rgba {
     if a == 0.0 || a == 1.0 { pixel } else { [r * a, g * a, b * a, a] }
 }
 
-/// Linear light to sRGB bytes by a table over the upper half of the float's bits; never more than one
-/// step from the curve.
-pub struct SrgbBytes {
+/// Linear light to the bytes of a screen, by a table over the upper half of the float's bits; never more than one step
+/// from the curve.
+pub struct ScreenBytes {
     /// Encoded byte for the upper 16 bits of a non-negative float below 1.
     bytes: Vec<u8>,
 }
@@ -51,14 +55,13 @@ pub struct SrgbBytes {
 /// 1.0 as the upper half of its bits.
 const ONE_UPPER: usize = 0x3f80;
 
-impl SrgbBytes {
-    /// Makes the table.
-    #[expect(clippy::new_without_default, reason = "making the table is work, not a default")]
-    pub fn new() -> Self {
+impl ScreenBytes {
+    /// Makes the table of a curve.
+    pub fn new(curve: Curve) -> Self {
         let byte = |upper: usize| {
             // The middle of the floats that share these upper bits.
             let linear = f32::from_bits(((upper as u32) << 16) | 0x8000);
-            (srgb_from_linear(linear) * 255.0 + 0.5) as u8
+            (curve.encode(linear) * 255.0 + 0.5) as u8
         };
         Self { bytes: (0..ONE_UPPER).map(byte).collect() }
     }
@@ -91,7 +94,7 @@ mod tests {
 
     #[test]
     fn the_byte_table_is_never_more_than_one_step_from_the_curve() {
-        let table = SrgbBytes::new();
+        let table = ScreenBytes::new(Curve::Srgb);
         for step in 0..=20_000u16 {
             let linear = f32::from(step) / 18_000.0;
             let truth = (srgb_from_linear(linear).min(1.0) * 255.0).round() as i32;

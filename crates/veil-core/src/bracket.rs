@@ -1,0 +1,55 @@
+//! Which neighbouring warps are sampled together.
+//!
+//! A warp joins the one above it on its strand when that one moves all of what it gives, and nothing else takes it.
+//! Their moves are composed, and what the topmost takes is read once, with filter and edge mode of the lowest.
+
+use crate::setup::{Setup, Source, StageEntry, StageId};
+use crate::shape;
+use crate::spec::{AmountRule, MAIN, MATTE};
+use crate::stages;
+
+/// Whether a row moves its input and does nothing else: what it gives is not mixed with what it took.
+fn only_moves(entry: &StageEntry) -> bool {
+    let warps = stages::find(&entry.kind).is_some_and(|stage| stage.as_warp().is_some());
+    warps
+        && match shape::amount_rule(entry) {
+            AmountRule::OwnUse => true,
+            AmountRule::OwnAmount => !entry.links.contains_key(MATTE),
+            AmountRule::Mixes | AmountRule::Opacity | AmountRule::None => false,
+        }
+}
+
+/// The row that a row takes as its main input, where nothing else takes that one.
+fn lone_main<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry> {
+    let link = entry.links.get(MAIN)?;
+    let Source::Stage(id) = link.from else { return None };
+    (link.take.is_none() && setup.takers(id).len() == 1).then(|| setup.stage(id)).flatten()
+}
+
+/// The warp above that is sampled together with this one; rows between them that are off do not count.
+pub fn above<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry> {
+    if !only_moves(entry) {
+        return None;
+    }
+    let mut next = lone_main(setup, entry)?;
+    while !next.on && next.tool.is_none() {
+        next = lone_main(setup, next)?;
+    }
+    (next.on && only_moves(next)).then_some(next)
+}
+
+/// A warp and those above it that are sampled together with it, from the lowest up.
+pub fn members<'a>(setup: &'a Setup, entry: &'a StageEntry) -> Vec<&'a StageEntry> {
+    std::iter::successors(Some(entry), |entry| above(setup, entry)).collect()
+}
+
+/// The lowest row of the bracket that a row is in; none where it is sampled alone.
+pub fn lowest(setup: &Setup, entry: &StageEntry) -> Option<StageId> {
+    let below = |entry: &StageEntry| {
+        setup.stages.iter().find(|row| row.on && above(setup, row).is_some_and(|found| found.id == entry.id))
+    };
+    if !entry.on || (above(setup, entry).is_none() && below(entry).is_none()) {
+        return None;
+    }
+    std::iter::successors(Some(entry), |entry| below(entry)).last().map(|entry| entry.id)
+}

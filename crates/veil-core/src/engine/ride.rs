@@ -1,0 +1,164 @@
+//! Passes that travel with a picture.
+//!
+//! They are pulled as pixels are: from a row upwards to the plate, through every warp on the way. What must not be
+//! averaged (depth, places, IDs) is read at single pixels; a matte of picked IDs moves as coverage does.
+
+use std::sync::Arc;
+
+use veil_pixels::{Field, Raster, Window};
+
+use super::plan::{ContentHash, Evaluation, Node, StageWork, ToolWork, Work, stage_error};
+use super::{Context, StageError};
+use crate::each_kind;
+use crate::plates::{IdKind, Role};
+use crate::setup::{StageEntry, StageId};
+use crate::signal::{Pixels, Signal};
+use crate::spec::{MAIN, Passes};
+
+/// What travels.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum Ride {
+    /// A pass by its role.
+    Pass(Role),
+    /// Coverage of things by name, from the Cryptomatte of a kind.
+    Things(IdKind, Vec<String>),
+}
+
+impl Ride {
+    /// Whether its values must not be averaged.
+    pub(super) const fn is_data(&self) -> bool {
+        match self {
+            Self::Pass(role) => !role.averages(),
+            Self::Things(..) => false,
+        }
+    }
+}
+
+/// What became of the passes of a plate on the way to a row.
+#[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
+pub struct Travelled {
+    /// The plate's row.
+    pub plate: StageId,
+    /// What it brings.
+    pub roles: Vec<Role>,
+    /// Rows that moved them, from the plate down.
+    pub moved_by: Vec<StageId>,
+    /// The row that dropped them.
+    pub dropped_by: Option<StageId>,
+}
+
+impl<'a> Evaluation<'a> {
+    /// What travels with a row's picture, for at least a window as far as it exists.
+    pub(super) fn ride(&self, id: StageId, ride: &Ride, window: Window) -> Result<Arc<Signal>, StageError> {
+        let node = self.node(id).map_err(stage_error)?;
+        let wanted = window.intersect(node.domain.data);
+        let hash = ContentHash::of(&("ride", node.hash, ride));
+        if let Some(held) = self.held(hash, wanted) {
+            return Ok(held);
+        }
+        let entry = self.entry(id).map_err(stage_error)?;
+        let pixels = match &node.work {
+            Work::Pass(Some((from, None)), _) => return self.ride(*from, ride, wanted),
+            Work::Pass(..) => return Err(StageError::Fault(format!("no passes come with `{}`", entry.name))),
+            Work::Tool(tool) => self.tool_ride(tool, ride, wanted)?,
+            Work::Stage(work) => self.stage_ride(entry, work, ride, wanted)?,
+        };
+        let signal = Arc::new(Signal { domain: node.domain, pixels });
+        self.hold(hash, &signal);
+        Ok(signal)
+    }
+
+    fn stage_ride(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+        ride: &Ride,
+        wanted: Window,
+    ) -> Result<Pixels, StageError> {
+        let main = || {
+            let (from, _) = work.inputs.get(MAIN).ok_or_else(|| nothing(entry))?;
+            Ok::<_, StageError>(over(&*self.ride(*from, ride, wanted)?, wanted))
+        };
+        match work.stage.spec().passes {
+            Passes::Brings => work.stage.bring(&Context::new(self, entry, work), ride, wanted),
+            Passes::Keeps => main(),
+            Passes::Drops => Err(StageError::Fault(format!("`{}` drops the passes", entry.name))),
+            Passes::Moves => {
+                let moved = self.warped(entry, work, wanted, Some(ride))?;
+                let mixed = work.share().is_some();
+                match mixed.then(|| self.matte(&work.mixing, wanted)).transpose()?.flatten() {
+                    Some(matte) => Ok(chosen(&main()?, &moved, &matte)),
+                    None => Ok(moved),
+                }
+            }
+        }
+    }
+
+    fn tool_ride(&self, tool: &ToolWork, ride: &Ride, wanted: Window) -> Result<Pixels, StageError> {
+        let result = over(&*self.ride(tool.result, ride, wanted)?, wanted);
+        match (tool.main, self.matte(&tool.mixing, wanted)?) {
+            (Some((main, None)), Some(matte)) => {
+                Ok(chosen(&over(&*self.ride(main, ride, wanted)?, wanted), &result, &matte))
+            }
+            _ => Ok(result),
+        }
+    }
+
+    /// What became of the passes on the way to a row; none where no plate with passes is at its head.
+    pub(super) fn travelled(&self, id: StageId) -> Result<Option<Travelled>, StageError> {
+        let Node { work, .. } = self.node(id).map_err(stage_error)?;
+        let entry = self.entry(id).map_err(stage_error)?;
+        let from = match &work {
+            Work::Pass(Some((from, None)), _) => return self.travelled(*from),
+            Work::Pass(..) => return Ok(None),
+            Work::Tool(tool) => return self.travelled(tool.result),
+            Work::Stage(work) => match work.stage.spec().passes {
+                Passes::Brings => {
+                    let roles = work.stage.brings(&Context::new(self, entry, work))?;
+                    let travelled = Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None };
+                    return Ok(Some(travelled).filter(|travelled| !travelled.roles.is_empty()));
+                }
+                Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
+                    Some((from, None)) => self.travelled(*from)?,
+                    _ => None,
+                },
+            },
+        };
+        Ok(from.map(|mut travelled| {
+            if let Work::Stage(work) = &work {
+                match work.stage.spec().passes {
+                    Passes::Moves if travelled.dropped_by.is_none() => travelled.moved_by.push(id),
+                    Passes::Drops => travelled.dropped_by = travelled.dropped_by.or(Some(id)),
+                    _ => {}
+                }
+            }
+            travelled
+        }))
+    }
+}
+
+fn nothing(entry: &StageEntry) -> StageError {
+    StageError::Fault(format!("no passes come with `{}`", entry.name))
+}
+
+fn over(signal: &Signal, window: Window) -> Pixels {
+    signal.over(window)
+}
+
+/// Values are not mixed: each pixel has the one that is seen more of.
+fn chosen(from: &Pixels, to: &Pixels, matte: &Field) -> Pixels {
+    match (from, to) {
+        (Pixels::Picture(from), Pixels::Picture(to)) => Pixels::Picture(seen_more(from, to, matte)),
+        (Pixels::Field(from), Pixels::Field(to)) => Pixels::Field(seen_more(from, to, matte)),
+        (Pixels::Map(from), Pixels::Map(to)) => Pixels::Map(seen_more(from, to, matte)),
+        _ => each_kind!(to, raster => raster.clone()),
+    }
+}
+
+fn seen_more<P: veil_pixels::Pixel>(from: &Raster<P>, to: &Raster<P>, matte: &Field) -> Raster<P> {
+    Raster::from_fn(to.window(), |x, y| {
+        let moved = matte.get(x, y).is_some_and(|coverage| coverage >= 0.5);
+        let seen = if moved { to } else { from };
+        seen.get(x, y).unwrap_or_default()
+    })
+}

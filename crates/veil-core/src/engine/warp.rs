@@ -1,0 +1,143 @@
+//! Warps of one bracket, sampled once.
+
+use std::sync::Arc;
+
+use veil_pixels::perspective::Homography;
+use veil_pixels::warp::Warp;
+use veil_pixels::{Edge, Window};
+
+use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::ride::Ride;
+use super::{Context, StageError};
+use crate::setup::StageEntry;
+use crate::signal::{Domain, Pixels};
+use crate::spec::MAIN;
+use crate::stages::Bend;
+use crate::{bracket, each_kind};
+
+/// A warp of a bracket with its values.
+struct Member<'a> {
+    entry: &'a StageEntry,
+    work: Arc<StageWork>,
+}
+
+impl<'a> Evaluation<'a> {
+    /// A warp and those that are sampled with it, from the lowest up. At amount 0 a warp moves nothing.
+    fn bracket(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Vec<Member<'a>>, StageError> {
+        let mut members = vec![Member { entry, work: Arc::clone(work) }];
+        for above in bracket::members(self.setup, entry).into_iter().skip(1) {
+            if let Work::Stage(work) = self.node(above.id).map_err(stage_error)?.work {
+                members.push(Member { entry: above, work });
+            }
+        }
+        Ok(members)
+    }
+
+    fn member<'m>(&'m self, member: &'m Member<'m>) -> Context<'m> {
+        Context::new(self, member.entry, &member.work)
+    }
+
+    /// How a warp moves, or nothing where it cannot say; its fault is told.
+    fn bend(&self, member: &Member<'_>) -> Result<Option<Bend>, StageError> {
+        let Some(warp) = member.work.stage.as_warp() else { return Ok(None) };
+        match warp.bend(&self.member(member)) {
+            Ok(bend) => Ok(Some(bend)),
+            Err(error) => {
+                self.fault(member.entry, error).map_err(stage_error)?;
+                self.taint();
+                Ok(None)
+            }
+        }
+    }
+
+    /// What the topmost of a bracket takes, and where that exists.
+    fn bracket_source(&self, members: &[Member<'_>]) -> Option<Domain> {
+        let (id, _) = members.last()?.work.inputs.get(MAIN)?;
+        self.domain(*id).ok()
+    }
+
+    /// Where the result of a bracket exists.
+    pub(super) fn warped_domain(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+    ) -> Result<Domain, StageError> {
+        let members = self.bracket(entry, work)?;
+        let display = self.display();
+        let source = self.bracket_source(&members).unwrap_or(Domain { display, data: display });
+        let Some(warp) = work.stage.as_warp() else { return Ok(source) };
+        let (filter, edge) = warp.reading(&self.member(&members[0]))?;
+        if source.data.is_empty() {
+            return Ok(source);
+        }
+        if edge != Edge::Clear {
+            return Ok(Domain { data: source.display.union(source.data), ..source });
+        }
+        let (mut data, mut pending) = (source.data, None::<Homography>);
+        let reach = filter.reach() + 1;
+        let carried =
+            |data: Window, by: Option<Homography>| by.map_or(data, |by| by.window(data).grow(reach, reach));
+        for member in members.iter().rev() {
+            match self.bend(member)? {
+                Some(Bend::Matrix(forth)) => {
+                    pending = Some(pending.map_or(forth, |before: Homography| before.then(forth)));
+                }
+                Some(Bend::Map { .. }) => {
+                    data = carried(data, pending.take()).union(display);
+                }
+                None => {}
+            }
+        }
+        Ok(Domain { data: carried(data, pending), ..source })
+    }
+
+    /// The pixels of a bracket's result: of its signal, or of a pass that travels with it.
+    pub(super) fn warped(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+        wanted: Window,
+        ride: Option<&Ride>,
+    ) -> Result<Pixels, StageError> {
+        let members = self.bracket(entry, work)?;
+        let lowest = work.stage.as_warp().ok_or_else(|| StageError::Fault("it moves nothing".into()))?;
+        let (filter, edge) = lowest.reading(&self.member(&members[0]))?;
+        let mut way = match ride {
+            Some(ride) if ride.is_data() => Warp::of_points(wanted, edge),
+            _ => Warp::new(wanted, filter, edge),
+        };
+        for (number, member) in members.iter().enumerate() {
+            let (Some(warp), Some(bend)) = (member.work.stage.as_warp(), self.bend(member)?) else {
+                continue;
+            };
+            match bend {
+                Bend::Matrix(forth) => match forth.inverse() {
+                    Some(back) => way.carry(back),
+                    None => {
+                        let error = StageError::Fault("scale and shear leave nothing of the picture".into());
+                        self.fault(member.entry, error).map_err(stage_error)?;
+                        self.taint();
+                    }
+                },
+                Bend::Map { softness, within } => {
+                    let window = if number == 0 { wanted } else { way.window().intersect(within.grow(1, 1)) };
+                    way.displace(warp.moves(&self.member(member), window)?, softness);
+                }
+            }
+        }
+        let topmost = members.last().unwrap_or(&members[0]);
+        let data = self.bracket_source(&members).map_or(Window::EMPTY, |domain| domain.data);
+        let reads = way.reads(data);
+        let cancel = self.cancel;
+        match (ride, topmost.work.inputs.get(MAIN)) {
+            (Some(ride), Some((source, _))) => {
+                let pass = self.ride(*source, ride, reads)?;
+                Ok(each_kind!(&pass.pixels, raster => way.apply(raster, data, cancel)?))
+            }
+            _ => {
+                let main = self.member(topmost).main(reads)?;
+                Ok(each_kind!(&main.pixels, raster => way.apply(raster, data, cancel)?))
+            }
+        }
+    }
+}

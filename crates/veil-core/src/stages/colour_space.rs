@@ -1,0 +1,56 @@
+//! A picture's numbers from one colour space to another.
+
+use veil_pixels::Window;
+
+use crate::colour::{ColourSpace, WorkingOr};
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct ColourSpaceControls {
+        from: WorkingOr = ControlSpec::choice("from", WorkingOr(None)).help("What the numbers stand for."),
+        to: WorkingOr = ControlSpec::choice("to", WorkingOr(Some(ColourSpace::Srgb))).help("What they are to stand for."),
+    }
+}
+
+pub(super) struct ColourSpaceStage {
+    spec: StageSpec,
+}
+
+impl ColourSpaceStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "colour_space",
+                name: "Colour space",
+                family: Family::Colour,
+                help: "Says the same colours in other numbers; to work on them as a screen shows them, say.",
+                main: Some(Accepts::Picture),
+                slots: Vec::new(),
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: ColourSpaceControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for ColourSpaceStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: ColourSpaceControls = context.controls()?;
+        let (from, to) = (controls.from.space(context.working()), controls.to.space(context.working()));
+        let picture = context.picture(MAIN, wanted)?;
+        Ok(Pixels::Picture(from.converted(to, &picture, context.cancel())?))
+    }
+}

@@ -1,0 +1,68 @@
+//! Colours looked up in a table of a file.
+
+use veil_pixels::Window;
+
+use crate::colour::{ColourSpace, WorkingOr};
+use crate::control::{ControlSet, ControlSpec, MediaSort};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::setup::MediaId;
+use crate::signal::{Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct LutControls {
+        media: Option<MediaId> = ControlSpec::media("table", MediaSort::Lut).help("Which .cube file of the show."),
+        from: WorkingOr = ControlSpec::choice("takes", WorkingOr(Some(ColourSpace::Srgb)))
+            .help("The space the table was made for; colours are brought into it first."),
+        to: WorkingOr = ControlSpec::choice("gives", WorkingOr(Some(ColourSpace::Srgb)))
+            .help("The space of what the table holds; colours are brought back out of it."),
+    }
+}
+
+pub(super) struct LutStage {
+    spec: StageSpec,
+}
+
+impl LutStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "lut",
+                name: "LUT",
+                family: Family::Colour,
+                help: "Looks every colour up in a table, and reads between its entries.",
+                main: Some(Accepts::Picture),
+                slots: Vec::new(),
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: LutControls::specs(),
+                proxy_tolerance: 0.05,
+            },
+        }
+    }
+}
+
+impl Stage for LutStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+        let controls: LutControls = context.controls()?;
+        Ok(context.plates().fingerprint(context.medium(controls.media)?, 0)?)
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: LutControls = context.controls()?;
+        let lut = context.plates().lut(context.medium(controls.media)?)?;
+        let (working, cancel) = (context.working().space(), context.cancel());
+        let picture = context.picture(MAIN, wanted)?;
+        let taken = working.converted(controls.from.space(context.working()), &picture, cancel)?;
+        let looked = lut.apply(&taken, cancel)?;
+        Ok(Pixels::Picture(controls.to.space(context.working()).converted(working, &looked, cancel)?))
+    }
+}

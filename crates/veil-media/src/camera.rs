@@ -1,0 +1,333 @@
+//! Cameras in: glTF 2.0, and tables of text.
+//!
+//! A table has a line of names and then a line a frame, with commas between: `frame`, the place `x`, `y`, `z` in
+//! metres, the angles `pan`, `tilt` and `roll` in degrees, `focal_mm` and `sensor_width_mm`. The camera looks along −z
+//! when all angles are 0; it is rolled clockwise as it sees, then tilted up, then panned to its left.
+//!
+//! Source: Khronos, glTF 2.0, sections on cameras, node hierarchy and animation (appendix C for the interpolation).
+
+use std::collections::HashMap;
+use std::path::{Component, Path};
+
+use glam::{DMat4, DQuat, DVec3};
+use gltf::animation::Interpolation;
+use gltf::animation::util::ReadOutputs;
+use gltf::buffer::Source;
+use gltf::camera::Projection;
+use veil_core::camera::{Camera, CameraAt, Lens};
+
+use crate::MediaError;
+use crate::error::LARGEST_BYTES;
+use crate::guard::guarded;
+
+/// Most frames that a camera is taken over.
+const MOST_FRAMES: usize = 100_000;
+
+/// Reads a table.
+pub(crate) fn read_table(path: &Path) -> Result<Camera, MediaError> {
+    let text = std::fs::read_to_string(path).map_err(MediaError::io(path))?;
+    let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
+    let (_, head) = lines.next().ok_or_else(|| MediaError::broken(path, "it is empty"))?;
+    let names: Vec<String> = head.split(',').map(|name| name.trim().to_lowercase()).collect();
+    let column = |name: &str| {
+        let place = names.iter().position(|known| known == name);
+        place.ok_or_else(|| MediaError::broken(path, format!("a camera's table needs a column `{name}`")))
+    };
+    let wanted = ["frame", "x", "y", "z", "pan", "tilt", "roll", "focal_mm", "sensor_width_mm"];
+    let columns = wanted.map(column).into_iter().collect::<Result<Vec<_>, _>>()?;
+    let mut frames = Vec::new();
+    for (number, line) in lines {
+        let cells: Vec<&str> = line.split(',').map(str::trim).collect();
+        let mut values = [0.0f64; 9];
+        for ((value, column), name) in values.iter_mut().zip(&columns).zip(wanted) {
+            let cell = cells.get(*column).copied().unwrap_or_default();
+            let found = cell.parse().ok().filter(|found: &f64| found.is_finite());
+            *value = found.ok_or_else(|| {
+                MediaError::broken(path, format!("line {}: `{name}` is `{cell}`, no number", number + 1))
+            })?;
+        }
+        frames.push(of_angles(values));
+    }
+    camera_of(path, "camera", frames)
+}
+
+fn of_angles([frame, x, y, z, pan, tilt, roll, focal_mm, sensor_width_mm]: [f64; 9]) -> CameraAt {
+    let turn = DQuat::from_rotation_y(pan.to_radians())
+        * DQuat::from_rotation_x(tilt.to_radians())
+        * DQuat::from_rotation_z(-roll.to_radians());
+    at(frame as i32, DVec3::new(x, y, z), turn, Lens::Focal { focal_mm, sensor_width_mm })
+}
+
+fn at(frame: i32, place: DVec3, turn: DQuat, lens: Lens) -> CameraAt {
+    let axis = |axis: DVec3| (turn * axis).to_array();
+    CameraAt {
+        frame,
+        place: place.to_array(),
+        right: axis(DVec3::X),
+        up: axis(DVec3::Y),
+        back: axis(DVec3::Z),
+        lens,
+    }
+}
+
+fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraAt>) -> Result<Camera, MediaError> {
+    if frames.is_empty() {
+        return Err(MediaError::Missing { path: path.into(), what: "camera".into() });
+    }
+    let fine = |lens: Lens| match lens {
+        Lens::Focal { focal_mm, sensor_width_mm } => focal_mm > 0.0 && sensor_width_mm > 0.0,
+        Lens::Upright { degrees } => degrees > 0.0 && degrees < 180.0,
+    };
+    if !frames.iter().all(|frame| fine(frame.lens)) {
+        return Err(MediaError::broken(path, "its lens takes in nothing"));
+    }
+    frames.sort_by_key(|frame| frame.frame);
+    frames.dedup_by_key(|frame| frame.frame);
+    Ok(Camera { name: name.into(), frames })
+}
+
+/// Reads the first camera of a glTF file, at so many frames a second; its frames count from 1.
+pub(crate) fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
+    guarded(path, || {
+        let broken = |error: gltf::Error| MediaError::broken(path, error);
+        let size = std::fs::metadata(path).map_err(MediaError::io(path))?.len();
+        if size > LARGEST_BYTES as u64 {
+            return Err(MediaError::broken(path, "it is larger than 1 GiB"));
+        }
+        let gltf::Gltf { document, blob } = gltf::Gltf::open(path).map_err(broken)?;
+        check_buffers(path, &document)?;
+        let buffers = gltf::import_buffers(&document, path.parent(), blob).map_err(broken)?;
+        let missing = || MediaError::Missing { path: path.into(), what: "camera".into() };
+        let node = document.nodes().find(|node| node.camera().is_some()).ok_or_else(missing)?;
+        let camera = node.camera().ok_or_else(missing)?;
+        let Projection::Perspective(lens) = camera.projection() else {
+            return Err(MediaError::Unsupported {
+                path: path.into(),
+                why: "a camera without perspective".into(),
+            });
+        };
+        let lens = Lens::Upright { degrees: f64::from(lens.yfov()).to_degrees() };
+        let moves = Moves::read(&document, &buffers);
+        let count = (moves.seconds * fps).round() as usize + 1;
+        if count > MOST_FRAMES {
+            return Err(MediaError::broken(path, format!("it moves for {count} frames")));
+        }
+        let way = way_to(&document, node.index());
+        let frames = (0..count).map(|number| {
+            let moment = number as f64 / fps;
+            let world = way.iter().fold(DMat4::IDENTITY, |world, node| world * moves.local(node, moment));
+            let (_, turn, place) = world.to_scale_rotation_translation();
+            self::at(number as i32 + 1, place, turn, lens)
+        });
+        camera_of(path, camera.name().or(node.name()).unwrap_or("camera"), frames.collect())
+    })
+}
+
+/// Buffers may be in the file or beside it, nowhere else.
+fn check_buffers(path: &Path, document: &gltf::Document) -> Result<(), MediaError> {
+    for buffer in document.buffers() {
+        if let Source::Uri(address) = buffer.source() {
+            let beside = Path::new(address).components().all(|part| matches!(part, Component::Normal(_)));
+            if !address.starts_with("data:") && !beside {
+                return Err(MediaError::broken(path, format!("its data is said to be at `{address}`")));
+            }
+        }
+        if buffer.length() > LARGEST_BYTES {
+            return Err(MediaError::broken(path, "its data is larger than 1 GiB"));
+        }
+    }
+    Ok(())
+}
+
+/// The nodes from the root down to one.
+fn way_to(document: &gltf::Document, index: usize) -> Vec<gltf::Node<'_>> {
+    let parent_of =
+        |index: usize| document.nodes().find(|node| node.children().any(|child| child.index() == index));
+    let mut way: Vec<gltf::Node<'_>> = document.nodes().filter(|node| node.index() == index).collect();
+    // A file may claim that a node is its own ancestor.
+    while let Some(parent) = way.last().and_then(|node| parent_of(node.index()))
+        && way.len() <= document.nodes().len()
+    {
+        way.push(parent);
+    }
+    way.reverse();
+    way
+}
+
+/// One animated property of a node: times and values.
+struct Channel {
+    times: Vec<f32>,
+    interpolation: Interpolation,
+    values: Vec<[f64; 4]>,
+}
+
+/// How nodes move, by node.
+#[derive(Default)]
+struct Moves {
+    places: HashMap<usize, Channel>,
+    turns: HashMap<usize, Channel>,
+    scales: HashMap<usize, Channel>,
+    seconds: f64,
+}
+
+impl Moves {
+    fn read(document: &gltf::Document, buffers: &[gltf::buffer::Data]) -> Self {
+        let mut moves = Self::default();
+        for channel in document.animations().flat_map(|animation| animation.channels().collect::<Vec<_>>()) {
+            let reader = channel.reader(|buffer| buffers.get(buffer.index()).map(|data| &data.0[..]));
+            let (Some(times), Some(outputs)) = (reader.read_inputs(), reader.read_outputs()) else {
+                continue;
+            };
+            let three = |[x, y, z]: [f32; 3]| [x, y, z, 0.0].map(f64::from);
+            let (kind, values): (&mut HashMap<usize, Channel>, Vec<[f64; 4]>) = match outputs {
+                ReadOutputs::Translations(values) => (&mut moves.places, values.map(three).collect()),
+                ReadOutputs::Rotations(values) => {
+                    (&mut moves.turns, values.into_f32().map(|turn| turn.map(f64::from)).collect())
+                }
+                ReadOutputs::Scales(values) => (&mut moves.scales, values.map(three).collect()),
+                ReadOutputs::MorphTargetWeights(_) => continue,
+            };
+            let times: Vec<f32> = times.collect();
+            let interpolation = channel.sampler().interpolation();
+            let a_time = if interpolation == Interpolation::CubicSpline { 3 } else { 1 };
+            if times.is_empty() || values.len() != times.len() * a_time {
+                continue;
+            }
+            let last = f64::from(times[times.len() - 1]);
+            moves.seconds = moves.seconds.max(if last.is_finite() { last } else { 0.0 });
+            kind.insert(channel.target().node().index(), Channel { times, interpolation, values });
+        }
+        moves
+    }
+
+    fn local(&self, node: &gltf::Node<'_>, moment: f64) -> DMat4 {
+        let (place, turn, scale) = node.transform().decomposed();
+        let own = |value: [f32; 3]| value.map(f64::from);
+        let three = |channel: Option<&Channel>, still: [f32; 3]| {
+            channel.map_or_else(
+                || own(still),
+                |channel| {
+                    let [x, y, z, _] = channel.at(moment, false);
+                    [x, y, z]
+                },
+            )
+        };
+        let index = node.index();
+        let turn =
+            self.turns.get(&index).map_or_else(|| turn.map(f64::from), |channel| channel.at(moment, true));
+        DMat4::from_scale_rotation_translation(
+            DVec3::from_array(three(self.scales.get(&index), scale)),
+            DQuat::from_array(turn).normalize(),
+            DVec3::from_array(three(self.places.get(&index), place)),
+        )
+    }
+}
+
+impl Channel {
+    /// The value at a moment; held before the first time and after the last.
+    fn at(&self, moment: f64, turns: bool) -> [f64; 4] {
+        let after = self.times.partition_point(|time| f64::from(*time) <= moment);
+        let cubic = self.interpolation == Interpolation::CubicSpline;
+        let value = |key: usize| self.values[if cubic { 3 * key + 1 } else { key }];
+        if after == 0 {
+            return value(0);
+        }
+        if after == self.times.len() {
+            return value(after - 1);
+        }
+        let (from, to) = (after - 1, after);
+        let length = f64::from(self.times[to]) - f64::from(self.times[from]);
+        let share = (moment - f64::from(self.times[from])) / length;
+        match self.interpolation {
+            Interpolation::Step => value(from),
+            Interpolation::Linear if turns => {
+                let [a, b] = [value(from), value(to)].map(|turn| DQuat::from_array(turn).normalize());
+                a.slerp(b, share).to_array()
+            }
+            Interpolation::Linear => {
+                let (a, b) = (value(from), value(to));
+                std::array::from_fn(|axis| a[axis] + (b[axis] - a[axis]) * share)
+            }
+            Interpolation::CubicSpline => {
+                let (leaving, arriving) = (self.values[3 * from + 2], self.values[3 * to]);
+                let (a, b, (s2, s3)) = (value(from), value(to), (share * share, share * share * share));
+                std::array::from_fn(|axis| {
+                    (2.0 * s3 - 3.0 * s2 + 1.0) * a[axis]
+                        + length * (s3 - 2.0 * s2 + share) * leaving[axis]
+                        + (3.0 * s2 - 2.0 * s3) * b[axis]
+                        + length * (s3 - s2) * arriving[axis]
+                })
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn table(text: &str) -> Result<Camera, MediaError> {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("camera.csv");
+        std::fs::write(&path, text).unwrap();
+        read_table(&path)
+    }
+
+    /// By hand: panned by 90° it looks along −x, tilted by 90° straight up.
+    #[test]
+    fn a_table_turns_the_camera_as_its_head_says() {
+        let head = "frame,x,y,z,pan,tilt,roll,focal_mm,sensor_width_mm";
+        let camera = table(&format!("{head}\n1002,0,0,0,0,90,0,35,36\n\n1001,1,2,3,90,0,0,35,36\n")).unwrap();
+        assert_eq!(camera.frames.iter().map(|frame| frame.frame).collect::<Vec<_>>(), [1001, 1002]);
+        let near = |a: [f64; 3], b: [f64; 3]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-12);
+        assert!(near(camera.frames[0].back, [1.0, 0.0, 0.0]), "{:?}", camera.frames[0]);
+        assert!(near(camera.frames[1].back, [0.0, -1.0, 0.0]), "{:?}", camera.frames[1]);
+        let said = table(&format!("{head}\n1001,a,0,0,0,0,0,35,36")).unwrap_err().to_string();
+        assert!(said.contains("line 2") && said.contains("`x` is `a`"), "{said}");
+        assert!(table("frame,x").unwrap_err().to_string().contains("column `y`"));
+    }
+
+    /// glTF 2.0, appendix C: linear places, and a turn of 90° about y gone half of the way.
+    #[test]
+    fn a_gltf_camera_moves_with_its_parent_between_keys() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("camera.gltf");
+        let half = std::f32::consts::FRAC_1_SQRT_2;
+        let floats: Vec<f32> =
+            [&[0.0, 1.0][..], &[0.0, 0.0, 0.0, 4.0, 0.0, 0.0], &[0.0, 0.0, 0.0, 1.0, 0.0, half, 0.0, half]]
+                .concat();
+        let bytes: Vec<u8> = floats.iter().flat_map(|float| float.to_le_bytes()).collect();
+        std::fs::write(folder.path().join("moves.bin"), &bytes).unwrap();
+        let text = serde_json::json!({
+            "asset": { "version": "2.0" },
+            "cameras": [{ "type": "perspective", "perspective": { "yfov": 0.8, "znear": 0.1 }, "name": "shot" }],
+            "nodes": [{ "children": [1] }, { "camera": 0, "translation": [0.0, 0.0, 2.0] }],
+            "buffers": [{ "byteLength": bytes.len(), "uri": "moves.bin" }],
+            "bufferViews": [
+                { "buffer": 0, "byteOffset": 0, "byteLength": 8 },
+                { "buffer": 0, "byteOffset": 8, "byteLength": 24 },
+                { "buffer": 0, "byteOffset": 32, "byteLength": 32 }
+            ],
+            "accessors": [
+                { "bufferView": 0, "componentType": 5126, "count": 2, "type": "SCALAR", "min": [0.0], "max": [1.0] },
+                { "bufferView": 1, "componentType": 5126, "count": 2, "type": "VEC3" },
+                { "bufferView": 2, "componentType": 5126, "count": 2, "type": "VEC4" }
+            ],
+            "animations": [{
+                "samplers": [{ "input": 0, "output": 1 }, { "input": 0, "output": 2 }],
+                "channels": [
+                    { "sampler": 0, "target": { "node": 0, "path": "translation" } },
+                    { "sampler": 1, "target": { "node": 0, "path": "rotation" } }
+                ]
+            }]
+        });
+        std::fs::write(&path, text.to_string()).unwrap();
+        let camera = read_gltf(&path, 24.0).unwrap();
+        assert_eq!((camera.name.as_str(), camera.frames.len()), ("shot", 25));
+        let middle = camera.frames[12];
+        let (sin, cos) = std::f64::consts::FRAC_PI_4.sin_cos();
+        let wanted = [2.0 + 2.0 * sin, 0.0, 2.0 * cos];
+        let off = (0..3).map(|axis| (middle.place[axis] - wanted[axis]).abs()).fold(0.0, f64::max);
+        assert!(off < 1e-6, "{:?}", middle.place);
+    }
+}

@@ -1,0 +1,258 @@
+//! Clips, through the ffmpeg program: decoded once into a sequence that is held beside them, and made of rendered
+//! frames.
+
+use std::io::ErrorKind;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+use std::time::Duration;
+
+use veil_core::setup::Frames;
+use veil_pixels::Cancel;
+
+use crate::MediaError;
+
+/// Containers that a clip may be; a list of other files is none.
+const CONTAINERS: &str = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi";
+/// How often it is seen whether anybody still waits.
+const LOOK_EVERY: Duration = Duration::from_millis(20);
+
+/// A decoded clip.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct HeldClip {
+    folder: PathBuf,
+    /// From 1.
+    pub(crate) frames: Frames,
+    /// Frames a second.
+    pub(crate) fps: f64,
+    /// How it is compressed.
+    pub(crate) codec: String,
+}
+
+impl HeldClip {
+    /// The file of a frame.
+    pub(crate) fn file(&self, frame: i32) -> PathBuf {
+        self.folder.join(format!("frame.{frame:06}.png"))
+    }
+}
+
+/// What ffprobe says of a clip's first video stream.
+#[derive(serde::Deserialize)]
+struct Stream {
+    width: usize,
+    height: usize,
+    #[serde(default)]
+    pix_fmt: String,
+    #[serde(default)]
+    codec_name: String,
+    #[serde(default)]
+    r_frame_rate: String,
+}
+
+#[derive(serde::Deserialize)]
+struct Probed {
+    streams: Vec<Stream>,
+}
+
+/// What is written beside the frames once all of them are there.
+#[derive(serde::Serialize, serde::Deserialize)]
+struct Note {
+    frames: i32,
+    fps: f64,
+    codec: String,
+}
+
+/// The clip's frames, decoded if they are not held yet. `print` tells this state of the file from another.
+pub(crate) fn held(path: &Path, print: u64, cancel: &Cancel) -> Result<HeldClip, MediaError> {
+    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let all = path.parent().unwrap_or(Path::new(".")).join(".held");
+    let folder = all.join(format!("{name}-{print:016x}"));
+    if let Some(held) = noted(&folder) {
+        return Ok(held);
+    }
+    std::fs::create_dir_all(&all).map_err(MediaError::io(&all))?;
+    let making =
+        tempfile::Builder::new().prefix(".making-").tempdir_in(&all).map_err(MediaError::io(&all))?;
+    decode(path, making.path(), cancel)?;
+    let made = making.keep();
+    match std::fs::rename(&made, &folder) {
+        Ok(()) => {}
+        // Another reader was quicker.
+        Err(_) if noted(&folder).is_some() => {
+            let _ = std::fs::remove_dir_all(&made);
+        }
+        Err(source) => return Err(MediaError::Io { path: folder, source }),
+    }
+    noted(&folder).ok_or_else(|| MediaError::broken(path, "its frames could not be kept"))
+}
+
+/// Decodes a clip without keeping anything of it.
+pub(crate) fn check(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+    probe(path, cancel)?;
+    let mut command = program("ffmpeg");
+    command.args(["-format_whitelist", CONTAINERS, "-protocol_whitelist", "file", "-xerror"]);
+    command.arg("-i").arg(path).args(["-map", "0:v:0", "-f", "null", "-"]);
+    run(path, command, cancel).map(|_| ())
+}
+
+fn noted(folder: &Path) -> Option<HeldClip> {
+    let note: Note = serde_json::from_slice(&std::fs::read(folder.join("note.json")).ok()?).ok()?;
+    let frames = Frames { first: 1, last: note.frames };
+    Some(HeldClip { folder: folder.into(), frames, fps: note.fps, codec: note.codec })
+}
+
+fn decode(path: &Path, folder: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+    let stream = probe(path, cancel)?;
+    MediaError::check_size(path, stream.width, stream.height, 16)?;
+    let deep = ["9", "10", "12", "14", "16"].iter().any(|bits| {
+        let tail = stream.pix_fmt.trim_end_matches("le").trim_end_matches("be");
+        tail.ends_with(&format!("p{bits}")) || tail == format!("gray{bits}")
+    });
+    let form = match (deep, has_alpha(&stream.pix_fmt)) {
+        (false, false) => "rgb24",
+        (false, true) => "rgba",
+        (true, false) => "rgb48be",
+        (true, true) => "rgba64be",
+    };
+    // Only these two decoders bring the alpha of WebM.
+    let decoder: &[&str] = match stream.codec_name.as_str() {
+        "vp9" => &["-c:v", "libvpx-vp9"],
+        "vp8" => &["-c:v", "libvpx"],
+        _ => &[],
+    };
+    let form = if decoder.is_empty() || deep { form } else { "rgba" };
+    let mut command = program("ffmpeg");
+    command.args(["-format_whitelist", CONTAINERS, "-protocol_whitelist", "file"]).args(decoder);
+    command.arg("-i").arg(path).args(["-map", "0:v:0", "-fps_mode", "passthrough", "-pix_fmt", form]);
+    command.args(["-compression_level", "1", "-start_number", "1"]).arg(folder.join("frame.%06d.png"));
+    run(path, command, cancel)?;
+    let frames = (1..).take_while(|number| folder.join(format!("frame.{number:06}.png")).exists()).count();
+    if frames == 0 {
+        return Err(MediaError::broken(path, "it holds no frames"));
+    }
+    let note = Note { frames: frames as i32, fps: rate(&stream.r_frame_rate), codec: stream.codec_name };
+    let file = folder.join("note.json");
+    std::fs::write(&file, serde_json::to_vec(&note).unwrap_or_default()).map_err(MediaError::io(&file))
+}
+
+fn has_alpha(form: &str) -> bool {
+    ["yuva", "rgba", "argb", "bgra", "abgr", "gbrap", "ya"].iter().any(|start| form.starts_with(start))
+}
+
+/// `24000/1001`.
+fn rate(text: &str) -> f64 {
+    let (over, under) = text.split_once('/').unwrap_or((text, "1"));
+    match (over.parse::<f64>(), under.parse::<f64>()) {
+        (Ok(over), Ok(under)) if over > 0.0 && under > 0.0 => over / under,
+        _ => 24.0,
+    }
+}
+
+fn probe(path: &Path, cancel: &Cancel) -> Result<Stream, MediaError> {
+    let mut command = program("ffprobe");
+    command.args(["-format_whitelist", CONTAINERS, "-protocol_whitelist", "file"]);
+    command.args(["-select_streams", "v:0", "-show_streams", "-of", "json"]).arg(path);
+    let said = run(path, command, cancel)?;
+    let probed: Probed =
+        serde_json::from_slice(&said).map_err(|_| MediaError::broken(path, "it holds no moving picture"))?;
+    probed.streams.into_iter().next().ok_or_else(|| MediaError::broken(path, "it holds no moving picture"))
+}
+
+fn program(name: &str) -> Command {
+    let mut command = Command::new(name);
+    command.args(["-v", "error"]);
+    if name == "ffmpeg" {
+        command.args(["-nostdin", "-y"]);
+    }
+    command
+}
+
+/// Runs a program to its end, or ends it when nobody waits any more; gives what it wrote.
+fn run(path: &Path, mut command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
+    let name = command.get_program().to_string_lossy().into_owned();
+    let io = MediaError::io(path);
+    // Files, since a program that fills a pipe nobody reads would wait for ever.
+    let (out, err) = match (tempfile::tempfile(), tempfile::tempfile()) {
+        (Ok(out), Ok(err)) => (out, err),
+        (Err(source), _) | (_, Err(source)) => return Err(io(source)),
+    };
+    let (Ok(to_out), Ok(to_err)) = (out.try_clone(), err.try_clone()) else {
+        return Err(MediaError::broken(path, format!("{name} cannot be listened to")));
+    };
+    let started = command.stdin(Stdio::null()).stdout(to_out).stderr(to_err).spawn();
+    let mut child = match started {
+        Ok(child) => child,
+        Err(error) if error.kind() == ErrorKind::NotFound => {
+            return Err(MediaError::NoProgram { path: path.into(), program: name });
+        }
+        Err(source) => return Err(io(source)),
+    };
+    let ended = loop {
+        match child.try_wait() {
+            Ok(Some(status)) => break status,
+            Ok(None) if cancel.check().is_err() => {
+                let _ = child.kill();
+                let _ = child.wait();
+                return Err(MediaError::Cancelled);
+            }
+            Ok(None) => std::thread::sleep(LOOK_EVERY),
+            Err(source) => return Err(io(source)),
+        }
+    };
+    if ended.success() {
+        return Ok(all_of(out));
+    }
+    let said = String::from_utf8_lossy(&all_of(err)).into_owned();
+    let last = said.lines().rev().find(|line| !line.trim().is_empty()).unwrap_or("it gave no reason");
+    Err(MediaError::broken(path, format!("{name}: {last}")))
+}
+
+fn all_of(mut file: std::fs::File) -> Vec<u8> {
+    use std::io::{Read, Seek};
+    let mut all = Vec::new();
+    if file.rewind().is_ok() {
+        let _ = file.read_to_end(&mut all);
+    }
+    all
+}
+
+/// How a clip is compressed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum ClipCodec {
+    /// H.264 in MP4, opaque.
+    H264,
+    /// VP9 in WebM, with alpha.
+    Vp9,
+}
+
+/// Makes a clip of frames `name.######.png` from `first` on, at so many frames a second.
+pub(crate) fn assemble(
+    path: &Path,
+    codec: ClipCodec,
+    frames: &Path,
+    first: i32,
+    fps: f64,
+    cancel: &Cancel,
+) -> Result<(), MediaError> {
+    let mut command = program("ffmpeg");
+    command.args(["-framerate", &fps.to_string(), "-start_number", &first.to_string(), "-i"]).arg(frames);
+    // Screens of this kind expect BT.709 numbers in the narrow range, and an even size.
+    let narrow = "scale=out_color_matrix=bt709:out_range=tv,pad=ceil(iw/2)*2:ceil(ih/2)*2";
+    command.args(["-vf", narrow, "-color_primaries", "bt709", "-color_trc", "bt709", "-colorspace", "bt709"]);
+    match codec {
+        ClipCodec::H264 => {
+            command.args(["-c:v", "libx264", "-crf", "14", "-preset", "medium", "-pix_fmt", "yuv420p"]);
+            command.args(["-movflags", "+faststart", "-f", "mp4"]);
+        }
+        ClipCodec::Vp9 => {
+            command.args(["-c:v", "libvpx-vp9", "-crf", "18", "-b:v", "0", "-row-mt", "1"]);
+            command.args(["-pix_fmt", "yuva420p", "-auto-alt-ref", "0", "-f", "webm"]);
+        }
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let partial =
+        tempfile::Builder::new().prefix(".writing-").tempfile_in(folder).map_err(MediaError::io(folder))?;
+    command.arg(partial.path());
+    run(path, command, cancel)?;
+    partial.persist(path).map_err(|error| MediaError::Io { path: path.into(), source: error.error })?;
+    Ok(())
+}
