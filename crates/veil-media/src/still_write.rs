@@ -53,7 +53,7 @@ pub(crate) fn write_still(
 fn image_of(picture: &Picture, bits: Bits, opaque: bool, bare: bool) -> Option<DynamicImage> {
     let (wide, high) = (picture.window().width() as u32, picture.window().height() as u32);
     let straight = |pixel: &Rgba| if bare { *pixel } else { colour::unpremultiplied(*pixel) };
-    let whole = |value: f32, most: f32| (value.max(0.0).min(1.0) * most).round();
+    let whole = |value: f32, most: f32| if value > 0.0 { (value.min(1.0) * most).round() } else { 0.0 };
     let kept = if opaque { 3 } else { 4 };
     let values = || picture.pixels().iter().flat_map(|pixel| straight(pixel).into_iter().take(kept));
     macro_rules! made {

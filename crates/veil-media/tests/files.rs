@@ -34,7 +34,8 @@ fn beauty(folder: &Path, path: &str) -> Result<Picture, String> {
 }
 
 fn write_frame(output: &OutputPattern, frame: i32, signal: &Signal) -> PathBuf {
-    veil_media::write_frame(output, frame, signal, Working::Bt709).unwrap()
+    veil_media::write_frame(output, frame, signal, Working::Bt709)
+        .expect("a frame of a fresh folder can be written")
 }
 
 /// Written by OpenEXR's own library, see `fixtures/make.py`; half and float hold the rule's values exactly.

@@ -39,6 +39,11 @@ impl Window {
         if self.y1 > self.y0 { (self.y1 as i64 - self.y0 as i64) as usize } else { 0 }
     }
 
+    /// Its rows' numbers, from the top.
+    pub const fn rows(self) -> std::ops::Range<i32> {
+        self.y0..self.y1
+    }
+
     /// Pixels in it.
     pub const fn area(self) -> usize {
         self.width() * self.height()

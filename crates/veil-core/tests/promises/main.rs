@@ -4,3 +4,4 @@
 mod edits;
 mod stages;
 mod support;
+mod warps;

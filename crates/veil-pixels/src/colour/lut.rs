@@ -40,7 +40,7 @@ impl Lut {
     pub fn at(&self, colour: [f32; 3]) -> [f32; 3] {
         let place: [f32; 3] = std::array::from_fn(|at| {
             let share = (colour[at] - self.low[at]) / (self.high[at] - self.low[at]);
-            share.max(0.0).min(1.0)
+            if share > 0.0 { share.min(1.0) } else { 0.0 }
         });
         match &self.entries {
             Entries::Line(line) => std::array::from_fn(|at| {

@@ -173,12 +173,12 @@ fn colours_in_other_spaces_and_looked_up_are_colour_sciences() {
         }
     };
     let space = |curve, primaries| Space { curve, primaries };
-    // The library's ACES matrices are the standard's, of seven digits, and its whites have six.
+    // The reference is listed with six digits. The library's ACES matrices are the standard's, of seven digits, and its whites have six.
     for (name, tolerance, to) in [
-        ("srgb", 2e-6, space(Curve::Srgb, BT709)),
+        ("srgb", 6e-6, space(Curve::Srgb, BT709)),
         ("bt709", 2e-5, space(Curve::Bt709, BT709)),
-        ("bt1886", 2e-6, space(Curve::Bt1886, BT709)),
-        ("gamma22", 2e-6, space(Curve::Gamma22, BT709)),
+        ("bt1886", 6e-6, space(Curve::Bt1886, BT709)),
+        ("gamma22", 6e-6, space(Curve::Gamma22, BT709)),
         ("linear2020", 2e-4, Space::linear(BT2020)),
         ("acescg", 2e-4, Space::linear(AP1)),
         ("aces2065", 2e-4, Space::linear(AP0)),

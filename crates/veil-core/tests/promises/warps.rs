@@ -1,0 +1,325 @@
+//! Neighbouring warps are sampled once, and passes go where the picture goes.
+
+use std::sync::Arc;
+
+use proptest::prelude::*;
+use veil_core::braid::lay_out;
+use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::setup::{Media, Setting, Setup, StageEntry, StageId};
+use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
+use veil_core::spec::{MAIN, MATTE};
+use veil_pixels::colour::lut::Lut;
+use veil_pixels::{Cancel, Field, Map, Picture, Raster, Window};
+
+use crate::support::{
+    FIELD, HEIGHT, MAP, PLATE, SHAPE, SmoothPlate, TESTED, WIDTH, ask, pair, pixels, setup_with,
+};
+
+const FRAME: Window = Window::sized(WIDTH, HEIGHT);
+
+/// The rows `kinds`, one below the other from the plate on; the last is returned.
+fn chain(kinds: &[(&str, &[(&str, f64)])]) -> (Setup, StageId) {
+    let mut setup = setup_with("transform", PLATE);
+    setup.stages.retain(|row| row.id != TESTED);
+    let mut above = PLATE;
+    for (number, (kind, values)) in kinds.iter().enumerate() {
+        let id = StageId(20 + number as u32);
+        let mut row = StageEntry::new(id, kind, format!("Warp {number}")).taking(MAIN, above);
+        if *kind == "displace" {
+            row = row.taking("map", MAP);
+        }
+        for (control, value) in *values {
+            row = row.with(control, Setting::number(*value));
+        }
+        let last = setup.stages.len() - 1;
+        setup.stages.insert(last, row);
+        above = id;
+    }
+    setup.check().unwrap();
+    (setup, above)
+}
+
+fn picture(setup: &Setup, stage: StageId) -> Picture {
+    match pixels(setup, stage, 1) {
+        Pixels::Picture(picture) => picture,
+        other => panic!("a picture, not a {:?}", other.kind()),
+    }
+}
+
+fn worst(a: &Picture, b: &Picture) -> f32 {
+    let pairs = a.pixels().as_flattened().iter().zip(b.pixels().as_flattened());
+    pairs.map(|(a, b)| (a - b).abs()).fold(0.0, f32::max)
+}
+
+/// By mathematics: ten tenths of a turn are none, and nothing of the corners is lost on the way.
+#[test]
+fn ten_turns_of_36_degrees_give_the_input_back() {
+    let (setup, last) = chain(&[("transform", &[("angle", 36.0)] as &[_]); 10]);
+    let off = worst(&picture(&setup, last), &picture(&setup, PLATE));
+    assert!(off <= 1e-4, "{off}");
+}
+
+/// A Siemens star of 36 spokes in place of the plate.
+struct Star;
+
+impl Plates for Star {
+    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
+        Ok(1)
+    }
+    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+        Ok(Domain { display: FRAME, data: FRAME })
+    }
+    fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {
+        Ok(Pixels::Picture(Raster::from_fn(FRAME, |x, y| {
+            let (x, y) = (x as f32 + 0.5 - 48.0, y as f32 + 0.5 - 32.0);
+            let light = 0.5 + 0.5 * (36.0 * y.atan2(x)).cos();
+            [light, light, light, 1.0]
+        })))
+    }
+    fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
+        Err(PlateError::File("no table".into()))
+    }
+    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(Vec::new())
+    }
+    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+        Err(PlateError::File("no Cryptomatte".into()))
+    }
+}
+
+fn request(stage: StageId, window: Option<Window>) -> Request {
+    Request { stage, frame: 1004.0, scale: Scale::FULL, window, on_fault: OnFault::Fail }
+}
+
+/// Root mean square of what differs from the mean on a ring about the star's middle, where spokes are 2.6 pixels wide.
+fn contrast(setup: &Setup, stage: StageId, middle: [f32; 2]) -> f64 {
+    let answer = Engine::new(1 << 26).answer(setup, &Star, request(stage, None), &Cancel::new()).unwrap();
+    let Pixels::Picture(picture) = answer.signal.over(answer.window) else { panic!("a picture") };
+    let ring: Vec<f64> = FRAME
+        .rows()
+        .flat_map(|y| (FRAME.x0..FRAME.x1).map(move |x| (x, y)))
+        .filter(|(x, y)| {
+            let from = (*x as f32 + 0.5 - middle[0]).hypot(*y as f32 + 0.5 - middle[1]);
+            (13.0..17.0).contains(&from)
+        })
+        .filter_map(|(x, y)| Some(f64::from(picture.get(x, y)?[0])))
+        .collect();
+    let mean = ring.iter().sum::<f64>() / ring.len() as f64;
+    (ring.iter().map(|value| (value - mean).powi(2)).sum::<f64>() / ring.len() as f64).sqrt()
+}
+
+/// Common practice: a Siemens star shows what sampling takes away. A tap in between makes it be sampled twice.
+#[test]
+fn ten_moves_keep_the_contrast_that_one_keeps_and_a_tap_in_between_does_not() {
+    let by = [("move_x", 0.45), ("move_y", 0.35)];
+    let (ten, last) = chain(&[("transform", &by as &[_]); 10]);
+    let whole = [("move_x", 4.5), ("move_y", 3.5)];
+    let (one, only) = chain(&[("transform", &whole as &[_])]);
+    let middle = [48.0 + 4.5, 32.0 + 3.5];
+    let (many, single) = (contrast(&ten, last, middle), contrast(&one, only, middle));
+    assert!((many / single - 1.0).abs() < 0.01, "{many} {single}");
+    let mut tapped = ten;
+    let final_row = tapped.stages.len() - 1;
+    for number in [3, 6] {
+        let row = StageEntry::new(StageId(40 + number), "blend", format!("Tap {number}"))
+            .taking(MAIN, StageId(20 + number));
+        tapped.stages.insert(final_row, row);
+    }
+    tapped.check().unwrap();
+    let thrice = contrast(&tapped, last, middle);
+    assert!(thrice / single < 0.97, "{thrice} {single}");
+}
+
+#[test]
+fn the_braid_tells_which_rows_are_sampled_together() {
+    let (mut setup, last) = chain(&[
+        ("transform", &[]),
+        ("displace", &[]),
+        ("transform", &[]),
+        ("blur", &[]),
+        ("transform", &[]),
+    ]);
+    let told = |setup: &Setup, id: StageId| {
+        let rows = lay_out(setup, &Default::default()).rows;
+        rows.into_iter().find(|row| row.id == id).unwrap().sampled_in
+    };
+    let [first, second, third] = [20, 21, 22].map(StageId);
+    assert_eq!([first, second, third].map(|id| told(&setup, id)), [Some(third); 3]);
+    assert_eq!(told(&setup, last), None);
+    // A row that is off is passed over; a matte that mixes pictures ends the bracket.
+    let row = |setup: &mut Setup, id: StageId| setup.stages.iter().position(|row| row.id == id).unwrap();
+    let at = row(&mut setup, second);
+    setup.stages[at].on = false;
+    assert_eq!([first, second, third].map(|id| told(&setup, id)), [Some(third), None, Some(third)]);
+    let at = row(&mut setup, third);
+    setup.stages[at] = setup.stages[at].clone().taking(MATTE, SHAPE);
+    assert_eq!([first, second, third].map(|id| told(&setup, id)), [None; 3]);
+}
+
+/// Two things at two depths; the picture's red says the depth. A slanted border runs between them.
+struct Depths;
+
+const NEAR: f32 = 2.0;
+const FAR: f32 = 7.0;
+
+fn is_near(x: i32, y: i32) -> bool {
+    2 * x + y < 110
+}
+
+impl Plates for Depths {
+    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
+        Ok(frame as u64)
+    }
+    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+        Ok(Domain { display: FRAME, data: FRAME })
+    }
+    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
+        let depth = |x, y| if is_near(x, y) { NEAR } else { FAR };
+        match role {
+            Role::Beauty => Ok(Pixels::Picture(Raster::from_fn(FRAME, |x, y| [depth(x, y), 0.0, 0.0, 1.0]))),
+            Role::Depth => Ok(Pixels::Field(Raster::from_fn(FRAME, depth))),
+            _ => SmoothPlate.pass(media, frame, role, cancel),
+        }
+    }
+    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
+        SmoothPlate.lut(media)
+    }
+    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(vec![Role::Depth])
+    }
+    fn ranks(
+        &self,
+        media: &Media,
+        frame: i32,
+        kind: IdKind,
+        cancel: &Cancel,
+    ) -> Result<Arc<Ranks>, PlateError> {
+        let named = SmoothPlate.ranks(media, frame, kind, cancel)?;
+        let ids: Vec<f32> = named.names.iter().map(|named| named.id.as_float()).collect();
+        let rank: Map = Raster::from_fn(FRAME, |x, y| [if is_near(x, y) { ids[0] } else { ids[1] }, 1.0]);
+        Ok(Arc::new(Ranks { ranks: vec![rank], names: named.names.clone() }))
+    }
+}
+
+fn field_of(setup: &Setup, stage: StageId) -> Field {
+    let answer = Engine::new(1 << 26).answer(setup, &Depths, request(stage, None), &Cancel::new()).unwrap();
+    match answer.signal.over(answer.window) {
+        Pixels::Field(field) => field,
+        other => panic!("a field, not a {:?}", other.kind()),
+    }
+}
+
+#[test]
+fn depth_and_ids_are_found_where_the_picture_went_and_depth_is_never_averaged() {
+    let turned: &[(&str, f64)] = &[("angle", 17.0), ("move_x", 6.3), ("scale_x", 1.2)];
+    let (mut setup, last) =
+        chain(&[("transform", turned), ("displace", &[]), ("grade", &[("exposure", 0.0)])]);
+    let at = setup.stages.len() - 1;
+    let depth = StageEntry::new(StageId(50), "pass", "Depth").taking("picture", last);
+    let kiln = StageEntry::new(StageId(51), "id_pick", "Kiln")
+        .taking("picture", last)
+        .with("names", Setting::Names(vec!["kiln".into()]));
+    setup.stages.splice(at..at, [depth, kiln]);
+    setup.check().unwrap();
+    let answer = Engine::new(1 << 26).answer(&setup, &Depths, request(last, None), &Cancel::new()).unwrap();
+    let Pixels::Picture(picture) = answer.signal.over(FRAME) else { panic!("a picture") };
+    let (depth, kiln) = (field_of(&setup, StageId(50)), field_of(&setup, StageId(51)));
+    let (mut near, mut far) = (0, 0);
+    for (x, y) in FRAME.rows().flat_map(|y| (0..WIDTH as i32).map(move |x| (x, y))) {
+        let (red, found, covered) =
+            (picture.get(x, y).unwrap()[0], depth.get(x, y).unwrap(), kiln.get(x, y).unwrap());
+        assert!([0.0, NEAR, FAR].contains(&found), "{found} at {x}, {y}");
+        // Away from borders all three agree; on them, the picture is a mixture.
+        if (red - NEAR).abs() < 1e-3 {
+            near += 1;
+            assert!(found == NEAR && (covered - 1.0).abs() < 1e-3, "{found} {covered} at {x}, {y}");
+        } else if (red - FAR).abs() < 1e-3 {
+            far += 1;
+            assert!(found == FAR && covered.abs() < 1e-3, "{found} {covered} at {x}, {y}");
+        }
+    }
+    assert!(near > 1000 && far > 1000, "{near} {far}");
+}
+
+#[test]
+fn where_passes_end_is_told_by_the_row_that_drops_them() {
+    let (mut setup, last) = chain(&[("transform", &[]), ("grade", &[])]);
+    let at = setup.stages.len() - 1;
+    let slope = StageEntry::new(StageId(50), "steepness_map", "Slope2").taking(MAIN, last);
+    setup.stages.insert(at, slope);
+    setup.check().unwrap();
+    let travelled =
+        |stage: StageId| Engine::new(1 << 20).travelled(&setup, &SmoothPlate, request(stage, None)).unwrap();
+    let on_grade = travelled(last).unwrap();
+    assert_eq!((on_grade.moved_by, on_grade.dropped_by), (vec![StageId(20)], None));
+    assert_eq!(travelled(StageId(50)).unwrap().dropped_by, Some(StageId(50)));
+    assert_eq!(travelled(FIELD), None);
+}
+
+/// A closer view costs what it covers: no row makes more pixels than the window with what later rows reach beyond it.
+#[test]
+fn a_small_window_costs_only_what_it_covers() {
+    let (setup, last) = chain(&[
+        ("grade", &[("exposure", 1.0)]),
+        ("transform", &[("move_x", 3.5)]),
+        ("grade", &[("exposure", -1.0)]),
+        ("soften", &[("length", 2.0)]),
+    ]);
+    let window = Window::new(40, 30, 48, 36);
+    let answer = ask(&setup, last, 1, Some(window));
+    let most = window.grow(20, 20).area();
+    for spent in &answer.spent {
+        assert!(spent.pixels <= most, "{spent:?} of {most}");
+    }
+    assert!(answer.spent.iter().any(|spent| spent.stage == StageId(20)), "{:?}", answer.spent);
+}
+
+fn a_chain() -> impl Strategy<Value = Vec<(bool, [f64; 4])>> {
+    prop::collection::vec((any::<bool>(), [-40.0..40.0, -9.0..9.0, 0.4..2.0, 0.0..1.5]), 2..5)
+}
+
+fn built(steps: &[(bool, [f64; 4])]) -> (Setup, StageId) {
+    let named: Vec<(&str, Vec<(&str, f64)>)> = steps
+        .iter()
+        .map(|(carried, [angle, right, scale, softness])| {
+            if *carried {
+                ("transform", vec![("angle", *angle), ("move_x", *right), ("scale_y", *scale)])
+            } else {
+                ("displace", vec![("strength_x", *scale), ("strength_y", *right), ("softness", *softness)])
+            }
+        })
+        .collect();
+    let steps: Vec<(&str, &[(&str, f64)])> =
+        named.iter().map(|(kind, values)| (*kind, &values[..])).collect();
+    chain(&steps)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn a_region_of_any_bracket_is_the_crop_of_the_whole(
+        steps in a_chain(), x in 0i32..80, y in 0i32..50, w in 1i32..40, h in 1i32..30
+    ) {
+        let (setup, last) = built(&steps);
+        let window = Window::new(x, y, x + w, y + h).intersect(FRAME);
+        let Pixels::Picture(region) = ask(&setup, last, 1, Some(window)).signal.over(window) else { panic!() };
+        prop_assert_eq!(region, picture(&setup, last).cropped(window));
+    }
+}
+
+/// Sampled alone, a warp is what it was before it could be sampled with others.
+#[test]
+fn a_kind_that_is_no_picture_is_warped_too() {
+    let mut setup = setup_with("transform", FIELD);
+    setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap().links.remove(MATTE);
+    let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+    *row = row.clone().with("move_x", Setting::number(8.0)).with("pivot", pair(0.0, 0.0));
+    setup.check().unwrap();
+    let (Pixels::Field(field), Pixels::Field(moved)) = (pixels(&setup, FIELD, 1), pixels(&setup, TESTED, 1))
+    else {
+        panic!("{:?}", SignalKind::Field)
+    };
+    assert_eq!(moved.get(48, 20), field.get(40, 20));
+}
