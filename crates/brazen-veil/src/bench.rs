@@ -5,6 +5,7 @@ use std::time::Instant;
 
 use clap::Args;
 use serde_json::json;
+use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Engine, OnFault, Request};
 use veil_core::feed::Feed;
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
@@ -286,6 +287,7 @@ fn haze(scale: Scale) -> impl FnMut() {
             scale,
             window: None,
             on_fault: OnFault::Fail,
+            bakes: UseOfBakes::Used,
         };
         black_box(engine.answer(&setup, &plates, request, &Cancel::new()).is_ok());
     }

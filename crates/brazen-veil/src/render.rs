@@ -1,14 +1,16 @@
 //! `render`: frames to files, without a server.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use clap::Args;
+use veil_core::bakes::UseOfBakes;
 use veil_core::control::ControlKind;
 use veil_core::engine::Engine;
 use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
 use veil_core::shape;
 use veil_core::signal::Scale;
-use veil_media::{Bits, FilePlates, OutputPattern, RenderJob};
+use veil_media::{BakeFolder, Bits, FilePlates, OutputPattern, RenderJob};
 use veil_pixels::Cancel;
 use veil_store::{DataFolder, Store};
 
@@ -45,6 +47,9 @@ pub(crate) struct RenderArguments {
     /// Bits of a channel: PNG 8 or 16, TIFF 8, 16 or 32 (floats).
     #[arg(long, value_parser = ["8", "16", "32"])]
     bits: Option<String>,
+    /// Bakes of the data folder stand in for what they were made of; without this all is worked out anew.
+    #[arg(long, requires = "shot")]
+    use_bakes: bool,
     /// How many threads; as many as there are processors where it is not given.
     #[arg(long)]
     threads: Option<usize>,
@@ -78,11 +83,13 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
         Some("16") => output.with_bits(Bits::Sixteen)?,
         Some(_) => output.with_bits(Bits::Float)?,
     };
-    let job = RenderJob { setup, stage, scale, output };
+    let bakes = if arguments.use_bakes { UseOfBakes::Used } else { UseOfBakes::Ignored };
+    let job = RenderJob { setup, stage, scale, output, bakes };
     let threads = arguments.threads.unwrap_or(0);
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
-    let engine = Engine::new(arguments.cache << 20);
+    let kept = BakeFolder::new(arguments.data.join("bakes"), u64::MAX);
+    let engine = Engine::new(arguments.cache << 20).with_bakes(Arc::new(kept));
     pool.install(|| all_frames(&job, &engine, &FilePlates::new(root), arguments.frames))
 }
 

@@ -1,5 +1,6 @@
 //! The setup, its stages and the engine that evaluates them. No interface, no files, no database.
 
+pub mod bakes;
 pub mod bracket;
 pub mod braid;
 pub mod camera;

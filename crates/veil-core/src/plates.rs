@@ -7,7 +7,7 @@ use veil_pixels::colour::lut::Lut;
 use veil_pixels::{Cancel, Window, cryptomatte::Id};
 
 use crate::choice;
-use crate::control::Choice;
+use crate::control::{Choice, ChoiceOption};
 use crate::setup::Media;
 use crate::signal::{Domain, Pixels, SignalKind};
 
@@ -86,10 +86,19 @@ choice! {
 }
 
 impl Role {
+    fn option(self) -> Option<&'static ChoiceOption> {
+        let place = Self::ALL.iter().position(|role| *role == self)?;
+        Self::OPTIONS.get(place)
+    }
+
     /// As it is shown.
     pub fn name(self) -> &'static str {
-        let place = Self::ALL.iter().position(|role| *role == self);
-        place.map_or("", |place| Self::OPTIONS[place].name)
+        self.option().map_or("", |option| option.name)
+    }
+
+    /// As it stands in files.
+    pub fn id(self) -> &'static str {
+        self.option().map_or("", |option| option.id)
     }
 
     /// The kind of signal that a pass of this role is.

@@ -3,6 +3,7 @@
 //! Readers keep a file's values as they are. A broken or hostile file gives an error that names it,
 //! never a crash; a frame file that is written is whole or absent.
 
+mod bake;
 mod camera;
 mod clip;
 mod cryptomatte;
@@ -23,6 +24,7 @@ mod still_write;
 mod whole;
 mod write;
 
+pub use bake::BakeFolder;
 pub use error::MediaError;
 pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
 pub use form::{Form, StillForm};

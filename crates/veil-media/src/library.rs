@@ -175,7 +175,7 @@ impl FilePlates {
 }
 
 /// Planes side by side in each pixel. A missing plane is 0, a missing alpha 1.
-fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<Pixels> {
+pub(crate) fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<Pixels> {
     let window = planes.iter().flatten().next()?.window();
     let at = |float: usize, index: usize, missing: f32| {
         planes.get(float).and_then(Option::as_ref).map_or(missing, |plane| plane.pixels()[index])

@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Engine, EngineError, OnFault, Request};
 use veil_core::plates::Plates;
 use veil_core::setup::{Frames, Setup, StageId};
@@ -22,6 +23,8 @@ pub struct RenderJob {
     pub scale: Scale,
     /// Into which files.
     pub output: OutputPattern,
+    /// Whether bakes stand in for what they were made of.
+    pub bakes: UseOfBakes,
 }
 
 /// Why a frame is not there.
@@ -62,6 +65,7 @@ impl RenderJob {
             scale: self.scale,
             window: None,
             on_fault: OnFault::Fail,
+            bakes: self.bakes,
         };
         let answer = engine.answer(&self.setup, plates, request, cancel)?;
         let Domain { display, data } = answer.signal.domain;

@@ -171,7 +171,7 @@ pub fn write_frame(
     write_whole(&path, |out| {
         if output.form == Form::Exr {
             let data = signal.domain.data;
-            let layer = layer(&signal.over(data), data);
+            let layer = layer_of("", &signal.over(data), data, Depth::Half);
             return write_layers(&path, signal.domain.display, working.primaries(), vec![layer], out);
         }
         let window = signal.domain.display;
@@ -192,30 +192,27 @@ pub fn write_frame(
     Ok(path)
 }
 
-fn layer(pixels: &Pixels, data: Window) -> Layer {
-    let channel = |name: &str, depth: Depth, values: Vec<f32>| LayerChannel {
-        name: name.into(),
-        depth,
-        values: Raster::from_pixels(data, values).unwrap_or_else(|| Field::clear(Window::EMPTY)),
-    };
+/// A layer of pixels; those of a picture are kept as `depth` says, of a field or map as float.
+pub(crate) fn layer_of(name: &str, pixels: &Pixels, data: Window, depth: Depth) -> Layer {
+    fn plane<P>(pixels: &[P], data: Window, of: impl Fn(&P) -> f32) -> Field {
+        Raster::from_pixels(data, pixels.iter().map(of).collect())
+            .unwrap_or_else(|| Field::clear(Window::EMPTY))
+    }
+    let channel = |name: &str, depth: Depth, values: Field| LayerChannel { name: name.into(), depth, values };
     let channels = match pixels {
         Pixels::Picture(raster) => ["R", "G", "B", "A"]
             .into_iter()
             .enumerate()
-            .map(|(index, name)| {
-                channel(name, Depth::Half, raster.pixels().iter().map(|pixel| pixel[index]).collect())
-            })
+            .map(|(index, name)| channel(name, depth, plane(raster.pixels(), data, |pixel| pixel[index])))
             .collect(),
-        Pixels::Field(raster) => vec![channel("Y", Depth::Float, raster.pixels().to_vec())],
+        Pixels::Field(raster) => vec![channel("Y", Depth::Float, raster.clone())],
         Pixels::Map(raster) => ["X", "Y"]
             .into_iter()
             .enumerate()
-            .map(|(index, name)| {
-                channel(name, Depth::Float, raster.pixels().iter().map(|m| m[index]).collect())
-            })
+            .map(|(index, name)| channel(name, Depth::Float, plane(raster.pixels(), data, |m| m[index])))
             .collect(),
     };
-    Layer { name: String::new(), data, channels, texts: Vec::new() }
+    Layer { name: name.into(), data, channels, texts: Vec::new() }
 }
 
 /// Fields as grey, maps as x in red and y in green.

@@ -288,14 +288,20 @@ fn a_picture_beyond_the_largest_side_is_refused_by_its_size() {
 #[test]
 fn a_thousand_mutated_files_of_each_form_give_an_error_or_a_picture() {
     let folder = tempfile::tempdir().unwrap();
-    std::fs::write(folder.path().join("table"), "LUT_3D_SIZE 2\n".to_owned() + &"0.5 0.25 1\n".repeat(8))
-        .unwrap();
-    let table = folder.path().join("table");
-    let names = "zip_half.exr piz_half.exr rle_half.exr pxr24_half.exr b44_half.exr tiled.exr parts.exr sixteen.png \
-        sixteen.tif floats.tif smooth.jpg light.hdr eight.webp small.cube";
-    for name in names.split_whitespace() {
-        let source = if name.ends_with(".cube") { table.clone() } else { fixtures().join(name) };
-        let (whole, path) = (std::fs::read(source).unwrap(), folder.path().join(name));
+    let texts = [
+        ("small.cube", "LUT_3D_SIZE 2\n".to_owned() + &"0.5 0.25 1\n".repeat(8)),
+        (
+            "camera.csv",
+            "frame,x,y,z,pan,tilt,roll,focal_mm,sensor_width_mm\n1,0,1,2,30,-5,0,35,36\n2,0,1,2,31,-5,0,35,36\n".into(),
+        ),
+        ("camera.gltf", gltf_camera()),
+    ];
+    let names = "zip_half.exr piz_half.exr rle_half.exr pxr24_half.exr b44_half.exr dwaa_half.exr tiled.exr parts.exr \
+        sixteen.png sixteen.tif floats.tif smooth.jpg light.hdr eight.webp";
+    let pictures = names.split_whitespace().map(|name| (name, std::fs::read(fixtures().join(name)).unwrap()));
+    let texts = texts.into_iter().map(|(name, text)| (name, text.into_bytes()));
+    for (name, whole) in pictures.chain(texts) {
+        let path = folder.path().join(name);
         let changes = prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..12);
         let mut runner =
             TestRunner::new(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(1000) });
@@ -314,4 +320,50 @@ fn a_thousand_mutated_files_of_each_form_give_an_error_or_a_picture() {
         });
         assert!(given.is_ok(), "{name}: {given:?}");
     }
+    if let Some(peak) = peak_kib() {
+        assert!(peak < 2 << 20, "{peak} KiB");
+    }
+}
+
+/// The most memory that this process ever had, where the system tells.
+fn peak_kib() -> Option<u64> {
+    let status = std::fs::read_to_string("/proc/self/status").ok()?;
+    status.lines().find_map(|line| line.strip_prefix("VmHWM:")?.trim().trim_end_matches(" kB").parse().ok())
+}
+
+/// A camera that moves one metre to the right in a second, its data within the file.
+fn gltf_camera() -> String {
+    serde_json::json!({
+        "asset": { "version": "2.0" },
+        "cameras": [{ "type": "perspective", "perspective": { "yfov": 0.8, "znear": 0.1 } }],
+        "nodes": [{ "camera": 0 }],
+        "buffers": [{ "byteLength": 32, "uri": "data:application/octet-stream;base64,AAAAAAAAgD8AAAAAAAAAAAAAAAAAAIA/AAAAAAAAAAA=" }],
+        "bufferViews": [
+            { "buffer": 0, "byteOffset": 0, "byteLength": 8 },
+            { "buffer": 0, "byteOffset": 8, "byteLength": 24 }
+        ],
+        "accessors": [
+            { "bufferView": 0, "componentType": 5126, "count": 2, "type": "SCALAR", "min": [0.0], "max": [1.0] },
+            { "bufferView": 1, "componentType": 5126, "count": 2, "type": "VEC3" }
+        ],
+        "animations": [{
+            "samplers": [{ "input": 0, "output": 1 }],
+            "channels": [{ "sampler": 0, "target": { "node": 0, "path": "translation" } }]
+        }]
+    })
+    .to_string()
+}
+
+/// A camera's file tells its range and lens; one that says that its data are elsewhere is refused.
+#[test]
+fn a_camera_is_told_by_its_frames_and_lens() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("camera.gltf");
+    std::fs::write(&path, gltf_camera()).unwrap();
+    let found = inspect(&path).unwrap();
+    assert_eq!(found.frames, Some(Frames { first: 1, last: 25 }));
+    assert!(found.texts.contains(&("lens".into(), "45.8° upright".into())), "{:?}", found.texts);
+    let elsewhere = gltf_camera().replace("data:application/octet-stream;base64,", "../../");
+    std::fs::write(&path, elsewhere).unwrap();
+    assert!(inspect(&path).unwrap_err().to_string().contains("camera.gltf"));
 }

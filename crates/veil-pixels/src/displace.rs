@@ -71,11 +71,14 @@ impl Displacement {
     ) -> Result<Raster<P>, Cancelled> {
         let sampler = Sampler::new(source, data, self.edge);
         let window = moves.window();
-        let begin = || [vec![0.0f32; window.width()], vec![0.0f32; window.width()]];
-        Raster::written_with(window, cancel, begin, |[from_x, from_y], y, row| {
+        Raster::written(window, cancel, |y, row| {
             let moves = moves.map.row(y);
-            let all_move = places(moves, [window.x0, y], from_x, from_y);
-            sampler.read_run(self.filter, from_x, from_y, row);
+            let mut all_move = true;
+            let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
+                let moves = &moves[start..start + from_x.len()];
+                all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
+            };
+            sampler.read_run(self.filter, from, row);
             if all_move {
                 return;
             }

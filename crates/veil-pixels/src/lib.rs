@@ -25,6 +25,7 @@ pub mod mix;
 pub mod noise;
 pub mod perspective;
 pub mod pool;
+mod prefetch;
 pub mod raster;
 pub mod resample;
 pub mod resize;

@@ -159,22 +159,26 @@ impl Carried {
         let softness = Softness::new(source, data, self.edge, reads, widest, cancel)?;
         let sampler = Sampler::new(source, data, self.edge);
         let reader = softness.reader(sampler);
-        let wide = wanted.width();
-        let begin = || Places { x: vec![0.0; wide], y: vec![0.0; wide] };
-        Raster::written_with(wanted, cancel, begin, |places, y, row| {
-            let seen = places_along(places, self.back, [wanted.x0, y]);
-            if softness.is_sharp() {
-                sampler.read_run(self.filter, &places.x, &places.y, row);
-            } else {
-                for (index, out) in row.iter_mut().enumerate() {
-                    let here = [f64::from(wanted.x0 + index as i32) + 0.5, f64::from(y) + 0.5];
-                    let sigma = sigma_of_width(self.back.width_at(here));
-                    *out = reader.at(self.filter, sigma * sigma, places.x[index], places.y[index]);
+        Raster::written(wanted, cancel, |y, row| {
+            let pixels = || (wanted.x0..).map(|x| [f64::from(x) + 0.5, f64::from(y) + 0.5]);
+            if !softness.is_sharp() {
+                for (here, out) in pixels().zip(row) {
+                    let soft = |[x, y]: [f64; 2]| {
+                        let sigma = sigma_of_width(self.back.width_at(here));
+                        reader.at(self.filter, sigma * sigma, x as f32, y as f32)
+                    };
+                    *out = self.back.at(here).map_or_else(P::default, soft);
                 }
+                return;
             }
+            let mut seen = true;
+            let along = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
+                seen &= places_along(x, to_y, self.back, [wanted.x0 + start as i32, y]);
+            };
+            sampler.read_run(self.filter, along, row);
             if !seen {
-                for (x, out) in (wanted.x0..).zip(row) {
-                    if self.back.at([f64::from(x) + 0.5, f64::from(y) + 0.5]).is_none() {
+                for (here, out) in pixels().zip(row) {
+                    if self.back.at(here).is_none() {
                         *out = P::default();
                     }
                 }
@@ -183,19 +187,13 @@ impl Carried {
     }
 }
 
-/// Places in the source along a row of the result.
-struct Places {
-    x: Vec<f32>,
-    y: Vec<f32>,
-}
-
 /// Fills in the places of the row from pixel `(x0, y)` on; says whether all of them lie before the eye.
 #[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn places_along(places: &mut Places, back: Homography, [x0, y]: [i32; 2]) -> bool {
+fn places_along(to_x: &mut [f32], to_y: &mut [f32], back: Homography, [x0, y]: [i32; 2]) -> bool {
     let y = f64::from(y) + 0.5;
     let [across, down, depth] = back.0.map(|row| (row[0], row[1] * y + row[2]));
     let mut seen = true;
-    for (index, (place_x, place_y)) in places.x.iter_mut().zip(&mut places.y).enumerate() {
+    for (index, (place_x, place_y)) in to_x.iter_mut().zip(to_y).enumerate() {
         let x = f64::from(x0 + index as i32) + 0.5;
         let far = depth.0 * x + depth.1;
         seen &= far > 0.0;

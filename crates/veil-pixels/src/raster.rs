@@ -24,6 +24,14 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
     fn widen(self) -> Self::Wide;
     /// Back from a register.
     fn narrow(wide: Self::Wide) -> Self;
+    /// Two pixels above two, mixed down and then along by shares of the lower and of the right one; exactly two are
+    /// in each row.
+    #[inline(always)]
+    fn mix_pairs(above: &[Self], below: &[Self], [x, y]: [f32; 2]) -> Self::Wide {
+        let toward = |from: Self::Wide, to: Self::Wide, share| from.plus(to.plus(from, -1.0), share);
+        let column = |at: usize| toward(above[at].widen(), below[at].widen(), y);
+        toward(column(0), column(1), x)
+    }
     /// `self + other · weight`, float by float.
     #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
@@ -106,7 +114,7 @@ impl Pixel for f32 {
 }
 
 macro_rules! pixel_of_floats {
-    ($count:literal, $wide:ty) => {
+    ($count:literal, $wide:ty $(, $more:item)*) => {
         impl Pixel for [f32; $count] {
             const CHANNELS: usize = $count;
             fn pool() -> &'static Pool<Self> {
@@ -128,11 +136,29 @@ macro_rules! pixel_of_floats {
             fn narrow(wide: $wide) -> Self {
                 wide.into()
             }
+            $($more)*
         }
     };
 }
 pixel_of_floats!(2, [f32; 2]);
-pixel_of_floats!(4, f32x4);
+pixel_of_floats!(
+    4,
+    f32x4,
+    /// Two pixels side by side as eight floats, which one register holds.
+    #[inline(always)]
+    fn mix_pairs(above: &[Self], below: &[Self], [x, y]: [f32; 2]) -> f32x4 {
+        let (above, below) = (&above.as_flattened()[..8], &below.as_flattened()[..8]);
+        let mut columns = [0.0f32; 8];
+        for index in 0..8 {
+            columns[index] = above[index] + (below[index] - above[index]) * y;
+        }
+        let mut pixel = [0.0f32; 4];
+        for index in 0..4 {
+            pixel[index] = columns[index] + (columns[index + 4] - columns[index]) * x;
+        }
+        pixel.into()
+    }
+);
 
 /// Rows that one worker does in a run.
 const ROWS_AT_ONCE: usize = 32;

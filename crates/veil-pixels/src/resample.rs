@@ -11,6 +11,7 @@
 
 use multiversion::multiversion;
 
+use crate::prefetch::prefetch;
 use crate::raster::{Pixel, Wide};
 use crate::{Edge, Raster, Window};
 
@@ -122,20 +123,24 @@ impl<'a, P: Pixel> Sampler<'a, P> {
     /// The taps whose first is at an index of the pixels, weighed along the rows and then down.
     #[inline(always)]
     fn weighed<const N: usize>(&self, start: usize, weights: [[f32; N]; 2]) -> P::Wide {
-        let line = |number: usize| {
-            let taps = &self.pixels[start + number * self.width..][..N];
-            across(taps, &weights[0])
-        };
-        weigh(line, &weights[1])
+        combined(|number| &self.pixels[start + number * self.width..][..N], &weights)
     }
 
-    /// The values at a run of places, which are given by axis; as [`Self::at`] gives each of them, but faster.
-    pub fn read_run(&self, filter: Filter, x: &[f32], y: &[f32], out: &mut [P]) {
-        let places = x.chunks(RUN).zip(y.chunks(RUN));
-        for (out, (x, y)) in out.chunks_mut(RUN).zip(places) {
+    /// The values at a run of places; as [`Self::at`] gives each of them, but faster. `places` fills in where the
+    /// pixels of `out` from a number on are read, by axis.
+    pub fn read_run(
+        &self,
+        filter: Filter,
+        mut places: impl FnMut(usize, &mut [f32], &mut [f32]),
+        out: &mut [P],
+    ) {
+        let (mut x, mut y) = ([0.0f32; RUN], [0.0f32; RUN]);
+        for (number, out) in out.chunks_mut(RUN).enumerate() {
+            let (x, y) = (&mut x[..out.len()], &mut y[..out.len()]);
+            places(number * RUN, x, y);
             match filter {
                 Filter::Nearest => {
-                    for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y)) {
+                    for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y.iter())) {
                         *out = self.at(Filter::Nearest, *x, *y);
                     }
                 }
@@ -158,13 +163,12 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         {
             return P::Wide::default();
         }
-        let line = |number: usize| {
-            let taps: [P; N] = std::array::from_fn(|column| {
+        let taps: [[P; N]; N] = std::array::from_fn(|number| {
+            std::array::from_fn(|column| {
                 self.pixel(first[0].saturating_add(column as i32), first[1].saturating_add(number as i32))
-            });
-            across(&taps, &weights[0])
-        };
-        weigh(line, &weights[1])
+            })
+        });
+        combined(|number| &taps[number][..], &weights)
     }
 
     fn pixel(&self, x: i32, y: i32) -> P {
@@ -184,6 +188,18 @@ struct Taps<const N: usize> {
     weights: [[f32; N]; 2],
 }
 
+/// Rows of taps, weighed. Two by two are mixed down first, since they fill a register side by side.
+#[inline(always)]
+fn combined<'r, P: Pixel, const N: usize>(
+    row: impl Fn(usize) -> &'r [P],
+    weights: &[[f32; N]; 2],
+) -> P::Wide {
+    if N == 2 {
+        return P::mix_pairs(row(0), row(1), [weights[0][1], weights[1][1]]);
+    }
+    weigh(|number| across(row(number), &weights[0]), &weights[1])
+}
+
 #[inline(always)]
 fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P::Wide {
     weigh(|number| taps[number].widen(), weights)
@@ -197,7 +213,11 @@ fn weigh<W: Wide, const N: usize>(of: impl Fn(usize) -> W, weights: &[f32; N]) -
 }
 
 /// Places that are worked out together.
-const RUN: usize = 64;
+const RUN: usize = 256;
+/// How many places ahead memory is asked for.
+const AHEAD: usize = 64;
+/// Neighbouring places mostly share what is brought near; so often it is asked for.
+const AHEAD_EVERY: usize = 2;
 
 /// A filter of a known number of taps.
 trait Weights<const N: usize>: Copy {
@@ -336,6 +356,21 @@ fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
         }
         return;
     }
+    if N == 2 {
+        // The share is the weight.
+        for (index, out) in out.iter_mut().enumerate().take(RUN) {
+            let start = starts[index] as usize;
+            if index % AHEAD_EVERY == 0 {
+                let ahead = starts[(index + AHEAD) % RUN] as usize;
+                prefetch(sampler.pixels, ahead);
+                prefetch(sampler.pixels, ahead + sampler.width);
+            }
+            let (above, below) =
+                (&sampler.pixels[start..][..2], &sampler.pixels[start + sampler.width..][..2]);
+            *out = P::narrow(P::mix_pairs(above, below, [shares[0][index], shares[1][index]]));
+        }
+        return;
+    }
     let mut weighed = [[[0.0f32; RUN]; N]; 2];
     for (weighed, shares) in weighed.iter_mut().zip(&shares) {
         for (index, share) in shares.iter().enumerate() {
@@ -345,8 +380,14 @@ fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
         }
     }
     for (index, out) in out.iter_mut().enumerate().take(RUN) {
-        let weights = weighed.each_ref().map(|taps| taps.each_ref().map(|weights| weights[index]));
-        *out = P::narrow(sampler.weighed(starts[index] as usize, weights));
+        // Loops, not closures: a closure here is compiled for more than what would call it, and so is not inlined.
+        let mut own = [[0.0; N]; 2];
+        for (own, weighed) in own.iter_mut().zip(&weighed) {
+            for (own, weights) in own.iter_mut().zip(weighed) {
+                *own = weights[index];
+            }
+        }
+        *out = P::narrow(sampler.weighed(starts[index] as usize, own));
     }
 }
 

@@ -174,7 +174,11 @@ impl Warp {
             }
             if softness.is_sharp() {
                 self.go_back(x, y);
-                sampler.read_run(filter, x, y, row);
+                let places = |start: usize, to_x: &mut [f32], to_y: &mut [f32]| {
+                    to_x.copy_from_slice(&x[start..start + to_x.len()]);
+                    to_y.copy_from_slice(&y[start..start + to_y.len()]);
+                };
+                sampler.read_run(filter, places, row);
             } else {
                 self.read_soft(&reader, x, y, row);
             }

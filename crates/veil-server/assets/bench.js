@@ -41,8 +41,13 @@ export function bench(shot, nodes) {
       }
       parts.push(...controlNodes(id, control));
     }
+    if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
+      parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));
+    }
+    parts.push(passes);
     panel.replaceChildren(...parts);
     panel.scrollTop = scroll;
+    askPasses(stage);
     help.textContent = nodes.helpOf(stage);
     const before = stage.links?.main?.from?.stage;
     if (before !== undefined && row?.knot !== "final") {
@@ -52,10 +57,42 @@ export function bench(shot, nodes) {
       }, "before and after"));
       if (pair) panel.prepend(pairNode(before, stage.id));
     }
+    if (row?.knot !== "final") {
+      tools.append(el("button", {
+        class: "button veil", "aria-pressed": Boolean(stage.bake),
+        title: stage.bake ? "give the bake up: the row is worked out again" : "write this row's result to files over the range, and use them until something above changes",
+        onclick: () => bake(stage),
+      }, stage.bake ? "baked" : "bake"));
+    }
     if (stage.tool) {
       tools.append(el("button", { class: "button veil", onclick: () => keepTool(stage.id) }, "keep on the rack"));
     }
     if (focused) panel.querySelector(`[data-field="${CSS.escape(focused)}"]`)?.focus();
+  }
+
+  function bake(stage) {
+    if (!stage) return;
+    if (stage.bake) shot.edit({ do: "bake", stage: stage.id, frames: null });
+    else trying(() => post(`${shot.base}/bake`, { stage: stage.id }));
+  }
+
+  // Which passes come with the row's picture, and where they end.
+  const passes = el("div", { class: "passes" });
+  let passesOf = null;
+  async function askPasses(stage) {
+    const of = `${shot.state.revision}/${stage.id}`;
+    if (passesOf === of) return;
+    passesOf = of;
+    passes.replaceChildren();
+    if (shot.row(stage.id)?.gives !== "picture") return;
+    const found = await get(`${shot.base}/passes?${query({ stage: stage.id, frame: shot.view.frame })}`).catch(() => null);
+    if (passesOf !== of || !found) return;
+    const names = found.roles.map((role) => role.replaceAll("_", " ")).join(", ");
+    const name = (id) => shot.row(id)?.name ?? shot.stage(id)?.name;
+    const where = found.dropped_by !== null
+      ? `dropped by ${name(found.dropped_by)}`
+      : found.moved_by.length ? `moved with the picture by ${found.moved_by.map(name).join(", ")}` : "where the plate has them";
+    passes.replaceChildren(el("div", { class: "group" }, "passes"), el("p", { class: "aside" }, `${names}: ${where}`));
   }
 
   function pairNode(before, after) {
@@ -274,7 +311,8 @@ export function bench(shot, nodes) {
   function namesNode(id, control) {
     const names = Array.isArray(control.setting) ? control.setting : [];
     const stage = shot.stage(id);
-    const media = stage.controls?.media?.media;
+    const media = mediaOf(stage);
+    const of = stage.controls?.of ?? "object";
     const change = (next) => set(id, control, next);
     const chips = names.map((one) => el("span", { class: "chip" }, one, el("button", { "aria-label": `leave out ${one}`, onclick: () => change(names.filter((name) => name !== one)) }, "×")));
     const list = el("datalist", { id: `things-${id}` });
@@ -283,19 +321,40 @@ export function bench(shot, nodes) {
       onchange: () => field.value.trim() && change([...names.filter((name) => name !== field.value.trim()), field.value.trim()]),
       onfocus: async () => {
         if (media === undefined || list.childElementCount) return;
-        const found = await trying(() => get(`${shot.base}/things?${query({ media, frame: shot.view.frame })}`));
+        const found = await trying(() => get(`${shot.base}/things?${query({ media, of, frame: shot.view.frame })}`));
         list.replaceChildren(...(found?.names ?? []).map((thing) => el("option", { value: thing.name })));
       } });
+    const all = el("details", { class: "things", ontoggle: async () => {
+      if (!all.open || all.childElementCount > 1) return;
+      const found = await trying(() => get(`${shot.base}/things?${query({ media, of, frame: shot.view.frame })}`));
+      all.append(...(found?.names ?? []).map((thing) => el("button", {
+        class: "thing", "aria-pressed": names.includes(thing.name),
+        onclick: () => change(names.includes(thing.name) ? names.filter((name) => name !== thing.name) : [...names, thing.name]),
+      }, el("i", { style: `background:rgb(${thing.swatch.join(" ")})` }), thing.name)));
+    } }, el("summary", { class: "quiet" }, "all of them by name"));
     const pick = el("button", { class: "button veil", "aria-pressed": picking === id, disabled: media === undefined, onclick: () => { picking = picking === id ? null : id; draw(); } }, "pick on the picture");
-    return el("div", { style: "display:grid;gap:5px;padding:3px 0" }, el("span", { class: "chips" }, ...chips), field, list, pick);
+    return el("div", { style: "display:grid;gap:5px;padding:3px 0" }, el("span", { class: "chips" }, ...chips), field, list, media === undefined ? null : all, pick);
+  }
+
+  // The plate whose things a row picks: its own, or the one at the head of the picture it takes.
+  function mediaOf(stage) {
+    let at = stage;
+    const taken = stage.links?.picture?.from?.stage;
+    if (taken !== undefined) at = shot.stage(taken);
+    for (let step = 0; at && step < 500; step++) {
+      const media = at.controls?.media?.media;
+      if (media !== undefined) return media;
+      at = shot.stage(at.links?.main?.from?.stage);
+    }
+    return stage.controls?.media?.media;
   }
 
   // A click on the picture while a list of names is being picked: adds the thing there, or leaves it out.
   async function picked(at) {
     const stage = picking === null ? null : shot.stage(picking);
     if (!stage) return;
-    const media = stage.controls?.media?.media;
-    const found = await trying(() => get(`${shot.base}/pick?${query({ media, frame: shot.view.frame, x: Math.floor(at.x), y: Math.floor(at.y) })}`));
+    const [media, of] = [mediaOf(stage), stage.controls?.of ?? "object"];
+    const found = await trying(() => get(`${shot.base}/pick?${query({ media, of, frame: shot.view.frame, x: Math.floor(at.x), y: Math.floor(at.y) })}`));
     if (!found?.name) return toast("nothing named is there");
     const names = stage.controls?.names ?? [];
     const next = names.includes(found.name) ? names.filter((name) => name !== found.name) : [...names, found.name];
@@ -308,5 +367,5 @@ export function bench(shot, nodes) {
       if (!nodes.playing()) draw();
     }
   });
-  return { draw, picked };
+  return { draw, picked, bake };
 }

@@ -1,7 +1,7 @@
 // The braid: one row a stage, strands drawn beside the names.
 
 import { get, query } from "./api.js";
-import { el, svg } from "./parts.js";
+import { el, svg, trying } from "./parts.js";
 
 const ROW = 38;
 const LANE = 20;
@@ -11,6 +11,11 @@ const y = (row) => row * ROW + ROW / 2;
 
 export function braid(shot, panel) {
   const effects = new Map();
+  // What each row costs, while that is asked for: "", "here" or "range".
+  const costs = new Map();
+  let costing = "";
+  // How much of each baked row's files still fits.
+  const bakes = new Map();
   let asked = null;
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
@@ -19,13 +24,14 @@ export function braid(shot, panel) {
   function draw() {
     const { rows, strands } = shot.state.braid;
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
-    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults]);
+    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults, [...costs], [...bakes]]);
     if (content === drawn) return;
     drawn = content;
     const keep = panel.scrollTop;
     const lanes = svg("svg", { class: "lanes", width: 84, height: rows.length * ROW, "aria-hidden": "true" });
     for (const strand of strands) lanes.append(...line(strand));
     rows.forEach((row, index) => lanes.append(...knot(row, index)));
+    lanes.append(...brackets(rows));
     panel.replaceChildren(lanes, ...rows.map(rowNode));
     panel.scrollTop = keep;
   }
@@ -52,6 +58,28 @@ export function braid(shot, panel) {
     return [stroke(path(-2), 1.4), stroke(path(2), 1.4)];
   }
 
+  // A clasp beside each run of rows that are sampled together.
+  function brackets(rows) {
+    const drawn = [];
+    for (let from = 0; from < rows.length; from++) {
+      const lowest = rows[from].sampled_in;
+      if (lowest === null || rows[from - 1]?.sampled_in === lowest) continue;
+      const to = rows.findLastIndex((row) => row.sampled_in === lowest);
+      drawn.push(svg("path", { class: "clasp", d: `M82 ${y(from) - 11}h-4V${y(to) + 11}h4`, fill: "none", stroke: "var(--quiet)", "stroke-width": 1.2 }));
+    }
+    return drawn;
+  }
+
+  // What stands below a row's name.
+  function detailOf(row) {
+    const parts = [row.detail];
+    if (row.sampled_in !== null && row.sampled_in !== row.id) parts.unshift(`sampled in ${shot.row(row.sampled_in)?.name ?? "another row"}`);
+    const bake = bakes.get(row.id);
+    if (bake) parts.unshift(bake.fresh === bake.frames ? "baked" : `stale bake: ${bake.fresh} of ${bake.frames} fit`);
+    if (row.taps > 1) parts.push(`${row.taps} taps`);
+    return parts.filter(Boolean).join(" · ");
+  }
+
   function knot(row, index) {
     const [cx, cy, colour, hollow] = [x(row.lane), y(index), COLOURS[row.gives], "var(--panel)"];
     const ring = (r, fill, width) => svg("circle", { cx, cy, r, fill, stroke: colour, "stroke-width": width });
@@ -72,9 +100,11 @@ export function braid(shot, panel) {
   function rowNode(row, index) {
     const selected = shot.view.selected.includes(row.id);
     const shown = shot.view.shown === row.id;
-    const fault = shot.faults.find((one) => one.stage === row.id);
+    const told = shot.faults.find((one) => one.stage === row.id);
     const classes = ["row", shown && "shown", !row.on && "off"].filter(Boolean).join(" ");
-    const detail = row.taps > 1 ? `${row.detail}${row.detail ? " · " : ""}${row.taps} taps` : row.detail;
+    const bake = bakes.get(row.id);
+    const stale = bake && bake.fresh < bake.frames ? { message: `the bake no longer fits ${bake.frames - bake.fresh} of its ${bake.frames} frames; they are worked out` } : null;
+    const fault = told ?? stale;
     const node = el(
       "div",
       {
@@ -91,7 +121,8 @@ export function braid(shot, panel) {
         onclick: (event) => { event.stopPropagation(); shot.fold(row.id); },
       }, row.unfolded ? "−" : "+"),
       el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) }),
-      el("span", { class: "name" }, el("span", {}, row.name), el("small", {}, detail)),
+      el("span", { class: "name" }, el("span", {}, row.name), el("small", {}, detailOf(row))),
+      costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
       el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),
       row.knot === "final" ? el("span", { class: "onoff" }) : el("button", {
@@ -102,6 +133,7 @@ export function braid(shot, panel) {
     return node;
   }
 
+  const ms = (value) => (value < 10 ? value.toFixed(1) : String(Math.round(value)));
   const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, ...pictured })}`;
   // A log scale from a ten-thousandth to one.
   const width = (effect) => (effect > 0 ? Math.max(4, Math.min(100, 100 + 25 * Math.log10(effect))) : 0);
@@ -119,6 +151,26 @@ export function braid(shot, panel) {
       const bar = panel.querySelector(`#row-${row.id} .meter i`);
       if (bar) bar.style.width = `${width(answer?.effect)}%`;
     }
+  }
+
+  async function askBakes() {
+    const marked = shot.state.setup.stages.some((stage) => stage.bake);
+    const found = marked ? await get(`${shot.base}/bakes`).catch(() => []) : [];
+    bakes.clear();
+    for (const row of found) bakes.set(row.stage, row);
+    draw();
+  }
+
+  // What rows cost: of the shown row and all that it needs.
+  async function askCosts(kind) {
+    costing = kind;
+    costs.clear();
+    draw();
+    if (!kind) return;
+    const found = await trying(() => get(`${shot.base}/costs?${query({ stage: shot.view.shown, frame: shot.view.frame, range: kind === "range" })}`));
+    if (costing !== kind) return;
+    for (const row of found ?? []) costs.set(row.stage, row.ms);
+    draw();
   }
 
   function choose(id, event) {
@@ -192,6 +244,10 @@ export function braid(shot, panel) {
     if (what === "setup" || what === "view" || what === "faults") draw();
     if (what !== "faults") clearTimeout(soon);
     if (what === "painted") soon = setTimeout(followPicture, 200);
+    if (what === "setup") {
+      askBakes();
+      if (costing) askCosts("");
+    }
   });
-  return { rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), remove: removeSelected };
+  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), remove: removeSelected };
 }

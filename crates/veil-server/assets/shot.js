@@ -13,6 +13,8 @@ export class Shot {
     this.trial = null;
     this.faults = [];
     this.watchers = [];
+    // Who hears what the server tells, besides the shot itself.
+    this.listeners = [];
     this.memory = `veil:${show}/${code}`;
     const kept = JSON.parse(sessionStorage.getItem(this.memory) ?? "{}");
     this.view = { frame: null, shown: null, selected: [], open: [], look: "colour", exposure: 0, screen: "srgb", compare: false, ...kept };
@@ -33,6 +35,7 @@ export class Shot {
     listen((event) => {
       const mine = event.what === "shot" && event.show === this.show && event.code === this.code;
       if (mine && event.revision > this.state.revision && !this.busy) this.refresh();
+      for (const heard of this.listeners) heard(event);
     });
   }
 

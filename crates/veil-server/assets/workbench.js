@@ -1,11 +1,11 @@
 // The workbench: wires the panels together.
 
-import { get } from "./api.js";
+import { get, post } from "./api.js";
 import { bench } from "./bench.js";
 import { braid } from "./braid.js";
 import { faultList, find, keepVersion, makeTool, render, shortcuts } from "./dialogs.js";
 import { player } from "./play.js";
-import { icon, trying } from "./parts.js";
+import { el, icon, toast, trying } from "./parts.js";
 import { Shot } from "./shot.js";
 import { strip } from "./strip.js";
 import { viewer } from "./viewer.js";
@@ -70,10 +70,35 @@ const commands = [
   { name: "100 %", keys: "1", run: () => view.zoomTo(1) },
   { name: "picture alone", keys: "f", run: () => alone() },
   { name: "next panel", keys: "F6", run: () => nextPanel() },
+  { name: "what each row costs", keys: "", run: nextCosts },
+  { name: "bake the selected row", keys: "", run: () => tools.bake(shot.stage(shot.selected)) },
   { name: "render", keys: "", run: () => render(shot) },
   { name: "keep a version", keys: "", run: () => keepVersion(shot) },
   { name: "shortcuts", keys: "?", run: () => shortcuts(commands) },
 ];
+
+// What rows cost: at this frame, then over the range, then not.
+async function nextCosts() {
+  const next = { "": "here", here: "range", range: "" }[rows.costing()];
+  byId("costs").setAttribute("aria-pressed", next !== "");
+  byId("costs").textContent = { "": "ms", here: "ms here", range: "ms in range" }[next];
+  await rows.askCosts(next);
+}
+
+// A bake on its way, with what stops it.
+function baking(event) {
+  if (event.what !== "bake" || event.show !== shot.show || event.code !== shot.code) return;
+  const node = byId("baking");
+  node.hidden = event.going !== "running";
+  const name = shot.stage(event.stage)?.name ?? "a row";
+  if (event.going === "running") {
+    const stop = el("button", { class: "button veil bare", onclick: () => trying(() => post(`${shot.base}/bake/stop`, { stage: event.stage })) }, "stop");
+    node.replaceChildren(`baking ${name}: ${event.done} of ${event.total} `, stop);
+  }
+  if (event.going === "done") toast(`${name} is baked`);
+  if (event.going === "stopped") toast(`the bake of ${name} was stopped`);
+  if (event.going === "failed") toast(`${name} was not baked: ${event.message}`, true);
+}
 
 let gripsHidden = false;
 function toggleGrips() {
@@ -125,6 +150,7 @@ byId("keep").onclick = () => keepVersion(shot);
 byId("make-tool").onclick = () => makeTool(shot);
 byId("faults").onclick = () => faultList(shot);
 byId("compare").onclick = compare;
+byId("costs").onclick = nextCosts;
 byId("play").onclick = play.toggle;
 byId("back").onclick = () => shot.go(shot.view.frame - 1);
 byId("forth").onclick = () => shot.go(shot.view.frame + 1);
@@ -154,6 +180,10 @@ byId("exposure").onchange = () => {
 
 shot.watch((what) => {
   if (what === "trial" || what === "painted") return;
+  if (what === "setup") {
+    byId("costs").setAttribute("aria-pressed", false);
+    byId("costs").textContent = "ms";
+  }
   const { state, view: looked } = shot;
   byId("version").textContent = state.version ? `· v${String(state.version).padStart(3, "0")}` : "";
   byId("shown").textContent = `shown: ${shot.row(looked.shown)?.name ?? shot.stage(looked.shown)?.name ?? ""}`;
@@ -173,5 +203,6 @@ shot.watch((what) => {
 });
 
 plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
+shot.listeners.push(baking);
 await trying(() => shot.load());
 document.body.dataset.ready = "true";

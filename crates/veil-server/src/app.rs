@@ -3,15 +3,17 @@
 use std::collections::HashMap;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use tokio::sync::{Notify, broadcast};
 use veil_core::engine::Engine;
+use veil_core::setup::StageId;
 use veil_core::view::Screens;
-use veil_media::{Aliases, FilePlates};
+use veil_media::{Aliases, BakeFolder, FilePlates};
 use veil_pixels::Cancel;
 use veil_store::{DataFolder, Id, Store, StoreError};
 
+use crate::bakes;
 use crate::cpu::Cpu;
 use crate::error::ServeError;
 use crate::events::Event;
@@ -32,6 +34,8 @@ pub struct Shared {
     pub(crate) queue: Notify,
     /// Renders that run, to be cancelled.
     pub(crate) running: Mutex<HashMap<Id, Cancel>>,
+    /// Rows of shots that are being baked, to be stopped.
+    baking: Mutex<HashMap<(Id, StageId), Cancel>>,
     plates: Mutex<HashMap<String, Arc<FilePlates>>>,
     stopping: Arc<AtomicBool>,
 }
@@ -43,14 +47,16 @@ impl App {
     /// With a data folder and a cache of at most so many bytes.
     pub fn new(data: &Path, cache_bytes: u64) -> Result<Self, ServeError> {
         let store = Store::open(DataFolder::at(data)?)?;
+        let bakes = BakeFolder::new(store.folder().bakes(), bakes::MOST_BYTES);
         let shared = Shared {
             store,
-            engine: Engine::new(cache_bytes),
+            engine: Engine::new(cache_bytes).with_bakes(Arc::new(bakes)),
             cpu: Cpu::new().map_err(|error| ServeError::Threads(error.to_string()))?,
             screens: Screens::new(),
             events: broadcast::channel(EVENTS_KEPT).0,
             queue: Notify::new(),
             running: Mutex::default(),
+            baking: Mutex::default(),
             plates: Mutex::default(),
             stopping: Arc::default(),
         };
@@ -81,6 +87,11 @@ impl App {
         self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
     }
 
+    /// What is being baked.
+    pub(crate) fn baking(&self) -> MutexGuard<'_, HashMap<(Id, StageId), Cancel>> {
+        self.baking.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// Tells every listener.
     pub(crate) fn tell(&self, event: Event) {
         // Nobody listening is no failure.
@@ -91,6 +102,9 @@ impl App {
     pub(crate) fn stop(&self) {
         self.stopping.store(true, Ordering::Relaxed);
         for cancel in self.running.lock().unwrap_or_else(PoisonError::into_inner).values() {
+            cancel.set();
+        }
+        for cancel in self.baking().values() {
             cancel.set();
         }
         self.tell(Event::Stopping);

@@ -8,9 +8,11 @@ use axum::response::sse::{Event as Sent, KeepAlive};
 use futures_util::{Stream, StreamExt};
 use serde::Serialize;
 use tokio_stream::wrappers::BroadcastStream;
+use veil_core::setup::StageId;
 use veil_store::{FailedFrame, Id, RenderState};
 
 use crate::App;
+use crate::bakes::Going;
 
 /// What listeners are told.
 #[derive(Clone, Debug, Serialize)]
@@ -20,6 +22,16 @@ pub(crate) enum Event {
     Shot { show: String, code: String, revision: i64 },
     /// A render went on.
     Render { id: Id, state: RenderState, done: i32, total: usize, rate: f64, failed: Vec<FailedFrame> },
+    /// A row's bake went on.
+    Bake {
+        show: String,
+        code: String,
+        stage: StageId,
+        going: Going,
+        done: usize,
+        total: usize,
+        message: String,
+    },
     /// The demo show's footage went on.
     Demo { code: String, done: usize, total: usize, opens: bool },
     /// The server ends.

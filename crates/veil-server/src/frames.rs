@@ -7,8 +7,9 @@ use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::time::Instant;
+use veil_core::bakes::UseOfBakes;
 use veil_core::each_kind;
-use veil_core::engine::{Answer, OnFault, Request};
+use veil_core::engine::{Answer, OnFault, Request, Travelled};
 use veil_core::setup::{Command, Edit, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Look, Screen, View, bytes};
@@ -63,6 +64,7 @@ impl FrameQuery {
             scale,
             window: None,
             on_fault: OnFault::Bypass,
+            bakes: UseOfBakes::Used,
         })
     }
 
@@ -250,6 +252,23 @@ pub(crate) async fn effect(
             let plates = worker.plates(&shot.folder)?;
             let effect = worker.engine.effect(&shot.setup, &*plates, request, cancel)?;
             Ok(Json(json!({ "effect": effect })))
+        })
+        .await
+}
+
+/// Which passes come with a row's picture, and what became of them on the way; null where there are none.
+pub(crate) async fn passes(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Json<Option<Travelled>>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |_| {
+            let plates = worker.plates(&shot.folder)?;
+            // A row whose input is in error has no passes to speak of; its fault is told with the picture.
+            Ok(Json(worker.engine.travelled(&shot.setup, &*plates, query.request()?).unwrap_or_default()))
         })
         .await
 }

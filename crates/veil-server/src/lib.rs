@@ -5,6 +5,7 @@
 
 mod app;
 mod assets;
+mod bakes;
 mod cpu;
 mod demo;
 mod error;
@@ -63,6 +64,11 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/things", get(media::things))
         .route("/tool-inputs", post(tools::inputs))
         .route("/keep-tool", post(tools::keep))
+        .route("/bake", post(bakes::start))
+        .route("/bake/stop", post(bakes::stop))
+        .route("/bakes", get(bakes::states))
+        .route("/costs", get(bakes::costs))
+        .route("/passes", get(frames::passes))
         .route("/render", post(queue::add));
     let uploads = Router::new()
         .route("/api/shows/{show}/upload", post(media::upload))

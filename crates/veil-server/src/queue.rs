@@ -7,6 +7,7 @@ use axum::extract::{Path, State};
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
+use veil_core::bakes::UseOfBakes;
 use veil_core::setup::{Frames, StageId};
 use veil_core::signal::Scale;
 use veil_media::{OutputPattern, RenderJob};
@@ -39,10 +40,17 @@ pub(crate) struct RenderRequest {
     form: Form,
     #[serde(default = "full")]
     scale: u32,
+    /// Whether bakes stand in for what they were made of; all is worked out anew where they do not.
+    #[serde(default = "ignored")]
+    bakes: UseOfBakes,
 }
 
 const fn full() -> u32 {
     1
+}
+
+const fn ignored() -> UseOfBakes {
+    UseOfBakes::Ignored
 }
 
 pub(crate) async fn add(
@@ -65,13 +73,17 @@ pub(crate) async fn add(
         Form::Mp4 => "mp4",
         Form::WebM => "webm",
     };
+    let mut setup = shot.setup.clone();
+    if request.bakes == UseOfBakes::Ignored {
+        setup.stages.iter_mut().for_each(|row| row.bake = None);
+    }
     let store = app.store.clone();
     let id = blocking(move || {
         let number = store.renders()?.len() + 1;
         let output = format!("{}/{}/r{number:03}-{plain}/{}.{ending}", shot.folder, shot.code, shot.code);
         let new = NewRender {
             shot: shot.id,
-            setup: &shot.setup,
+            setup: &setup,
             stage,
             frames,
             scale: scale.divisor(),
@@ -168,7 +180,7 @@ fn job_of(app: &App, render: &RenderRecord) -> Result<RenderJob, WebError> {
         .parse()
         .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
     let scale = Scale::one_to(render.scale).unwrap_or(Scale::FULL);
-    Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output })
+    Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output, bakes: UseOfBakes::Used })
 }
 
 fn run(app: &App, render: &RenderRecord) -> Result<(), WebError> {

@@ -14,7 +14,7 @@ impl DataFolder {
     /// Uses a folder, which is made where it is missing.
     pub fn at(root: impl Into<PathBuf>) -> Result<Self, StoreError> {
         let root: PathBuf = root.into();
-        for part in ["media", "renders"] {
+        for part in ["media", "renders", "bakes"] {
             std::fs::create_dir_all(root.join(part))?;
         }
         Ok(Self { root: root.canonicalize()? })
@@ -33,6 +33,11 @@ impl DataFolder {
     /// Where renders go.
     pub fn renders(&self) -> PathBuf {
         self.root.join("renders")
+    }
+
+    /// Where bakes are.
+    pub fn bakes(&self) -> PathBuf {
+        self.root.join("bakes")
     }
 
     /// The folder itself.

@@ -5,6 +5,7 @@
 //! pulls: a stage asks its inputs for just the window it needs, and every result is kept in one cache
 //! under its hash, so that rows, frames and users that need the same pixels share them.
 
+mod bake;
 mod cache;
 mod clock;
 mod context;
@@ -23,6 +24,7 @@ pub use context::Context;
 pub use plan::ContentHash;
 pub use ride::{Ride, Travelled};
 
+use crate::bakes::{Bakes, UseOfBakes};
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageId};
 use crate::signal::{Scale, Signal};
@@ -68,6 +70,8 @@ pub struct Request {
     pub window: Option<Window>,
     /// What a stage in error does.
     pub on_fault: OnFault,
+    /// Whether bakes stand in for what they were made of.
+    pub bakes: UseOfBakes,
 }
 
 /// What becomes of a stage that cannot work.
@@ -124,13 +128,24 @@ pub struct Answer {
 #[derive(Clone)]
 pub struct Engine {
     cache: Cache,
+    bakes: Option<Arc<dyn Bakes>>,
     flaws: Flaws,
 }
 
 impl Engine {
     /// With a cache of at most this many bytes.
     pub fn new(cache_bytes: u64) -> Self {
-        Self { cache: Cache::new(cache_bytes), flaws: Flaws::default() }
+        Self { cache: Cache::new(cache_bytes), bakes: None, flaws: Flaws::default() }
+    }
+
+    /// The same with a place for bakes.
+    pub fn with_bakes(self, bakes: Arc<dyn Bakes>) -> Self {
+        Self { bakes: Some(bakes), ..self }
+    }
+
+    /// With an empty cache of at most this many bytes, and the same bakes: to see what work costs.
+    pub fn afresh(&self, cache_bytes: u64) -> Self {
+        Self { cache: Cache::new(cache_bytes), ..self.clone() }
     }
 
     /// Answers a request.
@@ -195,6 +210,10 @@ impl Engine {
 
     pub(crate) const fn cache(&self) -> &Cache {
         &self.cache
+    }
+
+    pub(crate) fn bakes(&self) -> Option<&dyn Bakes> {
+        self.bakes.as_deref()
     }
 
     pub(crate) const fn flaws(&self) -> &Flaws {

@@ -8,6 +8,7 @@ use veil_pixels::{Cancel, Edge, Field, Raster, Window, blur, measure, mix};
 
 use super::clock::{Clock, Spent};
 use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
+use crate::bakes::UseOfBakes;
 use crate::bracket;
 use crate::control::Value;
 use crate::each_kind;
@@ -24,11 +25,17 @@ pub struct ContentHash([u8; 16]);
 
 impl ContentHash {
     /// Of anything that prints itself in full.
-    pub(super) fn of(parts: &impl std::fmt::Debug) -> Self {
+    pub fn of(parts: &impl std::fmt::Debug) -> Self {
         let hash = blake3::hash(format!("{parts:?}").as_bytes());
         let mut short = [0; 16];
         short.copy_from_slice(&hash.as_bytes()[..16]);
         Self(short)
+    }
+}
+
+impl std::fmt::Display for ContentHash {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        self.0.iter().try_for_each(|byte| write!(f, "{byte:02x}"))
     }
 }
 
@@ -82,6 +89,8 @@ pub(super) struct Node {
     pub(super) work: Work,
     pub(super) hash: ContentHash,
     pub(super) domain: Domain,
+    /// Where a bake stands in for it: the file that it is found by.
+    pub(super) baked: Option<ContentHash>,
 }
 
 /// One request being answered. Rows are planned once each.
@@ -92,6 +101,7 @@ pub(super) struct Evaluation<'a> {
     pub(super) frame: f64,
     pub(super) scale: Scale,
     on_fault: OnFault,
+    pub(super) use_of_bakes: UseOfBakes,
     pub(super) cancel: &'a Cancel,
     nodes: RefCell<HashMap<StageId, Node>>,
     faults: RefCell<Vec<Fault>>,
@@ -116,6 +126,7 @@ impl<'a> Evaluation<'a> {
             frame: request.frame,
             scale: request.scale,
             on_fault: request.on_fault,
+            use_of_bakes: request.bakes,
             cancel,
             nodes: RefCell::default(),
             faults: RefCell::default(),
@@ -147,6 +158,10 @@ impl<'a> Evaluation<'a> {
     /// Something failed while it rendered: what is made of it must not be kept.
     pub(super) fn taint(&self) {
         self.tainted.set(true);
+    }
+
+    pub(super) const fn engine(&self) -> &'a Engine {
+        self.engine
     }
 
     pub(super) const fn flaws(&self) -> &super::flaws::Flaws {
@@ -188,7 +203,7 @@ impl<'a> Evaluation<'a> {
     fn plan(&self, entry: &StageEntry) -> Result<Node, EngineError> {
         let work = self.work(entry);
         match self.finish(entry, work) {
-            Ok(node) => Ok(node),
+            Ok(node) => self.with_bake(entry, node),
             Err(error) => {
                 self.fault(entry, error)?;
                 self.finish(entry, self.bypass(entry)).map_err(|error| self.failure(entry, error))
@@ -256,14 +271,14 @@ impl<'a> Evaluation<'a> {
                     Some((hash, take, _)) => ContentHash::of(&(hash, take)),
                     None => ContentHash::of(&("nothing", kind, domain)),
                 };
-                Ok(Node { work, hash, domain })
+                Ok(Node { work, hash, domain, baked: None })
             }
             Work::Tool(tool) => {
                 let (main, matte) = (input(tool.main)?, input(tool.mixing.matte)?);
                 let result = self.node(tool.result).map_err(stage_error)?;
                 let hash = ContentHash::of(&("tool", main, matte, result.hash, &tool.mixing.key()));
                 let domain = main.map_or(result.domain, |(_, _, domain)| union(domain, result.domain));
-                Ok(Node { work, hash, domain })
+                Ok(Node { work, hash, domain, baked: None })
             }
             Work::Stage(stage) => {
                 let mut inputs = Vec::new();
@@ -297,7 +312,7 @@ impl<'a> Evaluation<'a> {
                     Some((id, _)) => union(own, self.node(*id).map_err(stage_error)?.domain),
                     None => own,
                 };
-                Ok(Node { work, hash, domain })
+                Ok(Node { work, hash, domain, baked: None })
             }
         }
     }
@@ -326,11 +341,9 @@ impl<'a> Evaluation<'a> {
         if let Work::Pass(Some((from, None)), _) = &node.work {
             return self.signal(*from, wanted);
         }
-        let made = self.clock.measure(id, wanted.area(), || match &node.work {
-            Work::Pass(Some((from, take)), _) => self.taken(*from, *take, wanted),
-            Work::Pass(None, kind) => Ok(Pixels::clear(*kind, wanted)),
-            Work::Tool(tool) => self.tool_pixels(tool, wanted),
-            Work::Stage(stage) => self.stage_pixels(entry, stage, wanted),
+        let made = self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
+            Some(baked) => Ok(baked),
+            None => self.made(entry, &node, wanted),
         });
         match made {
             Ok(pixels) => {
@@ -346,6 +359,16 @@ impl<'a> Evaluation<'a> {
                 self.nodes.borrow_mut().insert(id, node);
                 self.signal(id, window)
             }
+        }
+    }
+
+    /// The pixels of a row, worked out.
+    fn made(&self, entry: &'a StageEntry, node: &Node, wanted: Window) -> Result<Pixels, StageError> {
+        match &node.work {
+            Work::Pass(Some((from, take)), _) => self.taken(*from, *take, wanted),
+            Work::Pass(None, kind) => Ok(Pixels::clear(*kind, wanted)),
+            Work::Tool(tool) => self.tool_pixels(tool, wanted),
+            Work::Stage(stage) => self.stage_pixels(entry, stage, wanted),
         }
     }
 

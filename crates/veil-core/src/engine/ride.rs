@@ -9,6 +9,7 @@ use veil_pixels::{Field, Raster, Window};
 
 use super::plan::{ContentHash, Evaluation, Node, StageWork, ToolWork, Work, stage_error};
 use super::{Context, StageError};
+use crate::bakes::Baked;
 use crate::each_kind;
 use crate::plates::{IdKind, Role};
 use crate::setup::{StageEntry, StageId};
@@ -57,6 +58,15 @@ impl<'a> Evaluation<'a> {
             return Ok(held);
         }
         let entry = self.entry(id).map_err(stage_error)?;
+        let baked = match (node.baked, ride) {
+            (Some(file), Ride::Pass(role)) => self.from_bake(file, Baked::Pass(*role), wanted)?,
+            _ => None,
+        };
+        if let Some(pixels) = baked {
+            let signal = Arc::new(Signal { domain: node.domain, pixels });
+            self.hold(hash, &signal);
+            return Ok(signal);
+        }
         let pixels = match &node.work {
             Work::Pass(Some((from, None)), _) => return self.ride(*from, ride, wanted),
             Work::Pass(..) => return Err(StageError::Fault(format!("no passes come with `{}`", entry.name))),

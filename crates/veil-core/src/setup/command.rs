@@ -5,9 +5,10 @@ use serde::{Deserialize, Serialize};
 use super::strand::{link, put_in, remove};
 use super::tool_making::make_tool;
 use super::{
-    Change, ChangeError, FaceplateEntry, Media, PictureFormat, Setting, Setup, SetupError, Source,
+    Change, ChangeError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, SetupError, Source,
     StageEntry, StageId, StageKind, Tool, ToolError,
 };
+use crate::bakes::Bake;
 use crate::feed::{Ease, Feed, Keys};
 use crate::shape;
 use crate::signal::Take;
@@ -55,6 +56,13 @@ pub enum Command {
         stage: StageId,
         /// Whether it works.
         on: bool,
+    },
+    /// A row's result is kept in files over a range; none gives its bake up.
+    Bake {
+        /// Which.
+        stage: StageId,
+        /// The frames that were written.
+        frames: Option<Frames>,
     },
     /// Another name.
     Rename {
@@ -305,6 +313,10 @@ impl Command {
                 entry(setup, *stage)?.on = *on;
                 Ok(Some(*stage))
             }
+            Self::Bake { stage, frames } => {
+                entry(setup, *stage)?.bake = frames.map(|frames| Bake { frames });
+                Ok(Some(*stage))
+            }
             Self::Rename { stage, name } => {
                 entry(setup, *stage)?.name = name.trim().to_owned();
                 Ok(Some(*stage))
@@ -407,6 +419,8 @@ impl Command {
             Self::Remove { stage } => format!("remove {}", name(stage)),
             Self::Move { stage, .. } => format!("move {}", name(stage)),
             Self::Switch { stage, on } => format!("{} {}", name(stage), if *on { "on" } else { "off" }),
+            Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
+            Self::Bake { stage, frames: None } => format!("give up the bake of {}", name(stage)),
             Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
             Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
             Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),

@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{Setting, ToolUse};
+use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
 use crate::feed::Moment;
 use crate::signal::Take;
@@ -98,6 +99,9 @@ pub struct StageEntry {
     /// On a tool's row: which tool.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tool: Option<ToolUse>,
+    /// Its result is kept in files.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bake: Option<Bake>,
 }
 
 const fn on() -> bool {
@@ -116,6 +120,7 @@ impl StageEntry {
             links: BTreeMap::new(),
             inside: None,
             tool: None,
+            bake: None,
         }
     }
 

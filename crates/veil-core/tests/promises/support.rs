@@ -167,6 +167,7 @@ pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Wind
         scale: Scale::one_to(scale).unwrap(),
         window,
         on_fault: OnFault::Fail,
+        bakes: Default::default(),
     };
     Engine::new(1 << 28).answer(setup, &SmoothPlate, request, &Cancel::new()).unwrap()
 }

@@ -89,7 +89,14 @@ impl Plates for Star {
 }
 
 fn request(stage: StageId, window: Option<Window>) -> Request {
-    Request { stage, frame: 1004.0, scale: Scale::FULL, window, on_fault: OnFault::Fail }
+    Request {
+        stage,
+        frame: 1004.0,
+        scale: Scale::FULL,
+        window,
+        on_fault: OnFault::Fail,
+        bakes: Default::default(),
+    }
 }
 
 /// Root mean square of what differs from the mean on a ring about the star's middle, where spokes are 2.6 pixels wide.

@@ -1,0 +1,151 @@
+//! Bakes: made, looked up, and used in place of what they were made of.
+
+use veil_pixels::{Cancel, Edge, Window, resize};
+
+use super::plan::{ContentHash, Evaluation, Node, Work};
+use super::ride::Ride;
+use super::{Engine, EngineError, OnFault, Request, StageError};
+use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};
+use crate::each_kind;
+use crate::plates::{PlateError, Plates};
+use crate::setup::{Setup, StageEntry, StageId};
+use crate::signal::{Domain, Pixels, Scale, Signal};
+
+fn anew(stage: StageId, frame: f64) -> Request {
+    Request {
+        stage,
+        frame,
+        scale: Scale::FULL,
+        window: None,
+        on_fault: OnFault::Fail,
+        bakes: UseOfBakes::Ignored,
+    }
+}
+
+impl Engine {
+    /// Writes a row's result at a frame, worked out anew, unless it is kept already. A stage in error fails it.
+    pub fn bake(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        stage: StageId,
+        frame: i32,
+        cancel: &Cancel,
+    ) -> Result<(), EngineError> {
+        let Some(bakes) = self.bakes() else { return Ok(()) };
+        let evaluation = Evaluation::new(self, setup, plates, anew(stage, f64::from(frame)), cancel);
+        let Node { hash, domain, .. } = evaluation.node(stage)?;
+        if bakes.has(hash) {
+            return Ok(());
+        }
+        let data = kept_window(domain.display, domain.data);
+        let over = |signal: &Signal| Signal { domain: Domain { data, ..domain }, pixels: signal.over(data) };
+        let failed = |error: StageError| match error {
+            StageError::Cancelled => EngineError::Cancelled,
+            StageError::Fault(message) => {
+                let name = setup.stage(stage).map(|entry| entry.name.clone());
+                EngineError::Stage { stage: name.unwrap_or_default(), message }
+            }
+        };
+        let result = over(&*evaluation.signal(stage, data)?);
+        let travelled = evaluation.travelled(stage).map_err(failed)?;
+        let roles = travelled.filter(|travelled| travelled.dropped_by.is_none());
+        let mut passes = Vec::new();
+        for role in roles.map(|travelled| travelled.roles).unwrap_or_default() {
+            let pass = evaluation.ride(stage, &Ride::Pass(role), data).map_err(failed)?;
+            passes.push((role, over(&*pass)));
+        }
+        bakes.keep(hash, &result, &passes).map_err(|error| failed(error.into()))
+    }
+
+    /// How much of a row's bake still fits; none for a row without one.
+    pub fn bake_state(&self, setup: &Setup, plates: &dyn Plates, stage: StageId) -> Option<BakeState> {
+        let frames = setup.stage(stage)?.bake?.frames;
+        let fits = |frame: i32| {
+            let cancel = Cancel::new();
+            let evaluation = Evaluation::new(self, setup, plates, anew(stage, f64::from(frame)), &cancel);
+            let hash = evaluation.node(stage).ok()?.hash;
+            self.bakes()?.has(hash).then_some(())
+        };
+        let fresh = (frames.first..=frames.last).filter_map(fits).count();
+        Some(BakeState { frames: frames.count(), fresh })
+    }
+}
+
+impl Evaluation<'_> {
+    /// A planned row, whose bake stands in for it where there is one that fits.
+    pub(super) fn with_bake(&self, entry: &StageEntry, node: Node) -> Result<Node, EngineError> {
+        let works = matches!(node.work, Work::Stage(_) | Work::Tool(_));
+        let (Some(bakes), true) = (self.bakes(), works && entry.bake.is_some() && self.frame.fract() == 0.0)
+        else {
+            return Ok(node);
+        };
+        let request = Request { on_fault: OnFault::Bypass, ..anew(entry.id, self.frame) };
+        let alone = Evaluation::new(self.engine(), self.setup, self.plates, request, self.cancel);
+        let file = alone.node(entry.id)?.hash;
+        if !bakes.has(file) {
+            return Ok(node);
+        }
+        // Half floats are not quite what was worked out; what is made of them must not pass for it.
+        Ok(Node { hash: ContentHash::of(&("baked", node.hash)), baked: Some(file), ..node })
+    }
+
+    /// A window of what a bake holds; none where it holds less than the window, or lacks what is asked for.
+    pub(super) fn from_bake(
+        &self,
+        file: ContentHash,
+        what: Baked,
+        wanted: Window,
+    ) -> Result<Option<Pixels>, StageError> {
+        let Some(bakes) = self.bakes() else { return Ok(None) };
+        let key = ContentHash::of(&("bake", file, what));
+        let everything = Window::new(i32::MIN, i32::MIN, i32::MAX, i32::MAX);
+        let full = match self.held(key, everything) {
+            Some(held) => held,
+            None => match bakes.read(file, what, self.cancel) {
+                Ok(signal) => {
+                    let signal = std::sync::Arc::new(signal);
+                    self.hold(key, &signal);
+                    signal
+                }
+                Err(PlateError::Cancelled) => return Err(StageError::Cancelled),
+                // A file that was taken away is made up for by working it out.
+                Err(PlateError::File(_)) => return Ok(None),
+            },
+        };
+        let divisor = self.scale.divisor();
+        if !full.domain.data.scaled_down(divisor).contains(wanted) {
+            return Ok(None);
+        }
+        let averages = match what {
+            Baked::Result(_) => true,
+            Baked::Pass(role) => role.averages(),
+        };
+        let cancel = self.cancel;
+        let small = match (divisor, averages) {
+            (1, _) => full.pixels.clone(),
+            (_, true) => each_kind!(&full.pixels, raster => resize::block_means(raster, divisor, cancel)?),
+            (_, false) => each_kind!(&full.pixels, raster => resize::block_middles(raster, divisor, cancel)?),
+        };
+        Ok(Some(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear))))
+    }
+
+    fn bakes(&self) -> Option<&dyn Bakes> {
+        match self.use_of_bakes {
+            UseOfBakes::Used => self.engine().bakes(),
+            UseOfBakes::Ignored => None,
+        }
+    }
+
+    /// A window of a row's own result, where its bake stands in for it.
+    pub(super) fn baked_signal(
+        &self,
+        node: &Node,
+        stage: StageId,
+        wanted: Window,
+    ) -> Result<Option<Pixels>, StageError> {
+        let Some(file) = node.baked else { return Ok(None) };
+        let kind = crate::shape::kind_of(self.setup, stage);
+        self.from_bake(file, Baked::Result(kind), wanted)
+    }
+}
