@@ -4,7 +4,6 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use clap::Args;
-use veil_core::bakes::UseOfBakes;
 use veil_core::control::ControlKind;
 use veil_core::engine::Engine;
 use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
@@ -83,8 +82,10 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
         Some("16") => output.with_bits(Bits::Sixteen)?,
         Some(_) => output.with_bits(Bits::Float)?,
     };
-    let bakes = if arguments.use_bakes { UseOfBakes::Used } else { UseOfBakes::Ignored };
-    let job = RenderJob { setup, stage, scale, output, bakes };
+    if !arguments.use_bakes {
+        setup = setup.without_bakes();
+    }
+    let job = RenderJob { setup, stage, scale, output };
     let threads = arguments.threads.unwrap_or(0);
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;

@@ -1,6 +1,7 @@
 //! Which neighbouring warps are sampled together.
 //!
-//! A warp joins the one above it on its strand when that one moves all of what it gives, and nothing else takes it.
+//! A warp joins the one above it on its strand when that one moves all of what it gives, nothing else takes it, and it is
+//! not baked.
 //! Their moves are composed, and what the topmost takes is read once, with filter and edge mode of the lowest.
 
 use crate::setup::{Setup, Source, StageEntry, StageId};
@@ -35,7 +36,8 @@ pub fn above<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry>
     while !next.on && next.tool.is_none() {
         next = lone_main(setup, next)?;
     }
-    (next.on && only_moves(next)).then_some(next)
+    // What is written to files is sampled for them.
+    (next.on && next.bake.is_none() && only_moves(next)).then_some(next)
 }
 
 /// A warp and those above it that are sampled together with it, from the lowest up.

@@ -20,6 +20,7 @@ use veil_core::setup::Frames;
 use veil_media::MediaError;
 
 pub use shots::Shot;
+pub use truth::camera_file;
 
 /// The show's name.
 pub const SHOW: &str = "Saltglass";

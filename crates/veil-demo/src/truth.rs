@@ -42,8 +42,61 @@ pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
             json!({ "frame": frame, "camera": camera(shot, frame), "marks": marks.collect::<Vec<_>>() })
         })
         .collect();
-    let text = json!({ "shot": plan.code, "frames": frames }).to_string();
-    write_whole(&file, |out| {
-        out.write_all(text.as_bytes()).map_err(|source| MediaError::Io { path: file.clone(), source })
+    write_text(&file, &json!({ "shot": plan.code, "frames": frames }).to_string())?;
+    write_text(&folder.join(camera_file(plan.code)), &camera_table(shot))
+}
+
+/// Where a shot's camera is, below the show's folder.
+pub fn camera_file(code: &str) -> String {
+    format!("plates/{code}/camera.csv")
+}
+
+fn write_text(file: &Path, text: &str) -> Result<(), MediaError> {
+    write_whole(file, |out| {
+        out.write_all(text.as_bytes()).map_err(|source| MediaError::Io { path: file.into(), source })
     })
+}
+
+/// The camera as a table, as `veil_media::read_camera` reads it.
+fn camera_table(shot: Shot) -> String {
+    let plan = shot.plan();
+    let mut text = String::from("frame,x,y,z,pan,tilt,roll,focal_mm,sensor_width_mm\n");
+    for frame in plan.frames.first..=plan.frames.last {
+        let camera = shot.camera((frame - plan.frames.first) as f32);
+        let forward = (camera.target - camera.place).normalize();
+        let (pan, tilt) = ((-forward.x).atan2(-forward.z).to_degrees(), forward.y.asin().to_degrees());
+        let [x, y, z] = camera.place.to_array();
+        let roll = -camera.roll.to_degrees();
+        let (focal, sensor) = (camera.focal_mm, camera.sensor_width_mm);
+        text += &format!("{frame},{x},{y},{z},{pan},{tilt},{roll},{focal},{sensor}\n");
+    }
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The table's camera throws the marked places where the renderer's own does.
+    #[test]
+    fn the_camera_that_is_exported_sees_what_the_renderer_saw() {
+        for shot in Shot::ALL {
+            let plan = shot.plan();
+            let folder = tempfile::tempdir().unwrap();
+            write(shot, folder.path()).unwrap();
+            let table = veil_media::read_camera(&folder.path().join(camera_file(plan.code)), 24.0).unwrap();
+            assert_eq!(table.frames.len(), plan.frames.count());
+            let size = [f64::from(plan.width), f64::from(plan.height)];
+            for camera in table.frames.iter().step_by(17) {
+                let moment = (camera.frame - plan.frames.first) as f32;
+                let eye = shot.camera(moment).eye(plan.width, plan.height);
+                for (name, place) in shot.marks(moment) {
+                    let (wanted, depth) = eye.project(place);
+                    let (at, far) = camera.project(place.to_array().map(f64::from), size).unwrap();
+                    let off = (at[0] - f64::from(wanted.x)).hypot(at[1] - f64::from(wanted.y));
+                    assert!(off < 0.01 && (far - f64::from(depth)).abs() < 1e-3, "{name}: {off} px");
+                }
+            }
+        }
+    }
 }

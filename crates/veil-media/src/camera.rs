@@ -18,13 +18,23 @@ use veil_core::camera::{Camera, CameraAt, Lens};
 
 use crate::MediaError;
 use crate::error::LARGEST_BYTES;
+use crate::form::Form;
 use crate::guard::guarded;
 
 /// Most frames that a camera is taken over.
 const MOST_FRAMES: usize = 100_000;
 
+/// Reads a camera of either form. One that moves by seconds is taken at so many frames a second, from frame 1 on.
+pub fn read_camera(path: &Path, fps: f64) -> Result<Camera, MediaError> {
+    match Form::of(path) {
+        Some(Form::Gltf) => read_gltf(path, fps),
+        Some(Form::CameraTable) => read_table(path),
+        _ => Err(MediaError::Missing { path: path.into(), what: "camera".into() }),
+    }
+}
+
 /// Reads a table.
-pub(crate) fn read_table(path: &Path) -> Result<Camera, MediaError> {
+fn read_table(path: &Path) -> Result<Camera, MediaError> {
     let text = std::fs::read_to_string(path).map_err(MediaError::io(path))?;
     let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
     let (_, head) = lines.next().ok_or_else(|| MediaError::broken(path, "it is empty"))?;
@@ -87,7 +97,7 @@ fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraAt>) -> Result<Camer
 }
 
 /// Reads the first camera of a glTF file, at so many frames a second; its frames count from 1.
-pub(crate) fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
+fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     guarded(path, || {
         let broken = |error: gltf::Error| MediaError::broken(path, error);
         let size = std::fs::metadata(path).map_err(MediaError::io(path))?.len();

@@ -10,13 +10,14 @@ use veil_core::signal::Domain;
 use veil_pixels::colour::lut::Entries;
 use veil_pixels::{Cancel, Window};
 
+use crate::camera::read_camera;
 use crate::cryptomatte::{kind_of_layer, read_names};
 use crate::exr_read::read_head;
 use crate::form::{Form, StillForm};
 use crate::roles::Aliases;
 use crate::sequence::{FoundMedia, Pattern, scan};
 use crate::whole::SOME_FPS;
-use crate::{FilePlates, MediaError, camera, clip, cube, still};
+use crate::{FilePlates, MediaError, clip, cube, still};
 
 /// A rectangle as OpenEXR writes it: both corners in it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
@@ -162,8 +163,7 @@ fn one_file(path: &Path) -> Result<Inspected, MediaError> {
         Some(Form::Still(form)) => one_still(path, form),
         Some(Form::Clip) => one_clip(path),
         Some(Form::Cube) => one_table(path),
-        Some(Form::Gltf) => one_camera(&camera::read_gltf(path, SOME_FPS)?),
-        Some(Form::CameraTable) => one_camera(&camera::read_table(path)?),
+        Some(Form::Gltf | Form::CameraTable) => one_camera(&read_camera(path, SOME_FPS)?),
         None => Err(MediaError::unknown(path)),
     }
 }

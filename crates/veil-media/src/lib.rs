@@ -25,6 +25,7 @@ mod whole;
 mod write;
 
 pub use bake::BakeFolder;
+pub use camera::read_camera;
 pub use error::MediaError;
 pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
 pub use form::{Form, StillForm};

@@ -23,8 +23,6 @@ pub struct RenderJob {
     pub scale: Scale,
     /// Into which files.
     pub output: OutputPattern,
-    /// Whether bakes stand in for what they were made of.
-    pub bakes: UseOfBakes,
 }
 
 /// Why a frame is not there.
@@ -65,7 +63,7 @@ impl RenderJob {
             scale: self.scale,
             window: None,
             on_fault: OnFault::Fail,
-            bakes: self.bakes,
+            bakes: UseOfBakes::Used,
         };
         let answer = engine.answer(&self.setup, plates, request, cancel)?;
         let Domain { display, data } = answer.signal.domain;

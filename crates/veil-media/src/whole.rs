@@ -4,9 +4,10 @@ use std::path::Path;
 
 use veil_pixels::Cancel;
 
+use crate::camera::read_camera;
 use crate::exr_read::{channel_counts, read_channels};
 use crate::form::Form;
-use crate::{MediaError, camera, clip, cube, still};
+use crate::{MediaError, clip, cube, still};
 
 /// A camera in seconds is taken at this many frames a second, where no shot says otherwise.
 pub(crate) const SOME_FPS: f64 = 24.0;
@@ -23,8 +24,7 @@ pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
         Some(Form::Still(form)) => still::read(path, form).map(|_| ()),
         Some(Form::Clip) => clip::check(path, cancel),
         Some(Form::Cube) => cube::read(path).map(|_| ()),
-        Some(Form::Gltf) => camera::read_gltf(path, SOME_FPS).map(|_| ()),
-        Some(Form::CameraTable) => camera::read_table(path).map(|_| ()),
+        Some(Form::Gltf | Form::CameraTable) => read_camera(path, SOME_FPS).map(|_| ()),
         None => Err(MediaError::unknown(path)),
     }
 }

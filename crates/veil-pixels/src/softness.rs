@@ -19,8 +19,9 @@ const LEAST_SIGMA: f32 = 0.7;
 const MOST_SIGMA: f32 = 128.0;
 /// Levels on the grid of the signal itself.
 const FINE_LEVELS: usize = 2;
-/// Pixels of a level's own grid beyond the data window within which a blurred border still changes.
-const FADES_WITHIN: i32 = 7;
+/// Pixels of a level's own grid beyond the data window within which a blurred border still changes: what the level's own
+/// step reaches, and half, a quarter … of that from the levels below.
+const FADES_WITHIN: i32 = 14;
 /// Pixels about a place that reading it touches, on any grid, with one to spare.
 const TAPS: i32 = 3;
 

@@ -8,6 +8,8 @@ const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" 
 export function bench(shot, nodes) {
   const { panel, name, tools, help } = nodes;
   let picking = null;
+  // The row whose things are listed; they stay so while it is edited.
+  let thingsOpen = null;
   // The selected row's main input and its result, small, while they are asked for.
   let pair = false;
 
@@ -54,7 +56,7 @@ export function bench(shot, nodes) {
       tools.append(el("button", {
         class: "button veil", "aria-pressed": pair, title: "small pictures of before and after this row",
         onclick: () => { pair = !pair; draw(); },
-      }, "before and after"));
+      }, "before/after"));
       if (pair) panel.prepend(pairNode(before, stage.id));
     }
     if (row?.knot !== "final") {
@@ -324,10 +326,12 @@ export function bench(shot, nodes) {
         const found = await trying(() => get(`${shot.base}/things?${query({ media, of, frame: shot.view.frame })}`));
         list.replaceChildren(...(found?.names ?? []).map((thing) => el("option", { value: thing.name })));
       } });
-    const all = el("details", { class: "things", ontoggle: async () => {
+    const all = el("details", { class: "things", open: thingsOpen === id, ontoggle: async () => {
+      if (!all.open) thingsOpen = thingsOpen === id ? null : thingsOpen;
       if (!all.open || all.childElementCount > 1) return;
+      thingsOpen = id;
       const found = await trying(() => get(`${shot.base}/things?${query({ media, of, frame: shot.view.frame })}`));
-      all.append(...(found?.names ?? []).map((thing) => el("button", {
+      if (all.childElementCount === 1) all.append(...(found?.names ?? []).map((thing) => el("button", {
         class: "thing", "aria-pressed": names.includes(thing.name),
         onclick: () => change(names.includes(thing.name) ? names.filter((name) => name !== thing.name) : [...names, thing.name]),
       }, el("i", { style: `background:rgb(${thing.swatch.join(" ")})` }), thing.name)));

@@ -121,8 +121,10 @@ export function render(shot) {
     el("option", { value: "mp4" }, "clip: MP4, H.264"), el("option", { value: "webm" }, "clip: WebM, VP9 with alpha"));
   const scale = el("select", { "aria-label": "scale" }, ...[1, 2, 3, 4].map((one) => el("option", { value: one }, one === 1 ? "full" : `1/${one}`)));
   const row = el("select", { "aria-label": "row" }, ...shot.state.braid.rows.map((one) => el("option", { value: one.id, selected: one.knot === "final" }, one.name)));
+  const baked = shot.state.setup.stages.some((stage) => stage.bake);
+  const bakes = el("select", { "aria-label": "bakes" }, el("option", { value: "ignored" }, "worked out anew"), el("option", { value: "used" }, "used where they fit"));
   const start = async () => {
-    const queued = await trying(() => post(`${shot.base}/render`, { stage: Number(row.value), frames: frames.value, form: form.value, scale: Number(scale.value) }));
+    const queued = await trying(() => post(`${shot.base}/render`, { stage: Number(row.value), frames: frames.value, form: form.value, scale: Number(scale.value), bakes: bakes.value }));
     if (!queued) return;
     dialog.close();
     location.href = "/renders";
@@ -132,6 +134,7 @@ export function render(shot) {
     line("frames", frames),
     line("files", el("span", { class: "select veil" }, form)),
     line("scale", el("span", { class: "select veil" }, scale)),
+    ...(baked ? [line("bakes", el("span", { class: "select veil" }, bakes))] : []),
   ], [el("button", { class: "button veil", onclick: () => dialog.close() }, "cancel"), el("button", { class: "button veil brass", id: "start-render", onclick: start }, "render")]);
   frames.focus();
 }

@@ -113,6 +113,7 @@ function easeShare(ease, t) {
 
 export function feedsOf(setting) {
   if (setting && typeof setting === "object" && setting.axes) return setting.axes;
-  if (typeof setting === "number" || setting?.keys || setting?.formula !== undefined) return [setting];
+  // A list of names has a method called `keys`.
+  if (typeof setting === "number" || Array.isArray(setting?.keys) || setting?.formula !== undefined) return [setting];
   return [];
 }

@@ -61,15 +61,16 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
 }
 
 fn list(app: &App, show: veil_store::Id, root: &std::path::Path, plan: &ShotPlan) {
-    let listed = veil_media::inspect(&root.join(plan.pattern())).map_err(|error| error.to_string()).and_then(
-        |inspected| {
+    for path in [plan.pattern(), veil_demo::camera_file(plan.code)] {
+        let inspected = veil_media::inspect(&root.join(&path)).map_err(|error| error.to_string());
+        let listed = inspected.and_then(|inspected| {
             let mut value = json!(inspected);
-            value["path"] = json!(plan.pattern());
-            app.store.list_media(show, &plan.pattern(), &value).map_err(|error| error.to_string())
-        },
-    );
-    if let Err(error) = listed {
-        tracing::warn!(shot = plan.code, error, "the demo plate could not be listed");
+            value["path"] = json!(path);
+            app.store.list_media(show, &path, &value).map_err(|error| error.to_string())
+        });
+        if let Err(error) = listed {
+            tracing::warn!(shot = plan.code, error, "a medium of the demo could not be listed");
+        }
     }
 }
 

@@ -73,10 +73,10 @@ pub(crate) async fn add(
         Form::Mp4 => "mp4",
         Form::WebM => "webm",
     };
-    let mut setup = shot.setup.clone();
-    if request.bakes == UseOfBakes::Ignored {
-        setup.stages.iter_mut().for_each(|row| row.bake = None);
-    }
+    let setup = match request.bakes {
+        UseOfBakes::Used => shot.setup.clone(),
+        UseOfBakes::Ignored => shot.setup.clone().without_bakes(),
+    };
     let store = app.store.clone();
     let id = blocking(move || {
         let number = store.renders()?.len() + 1;
@@ -180,7 +180,7 @@ fn job_of(app: &App, render: &RenderRecord) -> Result<RenderJob, WebError> {
         .parse()
         .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
     let scale = Scale::one_to(render.scale).unwrap_or(Scale::FULL);
-    Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output, bakes: UseOfBakes::Used })
+    Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output })
 }
 
 fn run(app: &App, render: &RenderRecord) -> Result<(), WebError> {

@@ -1,5 +1,7 @@
 //! Bakes: made, looked up, and used in place of what they were made of.
 
+use std::sync::Arc;
+
 use veil_pixels::{Cancel, Edge, Window, resize};
 
 use super::plan::{ContentHash, Evaluation, Node, Work};
@@ -39,7 +41,8 @@ impl Engine {
             return Ok(());
         }
         let data = kept_window(domain.display, domain.data);
-        let over = |signal: &Signal| Signal { domain: Domain { data, ..domain }, pixels: signal.over(data) };
+        let over =
+            |signal: Arc<Signal>| Signal { domain: Domain { data, ..domain }, pixels: signal.over(data) };
         let failed = |error: StageError| match error {
             StageError::Cancelled => EngineError::Cancelled,
             StageError::Fault(message) => {
@@ -47,13 +50,13 @@ impl Engine {
                 EngineError::Stage { stage: name.unwrap_or_default(), message }
             }
         };
-        let result = over(&*evaluation.signal(stage, data)?);
+        let result = over(evaluation.signal(stage, data)?);
         let travelled = evaluation.travelled(stage).map_err(failed)?;
         let roles = travelled.filter(|travelled| travelled.dropped_by.is_none());
         let mut passes = Vec::new();
         for role in roles.map(|travelled| travelled.roles).unwrap_or_default() {
             let pass = evaluation.ride(stage, &Ride::Pass(role), data).map_err(failed)?;
-            passes.push((role, over(&*pass)));
+            passes.push((role, over(pass)));
         }
         bakes.keep(hash, &result, &passes).map_err(|error| failed(error.into()))
     }
@@ -91,7 +94,7 @@ impl Evaluation<'_> {
     }
 
     /// A window of what a bake holds; none where it holds less than the window, or lacks what is asked for.
-    pub(super) fn from_bake(
+    pub(super) fn read_bake(
         &self,
         file: ContentHash,
         what: Baked,
@@ -104,7 +107,7 @@ impl Evaluation<'_> {
             Some(held) => held,
             None => match bakes.read(file, what, self.cancel) {
                 Ok(signal) => {
-                    let signal = std::sync::Arc::new(signal);
+                    let signal = Arc::new(signal);
                     self.hold(key, &signal);
                     signal
                 }
@@ -146,6 +149,6 @@ impl Evaluation<'_> {
     ) -> Result<Option<Pixels>, StageError> {
         let Some(file) = node.baked else { return Ok(None) };
         let kind = crate::shape::kind_of(self.setup, stage);
-        self.from_bake(file, Baked::Result(kind), wanted)
+        self.read_bake(file, Baked::Result(kind), wanted)
     }
 }

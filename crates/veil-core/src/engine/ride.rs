@@ -59,7 +59,7 @@ impl<'a> Evaluation<'a> {
         }
         let entry = self.entry(id).map_err(stage_error)?;
         let baked = match (node.baked, ride) {
-            (Some(file), Ride::Pass(role)) => self.from_bake(file, Baked::Pass(*role), wanted)?,
+            (Some(file), Ride::Pass(role)) => self.read_bake(file, Baked::Pass(*role), wanted)?,
             _ => None,
         };
         if let Some(pixels) = baked {
@@ -87,7 +87,7 @@ impl<'a> Evaluation<'a> {
     ) -> Result<Pixels, StageError> {
         let main = || {
             let (from, _) = work.inputs.get(MAIN).ok_or_else(|| nothing(entry))?;
-            Ok::<_, StageError>(over(&*self.ride(*from, ride, wanted)?, wanted))
+            Ok::<_, StageError>(self.ride(*from, ride, wanted)?.over(wanted))
         };
         match work.stage.spec().passes {
             Passes::Brings => work.stage.bring(&Context::new(self, entry, work), ride, wanted),
@@ -105,10 +105,10 @@ impl<'a> Evaluation<'a> {
     }
 
     fn tool_ride(&self, tool: &ToolWork, ride: &Ride, wanted: Window) -> Result<Pixels, StageError> {
-        let result = over(&*self.ride(tool.result, ride, wanted)?, wanted);
+        let result = self.ride(tool.result, ride, wanted)?.over(wanted);
         match (tool.main, self.matte(&tool.mixing, wanted)?) {
             (Some((main, None)), Some(matte)) => {
-                Ok(chosen(&over(&*self.ride(main, ride, wanted)?, wanted), &result, &matte))
+                Ok(chosen(&self.ride(main, ride, wanted)?.over(wanted), &result, &matte))
             }
             _ => Ok(result),
         }
@@ -149,10 +149,6 @@ impl<'a> Evaluation<'a> {
 
 fn nothing(entry: &StageEntry) -> StageError {
     StageError::Fault(format!("no passes come with `{}`", entry.name))
-}
-
-fn over(signal: &Signal, window: Window) -> Pixels {
-    signal.over(window)
 }
 
 /// Values are not mixed: each pixel has the one that is seen more of.

@@ -297,6 +297,12 @@ impl Setup {
             .collect()
     }
 
+    /// The same with no row baked, so that all is worked out anew.
+    pub fn without_bakes(mut self) -> Self {
+        self.stages.iter_mut().for_each(|row| row.bake = None);
+        self
+    }
+
     /// The moment of a frame in this shot.
     pub fn moment(&self, frame: f64) -> Moment {
         let since = frame - f64::from(self.picture.frames.first);

@@ -127,6 +127,10 @@ impl Stage for Plate {
         let frame = file_frame(media, &controls, context.frame())?;
         match context.flaws(media, frame) {
             0 => None,
+            1 => Some(format!(
+                "frame {frame} of `{}` has a value that is no number or infinite; it is 0 here",
+                media.name
+            )),
             count => Some(format!(
                 "frame {frame} of `{}` has {count} values that are no numbers or infinite; they are 0 here",
                 media.name

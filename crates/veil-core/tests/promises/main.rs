@@ -1,6 +1,7 @@
 //! What setups, edits and stages promise, checked on each that there is.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod bakes;
 mod edits;
 mod stages;
 mod support;

@@ -1,11 +1,18 @@
 //! What every stage promises, checked on each one that is registered.
 
-use crate::support::{HEIGHT, MAP, PLATE, TESTED, WIDTH, ask, every_stage, pair, pixels, setup_with};
+use std::sync::Arc;
+
+use crate::support::{
+    HEIGHT, MAP, PLATE, SmoothPlate, TESTED, WIDTH, ask, every_stage, pair, pixels, setup_with,
+};
 use proptest::prelude::*;
 use veil_core::control::{ControlKind, ControlSpec};
-use veil_core::setup::{Setting, Setup, StageId};
-use veil_core::signal::Pixels;
+use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::setup::{Media, Setting, Setup, StageId};
+use veil_core::signal::{Domain, Pixels, Scale};
 use veil_core::{each_kind, stages};
+use veil_pixels::colour::lut::Lut;
 use veil_pixels::resize::block_means;
 use veil_pixels::{Cancel, Edge, Window};
 
@@ -137,6 +144,60 @@ fn a_map_value_times_the_strength_is_how_far_the_picture_moves() {
             got.iter().zip(expected).all(|(a, b)| (a - b).abs() < 1e-5),
             "{x}, {y}: {got:?} {expected:?}"
         );
+    }
+}
+
+/// A plate whose frame has two values that are no numbers.
+struct Flawed;
+
+impl Plates for Flawed {
+    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
+        Ok(77)
+    }
+    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
+        SmoothPlate.domain(media, frame)
+    }
+    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
+        let mut pixels = SmoothPlate.pass(media, frame, role, cancel)?;
+        if let Pixels::Picture(picture) = &mut pixels {
+            picture.set(30, 20, [f32::NAN, 0.5, f32::INFINITY, 1.0]);
+        }
+        Ok(pixels)
+    }
+    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
+        SmoothPlate.lut(media)
+    }
+    fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
+        SmoothPlate.roles(media, frame)
+    }
+    fn ranks(
+        &self,
+        media: &Media,
+        frame: i32,
+        kind: IdKind,
+        cancel: &Cancel,
+    ) -> Result<Arc<Ranks>, PlateError> {
+        SmoothPlate.ranks(media, frame, kind, cancel)
+    }
+}
+
+#[test]
+fn what_is_no_number_in_a_file_is_nought_on_the_plate_and_counted_on_its_row_even_when_a_lower_row_is_held() {
+    let engine = Engine::new(1 << 26);
+    let setup = setup_with("blur", PLATE);
+    for _ in 0..2 {
+        let request = Request {
+            stage: TESTED,
+            frame: 1004.0,
+            scale: Scale::FULL,
+            window: None,
+            on_fault: OnFault::Fail,
+            bakes: Default::default(),
+        };
+        let answer = engine.answer(&setup, &Flawed, request, &Cancel::new()).unwrap();
+        assert!(floats(&answer.signal.pixels).iter().all(|value| value.is_finite()));
+        let [fault] = &answer.faults[..] else { panic!("{:?}", answer.faults) };
+        assert!(fault.stage == PLATE && fault.message.contains("2 values"), "{fault:?}");
     }
 }
 

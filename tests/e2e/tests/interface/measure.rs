@@ -43,6 +43,36 @@ const DRAG: &str = "
     };
     drag();";
 
+/// When the frame changed while held frames played at full size, for about eight seconds.
+const PLAY: &str = "
+    const done = arguments[0];
+    const seen = [];
+    let shown = document.getElementById('frame').value;
+    const start = performance.now();
+    const look = (now) => {
+        const here = document.getElementById('frame').value;
+        if (here !== shown) {
+            shown = here;
+            seen.push(now);
+        }
+        if (performance.now() - start < 8500) requestAnimationFrame(look);
+        else done(seen.slice(1).map((at, index) => at - seen[index]));
+    };
+    requestAnimationFrame(look);";
+
+/// How many of the frames were shown, and how many of them late by more than half of a frame's time.
+async fn played(desk: &Desk) -> (usize, usize) {
+    desk.press("#well", "1").await;
+    desk.settled().await;
+    desk.click("#play").await;
+    let held = "return document.getElementById('fps').textContent.startsWith('24') || document.getElementById('fps').textContent.startsWith('25')";
+    desk.until("held frames", held).await;
+    let between = desk.browser.execute_async(PLAY, vec![]).await.unwrap();
+    let between: Vec<f64> = between.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
+    desk.click("#play").await;
+    (between.len(), between.iter().filter(|taken| **taken > 1.5 * 1e3 / 24.0).count())
+}
+
 async fn median(desk: &Desk, script: &str) -> (f64, usize) {
     let taken = desk.browser.execute_async(script, vec![]).await.unwrap();
     let mut taken: Vec<f64> = taken.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
@@ -63,11 +93,13 @@ async fn waiting_for_pictures() {
     tokio::time::sleep(std::time::Duration::from_secs(3)).await;
     let (change, changes) = median(&desk, CHANGES).await;
     let (between, pictures) = median(&desk, DRAG).await;
+    let (shown, late) = played(&desk).await;
     let text = format!(
         "## In the browser\n\nThe demo shot SG010 at 1280x720 in headless Chromium, on the same machine as the server.\n\n\
          | what | median | of |\n|---|---|---|\n\
          | from a control's change to the new full-scale picture | {change:.0} ms | {changes} changes |\n\
-         | while dragging | {:.1} pictures a second | {pictures} pictures |\n",
+         | while dragging | {:.1} pictures a second | {pictures} pictures |\n\n\
+         Held frames at 1280x720 and 24 fps: {shown} shown, {late} of them late by more than half of a frame's time.\n",
         1e3 / between
     );
     println!("{text}");
