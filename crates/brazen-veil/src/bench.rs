@@ -1,7 +1,9 @@
 //! `bench`: each kernel and a whole setup at 1920x1080, on two threads.
 
 use std::hint::black_box;
-use std::time::Instant;
+use std::io::Write;
+use std::path::PathBuf;
+use std::time::{Duration, Instant};
 
 use clap::Args;
 use serde_json::json;
@@ -13,7 +15,7 @@ use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
 use veil_core::signal::{Domain, Pixels, Scale, Signal};
-use veil_media::{FilePlates, OutputPattern, write_frame};
+use veil_media::{FilePlates, MediaError, OutputPattern, write_frame, write_whole};
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::colour::lut::Lut;
@@ -35,6 +37,9 @@ pub(crate) struct BenchArguments {
     /// How often each is measured; the median counts.
     #[arg(long, default_value_t = 9)]
     times: usize,
+    /// Writes the haze as a setup file beside `plate.exr`, instead of measuring.
+    #[arg(long)]
+    haze_setup: Option<PathBuf>,
     /// Only what has this in its name.
     #[arg(long, default_value = "")]
     only: String,
@@ -47,6 +52,12 @@ const THREADS: usize = 2;
 const WARM_UP: usize = 12;
 
 pub(crate) fn bench(arguments: &BenchArguments) -> Done {
+    if let Some(file) = &arguments.haze_setup {
+        let text = serde_json::to_string_pretty(&haze_setup())
+            .map_err(|error| ProgramError::Bad(error.to_string()))?;
+        let io = |source| MediaError::Io { path: file.clone(), source };
+        return Ok(write_whole(file, |out| out.write_all(text.as_bytes()).map_err(io))?);
+    }
     let pool = rayon::ThreadPoolBuilder::new().num_threads(THREADS).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
     let measured = pool.install(|| measure_all(arguments.times.max(1), &arguments.only));
@@ -164,7 +175,41 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         note(name, &mut render);
     }
     measured.extend(measure_files(times, &picture, only));
+    if "stop_worst".contains(only) {
+        measured.push(("stop_worst".into(), worst_stop()));
+    }
     measured
+}
+
+/// How often work is called off, each time a little later in it.
+const STOPS: u64 = 40;
+
+/// The longest time, in milliseconds, that a frame of the haze or a wide blur went on after it was called off.
+fn worst_stop() -> f64 {
+    let mut worst = 0.0f64;
+    let (picture, mut frame) = (picture(), haze_at(Scale::FULL));
+    let window = picture.window();
+    for stop in 0..STOPS {
+        let cancel = Cancel::new();
+        let late = std::thread::scope(|scope| {
+            let caller = scope.spawn(|| {
+                std::thread::sleep(Duration::from_millis(2 + 3 * stop));
+                cancel.set();
+                Instant::now()
+            });
+            if stop % 2 == 0 {
+                frame(&cancel);
+            } else {
+                black_box(
+                    gaussian(&picture, window, Edge::Hold, Sigma::round(100.0), window, &cancel).is_ok(),
+                );
+            }
+            let done = Instant::now();
+            caller.join().map_or(0.0, |called| done.saturating_duration_since(called).as_secs_f64() * 1e3)
+        });
+        worst = worst.max(late);
+    }
+    worst
 }
 
 /// A picture written as half-float OpenEXR with ZIP, and read again. Nothing where no file can be written.
@@ -275,11 +320,17 @@ fn haze_setup() -> Setup {
 
 /// Uncached but for the plate itself: every run is another frame, so the noise and all below it are new.
 fn haze(scale: Scale) -> impl FnMut() {
+    let mut render = haze_at(scale);
+    move || render(&Cancel::new())
+}
+
+/// The next frame of the haze with each call, until it is called off.
+fn haze_at(scale: Scale) -> impl FnMut(&Cancel) {
     let setup = haze_setup();
     let engine = Engine::new(512 << 20);
     let plates = OnePicture(picture());
     let mut frame = 0;
-    move || {
+    move |cancel| {
         frame += 1;
         let request = Request {
             stage: StageId(1),
@@ -289,6 +340,6 @@ fn haze(scale: Scale) -> impl FnMut() {
             on_fault: OnFault::Fail,
             bakes: UseOfBakes::Used,
         };
-        black_box(engine.answer(&setup, &plates, request, &Cancel::new()).is_ok());
+        black_box(engine.answer(&setup, &plates, request, cancel).is_ok());
     }
 }

@@ -10,8 +10,8 @@ pub struct Pool<P> {
     free: Mutex<Vec<Vec<P>>>,
 }
 
-/// Most bytes that are kept of one type of pixel.
-const MOST_KEPT: usize = 384 << 20;
+/// Most bytes that are kept of one type of pixel: a few pictures of a usual size.
+const MOST_KEPT: usize = 128 << 20;
 /// Smaller vectors are cheap to get.
 const LEAST_KEPT: usize = 64 << 10;
 
@@ -35,16 +35,23 @@ impl<P: Copy + Default> Pool<P> {
         vector
     }
 
-    /// Keeps a vector's memory, or frees it when enough is kept.
+    /// Keeps a vector's memory; what was kept for longest is freed for it when enough is kept.
     pub(crate) fn give(&self, vector: Vec<P>) {
         if vector.len() * size_of::<P>() < LEAST_KEPT {
             return;
         }
         let mut free = self.free.lock().unwrap_or_else(PoisonError::into_inner);
-        let kept: usize = free.iter().map(|one| one.capacity() * size_of::<P>()).sum();
-        if kept + vector.capacity() * size_of::<P>() <= MOST_KEPT {
-            free.push(vector);
+        free.push(vector);
+        let mut kept: usize = free.iter().map(|one| one.capacity() * size_of::<P>()).sum();
+        let mut oldest = 0;
+        while kept > MOST_KEPT {
+            kept -= free[oldest].capacity() * size_of::<P>();
+            oldest += 1;
         }
+        let dropped: Vec<Vec<P>> = free.drain(..oldest).collect();
+        // Giving much memory back takes a while, in which others must not wait.
+        drop(free);
+        drop(dropped);
     }
 }
 
