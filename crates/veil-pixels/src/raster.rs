@@ -366,6 +366,9 @@ impl<P: Pixel> Raster<P> {
     /// The part of it in `window`.
     pub fn cropped(&self, window: Window) -> Self {
         let inside = window.intersect(self.window);
+        if inside == self.window {
+            return self.clone();
+        }
         let mut made = Self::unwritten(inside);
         let width = inside.width();
         if width > 0 {

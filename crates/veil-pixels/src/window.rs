@@ -100,6 +100,17 @@ impl Window {
         )
     }
 
+    /// The full-resolution pixels that a window of proxy pixels stands for, `divisor` to one.
+    pub const fn scaled_up(self, divisor: u32) -> Self {
+        let d = divisor as i32;
+        Self::new(
+            self.x0.saturating_mul(d),
+            self.y0.saturating_mul(d),
+            self.x1.saturating_mul(d),
+            self.y1.saturating_mul(d),
+        )
+    }
+
     /// The proxy pixels that a window of full-resolution pixels touches, `divisor` to one.
     pub fn scaled_down(self, divisor: u32) -> Self {
         let d = divisor as i32;

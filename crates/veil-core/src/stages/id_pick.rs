@@ -94,6 +94,7 @@ pub(super) fn from_file(
     let Pixels::Field(coverage) = &coverage.pixels else {
         return Err(context.fault("is no field"));
     };
-    let small = resize::block_means(coverage, context.scale().divisor(), context.cancel())?;
+    let divisor = context.scale().divisor();
+    let small = resize::block_means(&coverage.cropped(wanted.scaled_up(divisor)), divisor, context.cancel())?;
     Ok(Pixels::Field(small.extended(wanted, small.window(), Edge::Clear)))
 }

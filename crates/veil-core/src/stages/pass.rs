@@ -94,17 +94,18 @@ pub(super) fn from_file(
 ) -> Result<Pixels, StageError> {
     let file = context.pass(media, frame, role)?;
     let (divisor, cancel) = (context.scale().divisor(), context.cancel());
-    let file = match &file.pixels {
+    let full = wanted.scaled_up(divisor);
+    let part = match each_kind!(&file.pixels, raster => raster.cropped(full)) {
         Pixels::Picture(picture) if role.averages() => {
             let space = media.colour.space();
-            &Pixels::Picture(space.converted(context.working().space(), picture, cancel)?)
+            Pixels::Picture(space.converted(context.working().space(), &picture, cancel)?)
         }
         other => other,
     };
-    let small = if role.averages() {
-        each_kind!(file, raster => resize::block_means(raster, divisor, cancel)?)
-    } else {
-        each_kind!(file, raster => resize::block_middles(raster, divisor, cancel)?)
+    let small = match (divisor, role.averages()) {
+        (1, _) => part,
+        (_, true) => each_kind!(&part, raster => resize::block_means(raster, divisor, cancel)?),
+        (_, false) => each_kind!(&part, raster => resize::block_middles(raster, divisor, cancel)?),
     };
     Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
 }

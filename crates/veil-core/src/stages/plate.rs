@@ -112,13 +112,14 @@ impl Stage for Plate {
         };
         let file = context.plate(media, frame)?;
         let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
+        let (divisor, cancel) = (context.scale().divisor(), context.cancel());
+        let part = picture.cropped(wanted.scaled_up(divisor));
         let space = controls.colour.0.unwrap_or(media.colour).space();
-        let picture = &space.converted(context.working().space(), picture, context.cancel())?;
-        let divisor = context.scale().divisor();
+        let part = space.converted(context.working().space(), &part, cancel)?;
         if divisor == 1 {
-            return Ok(Pixels::Picture(picture.cropped(wanted)));
+            return Ok(Pixels::Picture(part));
         }
-        Ok(Pixels::Picture(resize::block_means(picture, divisor, context.cancel())?.cropped(wanted)))
+        Ok(Pixels::Picture(resize::block_means(&part, divisor, cancel)?))
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {
