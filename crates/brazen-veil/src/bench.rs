@@ -230,7 +230,7 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
         }
     };
     note(write, &mut || {
-        black_box(write_frame(&pattern, 1, &signal, Default::default()).is_ok());
+        black_box(write_frame(&pattern, 1, &signal, Default::default(), &[]).is_ok());
     });
     let media = Media { frames: Some(Frames { first: 1, last: 1 }), ..plate("x.####.exr") };
     note(read, &mut || {
@@ -255,6 +255,10 @@ impl Plates for OnePicture {
     }
     fn lut(&self, media: &Media) -> Result<std::sync::Arc<Lut>, PlateError> {
         Err(PlateError::File(format!("`{}` is no table", media.name)))
+    }
+
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
     }
 
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {

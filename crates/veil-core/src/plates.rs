@@ -179,6 +179,8 @@ pub trait Plates: Send + Sync {
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;
     /// The table of a lookup file.
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError>;
+    /// What a frame's file says of itself in words, by the name of the attribute, besides what tells its layers apart.
+    fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
     /// The passes that a frame has besides the picture.
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError>;
     /// The ranked ID and coverage pairs of a Cryptomatte, at full resolution.

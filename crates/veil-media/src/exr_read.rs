@@ -20,6 +20,13 @@ use crate::MediaError;
 use crate::guard::guarded;
 use crate::roles::{Group, split};
 
+/// Attributes of words that the format names.
+pub(crate) const OWNER: &str = "owner";
+/// See above.
+pub(crate) const COMMENTS: &str = "comments";
+/// See above.
+pub(crate) const CAPTURE_DATE: &str = "capDate";
+
 /// What the header of a file says.
 #[derive(Clone, Debug)]
 pub(crate) struct ExrHead {
@@ -29,8 +36,10 @@ pub(crate) struct ExrHead {
     pub(crate) windows: Vec<Window>,
     /// Every channel, grouped by layer.
     pub(crate) groups: Vec<Group>,
-    /// Text attributes, by name.
+    /// What is said in words and numbers, by the name of the attribute.
     pub(crate) texts: Vec<(String, String)>,
+    /// Those of the first part that are words in the file, besides what tells the layers of a Cryptomatte apart.
+    pub(crate) plain_texts: Vec<(String, String)>,
     /// By its chromaticities, where it names any; linear BT.709 otherwise, as the format says.
     pub(crate) colour: ColourSpace,
     /// Compression of the first part, as the format calls it.
@@ -86,18 +95,15 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
     texts.dedup();
     let compression = format!("{:?}", first.compression).to_lowercase();
     let colour = first.shared_attributes.chromaticities.as_ref().map_or(ColourSpace::Linear, named_colours);
-    Ok(ExrHead { domain: Domain { display, data: windows[0] }, windows, groups, texts, colour, compression })
+    let is_plain = |(name, _): &(String, String)| !name.starts_with("cryptomatte/");
+    let plain_texts = plain_words(first).filter(is_plain).collect();
+    let domain = Domain { display, data: windows[0] };
+    Ok(ExrHead { domain, windows, groups, texts, plain_texts, colour, compression })
 }
 
 /// What a part's header says in words and numbers: what the format names, and what programs add to it.
 fn words(header: &Header) -> Vec<(String, String)> {
     let own = &header.own_attributes;
-    let texts = [
-        ("owner", &own.owner),
-        ("comments", &own.comments),
-        ("capDate", &own.capture_date),
-        ("wrapmodes", &own.wrap_mode_name),
-    ];
     let numbers = [
         ("utcOffset", own.utc_offset),
         ("focus", own.focus),
@@ -107,17 +113,29 @@ fn words(header: &Header) -> Vec<(String, String)> {
         ("whiteLuminance", own.white_luminance),
     ];
     let fps = own.frames_per_second.map(|(count, seconds)| ("framesPerSecond", format!("{count}/{seconds}")));
-    let texts = texts.into_iter().filter_map(|(name, text)| Some((name, text.as_ref()?.to_string())));
     let numbers = numbers.into_iter().filter_map(|(name, number)| Some((name, number?.to_string())));
-    let known = texts.chain(numbers).chain(fps).map(|(name, said)| (name.to_owned(), said));
+    let known = numbers.chain(fps).map(|(name, said)| (name.to_owned(), said));
     let others = own.other.iter().chain(&header.shared_attributes.other);
-    known.chain(others.filter_map(|(name, value)| Some((name.to_string(), said(value)?)))).collect()
+    let others = others.filter_map(|(name, value)| Some((name.to_string(), said(value)?)));
+    plain_words(header).chain(known).chain(others).collect()
+}
+
+/// What a part's header says in words that are words in the file, too.
+fn plain_words(header: &Header) -> impl Iterator<Item = (String, String)> {
+    let own = &header.own_attributes;
+    let named = [(OWNER, &own.owner), (COMMENTS, &own.comments), (CAPTURE_DATE, &own.capture_date)];
+    let named =
+        named.into_iter().filter_map(|(name, text)| Some((name.to_owned(), text.as_ref()?.to_string())));
+    let others = own.other.iter().chain(&header.shared_attributes.other);
+    named.chain(others.filter_map(|(name, value)| match value {
+        AttributeValue::Text(text) => Some((name.to_string(), text.to_string())),
+        _ => None,
+    }))
 }
 
 /// An attribute in words; none for those that are no words and no number.
 fn said(value: &AttributeValue) -> Option<String> {
     match value {
-        AttributeValue::Text(text) => Some(text.to_string()),
         AttributeValue::F32(number) => Some(number.to_string()),
         AttributeValue::F64(number) => Some(number.to_string()),
         AttributeValue::I32(number) => Some(number.to_string()),

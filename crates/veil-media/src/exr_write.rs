@@ -14,6 +14,7 @@ use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Field, Window};
 
 use crate::MediaError;
+use crate::exr_read::{CAPTURE_DATE, COMMENTS, OWNER};
 
 /// How a channel's numbers are kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -75,9 +76,15 @@ pub fn write_layers(
             attributes.layer_name = Some(text(&layer.name).map_err(bad)?);
         }
         for (name, value) in &layer.texts {
-            attributes
-                .other
-                .insert(text(name).map_err(bad)?, AttributeValue::Text(text(value).map_err(bad)?));
+            let value = text(value).map_err(bad)?;
+            match name.as_str() {
+                OWNER => attributes.owner = Some(value),
+                COMMENTS => attributes.comments = Some(value),
+                CAPTURE_DATE => attributes.capture_date = Some(value),
+                _ => {
+                    attributes.other.insert(text(name).map_err(bad)?, AttributeValue::Text(value));
+                }
+            }
         }
         let mut channels = Vec::new();
         for channel in layer.channels {

@@ -228,6 +228,13 @@ impl Plates for FilePlates {
         Ok(lut)
     }
 
+    fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(match &*self.head(&self.file(media, frame)?)? {
+            Head::Exr(head) => head.plain_texts.clone(),
+            Head::Still(..) => Vec::new(),
+        })
+    }
+
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
         Ok(match &*self.head(&self.file(media, frame)?)? {
             Head::Exr(head) => {

@@ -69,6 +69,7 @@ impl RenderJob {
         let Domain { display, data } = answer.signal.domain;
         let data = data.intersect(display);
         let signal = Signal { domain: Domain { display, data }, pixels: answer.signal.over(data) };
-        Ok(write_frame(&self.output, frame, &signal, self.setup.picture.working)?)
+        let words = engine.words(&self.setup, plates, request).unwrap_or_default();
+        Ok(write_frame(&self.output, frame, &signal, self.setup.picture.working, &words)?)
     }
 }

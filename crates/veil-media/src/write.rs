@@ -159,19 +159,21 @@ fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
     Ok(())
 }
 
-/// Writes one frame of pictures of a working space: EXR with the signal's windows, pictures as half and fields and maps
+/// Writes one frame of pictures of a working space; `words` go into the header of an EXR. EXR has the signal's windows, pictures as half and fields and maps
 /// as float; other forms with the display window.
 pub fn write_frame(
     output: &OutputPattern,
     frame: i32,
     signal: &Signal,
     working: Working,
+    words: &[(String, String)],
 ) -> Result<PathBuf, MediaError> {
     let path = output.file(frame);
     write_whole(&path, |out| {
         if output.form == Form::Exr {
             let data = signal.domain.data;
-            let layer = layer_of("", &signal.over(data), data, Depth::Half);
+            let mut layer = layer_of("", &signal.over(data), data, Depth::Half);
+            layer.texts = words.to_vec();
             return write_layers(&path, signal.domain.display, working.primaries(), vec![layer], out);
         }
         let window = signal.domain.display;

@@ -4,12 +4,15 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use proptest::test_runner::TestRunner;
+use veil_core::engine::Engine;
 use veil_core::plates::{IdKind, Plates, Role};
-use veil_core::setup::{ColourSpace, Frames, Media, MediaId, Working};
-use veil_core::signal::{Domain, Pixels, Signal};
+use veil_core::setup::{
+    ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId, Working,
+};
+use veil_core::signal::{Domain, Pixels, Scale, Signal};
 use veil_media::{
-    Bits, Depth, FilePlates, Layer, LayerChannel, OutputPattern, inspect, read_through, write_layers,
-    write_whole,
+    Bits, Depth, FilePlates, Layer, LayerChannel, OutputPattern, RenderJob, inspect, read_through,
+    write_layers, write_whole,
 };
 use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::{Id, coverage};
@@ -39,7 +42,7 @@ fn beauty(folder: &Path, path: &str) -> Result<Picture, String> {
 }
 
 fn write_frame(output: &OutputPattern, frame: i32, signal: &Signal) -> PathBuf {
-    veil_media::write_frame(output, frame, signal, Working::Bt709)
+    veil_media::write_frame(output, frame, signal, Working::Bt709, &[])
         .expect("a frame of a fresh folder can be written")
 }
 
@@ -84,6 +87,30 @@ fn lossy_methods_are_read_nearly() {
             .sum();
         assert!(off / (37.0 * 21.0) < 0.1, "{name}: {off}");
     }
+}
+
+/// What a plate's file says of itself stands in what is rendered of it.
+#[test]
+fn the_words_of_a_plate_are_kept_in_what_is_rendered_of_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let picture = PictureFormat {
+        width: 40,
+        height: 24,
+        fps: 24.0,
+        frames: Frames { first: 1, last: 1 },
+        working: Working::Bt709,
+    };
+    let mut setup = Setup::empty("words", picture);
+    setup.media.push(still("parts.exr"));
+    let plate =
+        StageEntry::new(StageId(2), "plate", "Plate").with("media", Setting::Media { media: MediaId(1) });
+    setup.stages.insert(0, plate);
+    setup.stages[1] = setup.stages[1].clone().taking("main", StageId(2));
+    let output: OutputPattern = folder.path().join("x.####.exr").to_string_lossy().parse().unwrap();
+    let job = RenderJob { setup, stage: StageId(1), scale: Scale::FULL, output };
+    let file = job.frame(&Engine::new(1 << 20), &FilePlates::new(fixtures()), 1, &Cancel::new()).unwrap();
+    let found = inspect(&file).unwrap();
+    assert!(found.texts.contains(&("owner".into(), "kiln".into())), "{:?}", found.texts);
 }
 
 /// Written by OpenEXR's own library: two parts of different windows, in ACEScg.

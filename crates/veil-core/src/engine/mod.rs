@@ -185,7 +185,19 @@ impl Engine {
         request: Request,
     ) -> Result<Option<Travelled>, StageError> {
         let cancel = Cancel::new();
-        Evaluation::new(self, setup, plates, request, &cancel).travelled(request.stage)
+        let travelled = Evaluation::new(self, setup, plates, request, &cancel).travelled(request.stage)?;
+        Ok(travelled.filter(|travelled| !travelled.roles.is_empty()))
+    }
+
+    /// What the file of the plate at the head of a row's strand says of itself in words, by the name of the attribute.
+    pub fn words(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+    ) -> Result<Vec<(String, String)>, StageError> {
+        let cancel = Cancel::new();
+        Evaluation::new(self, setup, plates, request, &cancel).words(request.stage)
     }
 
     /// Whether the whole display window of a request is held, so that it costs nothing to answer.

@@ -114,7 +114,17 @@ impl<'a> Evaluation<'a> {
         }
     }
 
-    /// What became of the passes on the way to a row; none where no plate with passes is at its head.
+    /// What the file of the plate at the head of a row's strand says of itself in words.
+    pub(super) fn words(&self, id: StageId) -> Result<Vec<(String, String)>, StageError> {
+        let Some(Travelled { plate, .. }) = self.travelled(id)? else { return Ok(Vec::new()) };
+        let entry = self.entry(plate).map_err(stage_error)?;
+        match self.node(plate).map_err(stage_error)?.work {
+            Work::Stage(work) => work.stage.words(&Context::new(self, entry, &work)),
+            _ => Ok(Vec::new()),
+        }
+    }
+
+    /// What became of the passes on the way to a row; none where no plate is at its head.
     pub(super) fn travelled(&self, id: StageId) -> Result<Option<Travelled>, StageError> {
         let Node { work, .. } = self.node(id).map_err(stage_error)?;
         let entry = self.entry(id).map_err(stage_error)?;
@@ -125,8 +135,7 @@ impl<'a> Evaluation<'a> {
             Work::Stage(work) => match work.stage.spec().passes {
                 Passes::Brings => {
                     let roles = work.stage.brings(&Context::new(self, entry, work))?;
-                    let travelled = Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None };
-                    return Ok(Some(travelled).filter(|travelled| !travelled.roles.is_empty()));
+                    return Ok(Some(Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None }));
                 }
                 Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
                     Some((from, None)) => self.travelled(*from)?,

@@ -69,6 +69,11 @@ pub trait Stage: Send + Sync {
         Ok(Vec::new())
     }
 
+    /// What the file that it brings in says of itself in words.
+    fn words(&self, _context: &Context<'_>) -> Result<Vec<(String, String)>, StageError> {
+        Ok(Vec::new())
+    }
+
     /// What it brings in beside the picture, over a window within its data window.
     fn bring(&self, context: &Context<'_>, _ride: &Ride, _wanted: Window) -> Result<Pixels, StageError> {
         Err(context.fault("brings no passes"))

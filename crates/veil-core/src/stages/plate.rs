@@ -148,6 +148,15 @@ impl Stage for Plate {
         }
     }
 
+    fn words(&self, context: &Context<'_>) -> Result<Vec<(String, String)>, StageError> {
+        let controls: PlateControls = context.controls()?;
+        let media = context.medium(controls.media)?;
+        match file_frame(media, &controls, context.frame()) {
+            Some(frame) => Ok(context.plates().words(media, frame)?),
+            None => Ok(Vec::new()),
+        }
+    }
+
     fn bring(&self, context: &Context<'_>, ride: &Ride, wanted: Window) -> Result<Pixels, StageError> {
         let controls: PlateControls = context.controls()?;
         let media = context.medium(controls.media)?;

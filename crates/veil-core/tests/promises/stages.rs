@@ -167,6 +167,10 @@ impl Plates for Flawed {
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
         SmoothPlate.lut(media)
     }
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
+    }
+
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
         SmoothPlate.roles(media, frame)
     }

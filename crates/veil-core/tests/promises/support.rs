@@ -58,6 +58,10 @@ impl Plates for SmoothPlate {
         Ok(Arc::new(Lut { low: [0.0; 3], high: [1.0; 3], entries }))
     }
 
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
+    }
+
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
         Ok(vec![Role::Depth, Role::Motion])
     }

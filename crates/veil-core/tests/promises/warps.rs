@@ -80,6 +80,10 @@ impl Plates for Star {
     fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
         Err(PlateError::File("no table".into()))
     }
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
+    }
+
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
         Ok(Vec::new())
     }
@@ -192,6 +196,10 @@ impl Plates for Depths {
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
         SmoothPlate.lut(media)
     }
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
+    }
+
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
         Ok(vec![Role::Depth])
     }
