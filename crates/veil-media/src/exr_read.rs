@@ -17,6 +17,7 @@ use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 use crate::MediaError;
+use crate::exr_dwa;
 use crate::guard::guarded;
 use crate::roles::{Group, split};
 
@@ -201,6 +202,7 @@ pub(crate) fn read_channels(
             .into_par_iter()
             .map(|chunk| {
                 cancel.check().map_err(|_| MediaError::Cancelled)?;
+                exr_dwa::check(&chunk, &meta.headers[part]).map_err(failed)?;
                 let block = UncompressedBlock::decompress_chunk(chunk, &meta, false).map_err(failed)?;
                 Ok(lines(&block, &meta.headers[part], channels))
             })

@@ -9,6 +9,7 @@ mod clip;
 mod cryptomatte;
 mod cube;
 mod error;
+mod exr_dwa;
 mod exr_read;
 mod exr_write;
 mod form;

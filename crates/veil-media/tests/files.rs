@@ -433,6 +433,21 @@ fn a_truncated_file_or_one_that_is_no_picture_is_refused_by_name() {
     assert!(beauty(folder.path(), "absent.exr").unwrap_err().contains("absent.exr"));
 }
 
+/// Each number of a DWA block's beginning that says how large a part becomes, made huge: refused, not asked of the memory.
+#[test]
+fn a_dwa_block_that_says_it_becomes_huge_is_refused() {
+    let folder = tempfile::tempdir().unwrap();
+    let whole = std::fs::read(fixtures().join("dwaa_half.exr")).unwrap();
+    let version = [2u8, 0, 0, 0, 0, 0, 0, 0];
+    let block = whole.windows(8).rposition(|bytes| bytes == version).unwrap();
+    for number in [1, 6, 7, 8, 9] {
+        let mut bytes = whole.clone();
+        bytes[block + 8 * number..][..8].copy_from_slice(&(1u64 << 55).to_le_bytes());
+        std::fs::write(folder.path().join("huge.exr"), bytes).unwrap();
+        assert!(beauty(folder.path(), "huge.exr").unwrap_err().contains("huge.exr"), "{number}");
+    }
+}
+
 /// The headers of an EXR, a PNG and a TIFF that say 60000 pixels a side.
 #[test]
 fn a_picture_beyond_the_largest_side_is_refused_by_its_size() {
