@@ -165,6 +165,16 @@ pub(crate) fn every_stage() -> Vec<(&'static str, StageId)> {
 }
 
 pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Window>) -> Answer {
+    ask_of(&SmoothPlate, setup, stage, scale, window)
+}
+
+pub(crate) fn ask_of(
+    plates: &dyn Plates,
+    setup: &Setup,
+    stage: StageId,
+    scale: u32,
+    window: Option<Window>,
+) -> Answer {
     let request = Request {
         stage,
         frame: 1004.0,
@@ -173,7 +183,7 @@ pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Wind
         on_fault: OnFault::Fail,
         bakes: Default::default(),
     };
-    Engine::new(1 << 28).answer(setup, &SmoothPlate, request, &Cancel::new()).unwrap()
+    Engine::new(1 << 28).answer(setup, plates, request, &Cancel::new()).unwrap()
 }
 
 /// The pixels of a request's whole window.
