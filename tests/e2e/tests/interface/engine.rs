@@ -12,6 +12,8 @@ const MIDDLE: [f64; 4] = [0.3, 0.3, 0.7, 0.7];
 /// Adds a stage after the selected row, with the keyboard.
 async fn add(desk: &Desk, name: &str) {
     desk.press("#braid", "/").await;
+    let field = "return document.activeElement?.getAttribute('aria-label') === 'find'";
+    desk.until("the field to find by", field).await;
     desk.press("dialog [aria-label='find']", &format!("{name}\u{e007}")).await;
     desk.until(
         "the new row",

@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
 
-use crate::support::{Desk, Served};
+use crate::support::{Desk, Served, program};
 
 /// One request with just these headers; the status and the text that came back.
 async fn ask(served: &Served, first: &str, headers: &[(&str, &str)], body: &[u8]) -> (u16, String) {
@@ -169,4 +169,18 @@ async fn a_picture_dropped_on_the_plates_page_is_listed_and_a_broken_one_is_name
         "return [...document.querySelectorAll('td')].some(cell => cell.textContent === 'dropped/yard.png')";
     desk.until("the plate in the list", listed).await;
     desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test]
+async fn a_clip_where_the_program_that_reads_clips_is_missing_is_told_with_what_to_install() {
+    let folder = tempfile::tempdir().unwrap();
+    let clip = folder.path().join("walk.mp4");
+    std::fs::write(&clip, "a clip, they say").unwrap();
+    let mut inspect = tokio::process::Command::new(program());
+    let said = inspect.arg("inspect").arg(&clip).env("PATH", "").output().await.unwrap();
+    let text = String::from_utf8_lossy(&said.stderr);
+    assert!(
+        !said.status.success() && text.contains("walk.mp4") && text.contains("apt-get install ffmpeg"),
+        "{text}"
+    );
 }
