@@ -265,11 +265,12 @@ impl ControlSpec {
         self
     }
 
-    /// The same number within hard bounds.
+    /// The same number within hard bounds, which its slider keeps to.
     pub const fn within(mut self, least: f64, most: f64) -> Self {
         if let ControlKind::Number(spec) = &mut self.kind {
             spec.least = least;
             spec.most = most;
+            spec.slider = (spec.slider.0.max(least), spec.slider.1.min(most));
         }
         self
     }
