@@ -4,6 +4,8 @@
 //! not baked.
 //! Their moves are composed, and what the topmost takes is read once, with filter and edge mode of the lowest.
 
+use std::collections::BTreeMap;
+
 use crate::setup::{Setup, Source, StageEntry, StageId};
 use crate::shape;
 use crate::spec::{AmountRule, MAIN, MATTE};
@@ -45,13 +47,15 @@ pub fn members<'a>(setup: &'a Setup, entry: &'a StageEntry) -> Vec<&'a StageEntr
     std::iter::successors(Some(entry), |entry| above(setup, entry)).collect()
 }
 
-/// The lowest row of the bracket that a row is in; none where it is sampled alone.
-pub fn lowest(setup: &Setup, entry: &StageEntry) -> Option<StageId> {
-    let below = |entry: &StageEntry| {
-        setup.stages.iter().find(|row| row.on && above(setup, row).is_some_and(|found| found.id == entry.id))
-    };
-    if !entry.on || (above(setup, entry).is_none() && below(entry).is_none()) {
-        return None;
+/// The lowest row of the bracket of each row that is in one.
+pub fn lowest_of_each(setup: &Setup) -> BTreeMap<StageId, StageId> {
+    let mut lowest = BTreeMap::new();
+    // A row stands below what it takes, so the lowest of a bracket is met first.
+    for entry in setup.stages.iter().rev().filter(|entry| entry.on) {
+        if let Some(above) = above(setup, entry) {
+            let last = *lowest.entry(entry.id).or_insert(entry.id);
+            lowest.insert(above.id, last);
+        }
     }
-    std::iter::successors(Some(entry), |entry| below(entry)).last().map(|entry| entry.id)
+    lowest
 }

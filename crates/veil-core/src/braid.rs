@@ -118,10 +118,11 @@ pub fn lay_out(setup: &Setup, unfolded: &BTreeSet<StageId>) -> Braid {
         setup.stages.iter().filter(|entry| is_visible(setup, entry, unfolded)).collect();
     let edges = edges(setup, &visible, unfolded);
     let lanes = lanes(visible.len(), &edges);
-    let rows = visible
-        .iter()
-        .enumerate()
-        .map(|(row, entry)| row_of(setup, entry, lanes[row], &edges, row, unfolded));
+    let brackets = bracket::lowest_of_each(setup);
+    let rows = visible.iter().enumerate().map(|(row, entry)| Row {
+        sampled_in: brackets.get(&entry.id).copied(),
+        ..row_of(setup, entry, lanes[row], &edges, row, unfolded)
+    });
     let kind = |row: usize| shape::kind_of(setup, visible[row].id);
     let strands = edges.iter().map(|edge| Strand {
         from_row: edge.from,
@@ -246,7 +247,7 @@ fn row_of(
         unfolded: entry.tool.as_ref().map(|_| unfolded.contains(&entry.id)),
         slots: slots.collect(),
         taps: setup.takers(entry.id).len(),
-        sampled_in: bracket::lowest(setup, entry),
+        sampled_in: None,
     }
 }
 

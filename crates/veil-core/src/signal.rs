@@ -3,7 +3,7 @@
 use crate::colour::Working;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour};
+use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour, resize};
 
 /// The three kinds of signal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
@@ -86,6 +86,25 @@ impl Pixels {
             Self::Field(raster) => raster.window(),
             Self::Map(raster) => raster.window(),
         }
+    }
+
+    /// A window of these full-resolution pixels at a proxy scale; only what it covers is worked on. Blocks are averaged,
+    /// or stand for their middle where an average means nothing. What is not held is zero.
+    pub fn at_scale(
+        &self,
+        wanted: Window,
+        scale: Scale,
+        averages: bool,
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
+        let divisor = scale.divisor();
+        let part = each_kind!(self, raster => raster.cropped(wanted.scaled_up(divisor)));
+        let small = match (divisor, averages) {
+            (1, _) => part,
+            (_, true) => each_kind!(&part, raster => resize::block_means(raster, divisor, cancel)?),
+            (_, false) => each_kind!(&part, raster => resize::block_middles(raster, divisor, cancel)?),
+        };
+        Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
     }
 
     /// Bytes held.

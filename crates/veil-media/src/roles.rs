@@ -6,10 +6,7 @@ use veil_core::plates::Role;
 
 /// Names of layers, without capitals, points and dashes, and what they are for.
 const KNOWN: [(Role, &[&str]); 20] = [
-    (
-        Role::Depth,
-        &["depth", "z", "zdepth", "depthz", "zbuffer", "zpass", "depthpass", "distance", "rawdepth", "zraw"],
-    ),
+    (Role::Depth, &["depth", "z", "zdepth", "depthz", "zbuffer", "zpass", "depthpass", "distance"]),
     (
         Role::Position,
         &[
@@ -101,25 +98,8 @@ const KNOWN: [(Role, &[&str]); 20] = [
             "uvw",
         ],
     ),
-    (
-        Role::ObjectId,
-        &[
-            "objectid",
-            "id",
-            "objid",
-            "indexob",
-            "objectindex",
-            "instanceid",
-            "ids",
-            "puzzleid",
-            "idobject",
-            "nodeid",
-        ],
-    ),
-    (
-        Role::MaterialId,
-        &["materialid", "matid", "indexma", "materialindex", "mtlid", "idmaterial", "shaderid"],
-    ),
+    (Role::ObjectId, &["objectid", "id", "objid", "objectindex", "instanceid", "ids"]),
+    (Role::MaterialId, &["materialid", "matid", "materialindex", "shaderid"]),
     (
         Role::Emission,
         &[
@@ -133,19 +113,7 @@ const KNOWN: [(Role, &[&str]); 20] = [
             "luminance",
         ],
     ),
-    (
-        Role::Direct,
-        &[
-            "direct",
-            "directlight",
-            "directlighting",
-            "directillumination",
-            "keylight",
-            "lighting",
-            "light",
-            "rawlight",
-        ],
-    ),
+    (Role::Direct, &["direct", "directlight", "directlighting", "directillumination", "lighting", "light"]),
     (
         Role::Indirect,
         &[
@@ -156,40 +124,17 @@ const KNOWN: [(Role, &[&str]); 20] = [
             "globalillumination",
             "bounce",
             "bouncelight",
-            "rawgi",
         ],
     ),
     (
         Role::Diffuse,
-        &["diffuse", "diff", "diffuselight", "diffuselighting", "directdiffuse", "diffusedirect", "diffdir"],
+        &["diffuse", "diff", "diffuselight", "diffuselighting", "directdiffuse", "diffusedirect"],
     ),
     (
         Role::Specular,
-        &[
-            "specular",
-            "spec",
-            "specularlight",
-            "highlights",
-            "glossy",
-            "directspecular",
-            "speculardirect",
-            "glossdir",
-            "gloss",
-        ],
+        &["specular", "spec", "specularlight", "highlights", "glossy", "directspecular", "gloss"],
     ),
-    (
-        Role::Reflection,
-        &[
-            "reflection",
-            "reflections",
-            "refl",
-            "reflect",
-            "mirror",
-            "indirectspecular",
-            "specularindirect",
-            "glossind",
-        ],
-    ),
+    (Role::Reflection, &["reflection", "reflections", "refl", "reflect", "mirror", "indirectspecular"]),
     (Role::Refraction, &["refraction", "refractions", "refr", "refract"]),
     (Role::Transmission, &["transmission", "trans", "transmit", "translucency", "translucent"]),
     (
@@ -204,16 +149,13 @@ const KNOWN: [(Role, &[&str]); 20] = [
             "basecolour",
             "diffusecolor",
             "diffusecolour",
-            "diffcol",
             "texture",
             "surfacecolour",
-            "rawdiffuse",
             "unlit",
-            "diffusefilter",
         ],
     ),
     (Role::Shadow, &["shadow", "shadows", "shadowmask", "shadowmatte", "shadowpass", "shad"]),
-    (Role::Occlusion, &["occlusion", "ao", "ambientocclusion", "occ", "ambocc", "extratexao"]),
+    (Role::Occlusion, &["occlusion", "ao", "ambientocclusion", "occ", "ambocc"]),
 ];
 
 /// Names of layers that hold the picture itself.

@@ -159,8 +159,8 @@ fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
     Ok(())
 }
 
-/// Writes one frame of pictures of a working space; `words` go into the header of an EXR. EXR has the signal's windows, pictures as half and fields and maps
-/// as float; other forms with the display window.
+/// Writes one frame of pictures of a working space. An EXR has the signal's windows, pictures as half and fields and maps
+/// as float, and `words` in its header; other forms have the display window.
 pub fn write_frame(
     output: &OutputPattern,
     frame: i32,

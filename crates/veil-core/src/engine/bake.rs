@@ -2,13 +2,12 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Edge, Window, resize};
+use veil_pixels::{Cancel, Window};
 
 use super::plan::{ContentHash, Evaluation, Node, Work};
 use super::ride::Ride;
 use super::{Engine, EngineError, OnFault, Request, StageError};
 use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};
-use crate::each_kind;
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::signal::{Domain, Pixels, Scale, Signal};
@@ -116,21 +115,14 @@ impl Evaluation<'_> {
                 Err(PlateError::File(_)) => return Ok(None),
             },
         };
-        let divisor = self.scale.divisor();
-        if !full.domain.data.scaled_down(divisor).contains(wanted) {
+        if !full.domain.data.scaled_down(self.scale.divisor()).contains(wanted) {
             return Ok(None);
         }
         let averages = match what {
             Baked::Result(_) => true,
             Baked::Pass(role) => role.averages(),
         };
-        let cancel = self.cancel;
-        let small = match (divisor, averages) {
-            (1, _) => full.pixels.clone(),
-            (_, true) => each_kind!(&full.pixels, raster => resize::block_means(raster, divisor, cancel)?),
-            (_, false) => each_kind!(&full.pixels, raster => resize::block_middles(raster, divisor, cancel)?),
-        };
-        Ok(Some(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear))))
+        Ok(Some(full.pixels.at_scale(wanted, self.scale, averages, self.cancel)?))
     }
 
     fn bakes(&self) -> Option<&dyn Bakes> {

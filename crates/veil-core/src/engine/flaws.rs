@@ -24,15 +24,19 @@ impl Flaws {
         if count == 0 {
             return picture;
         }
+        self.note(print, count);
+        let mended = picture.map(&veil_pixels::Cancel::new(), |pixel| {
+            pixel.map(|value| if value.is_finite() { value } else { 0.0 })
+        });
+        mended.unwrap_or(picture)
+    }
+
+    fn note(&self, print: u64, count: usize) {
         let mut known = self.lock();
         if known.len() >= MOST {
             known.clear();
         }
         known.insert(print, count);
-        let mended = picture.map(&veil_pixels::Cancel::new(), |pixel| {
-            pixel.map(|value| if value.is_finite() { value } else { 0.0 })
-        });
-        mended.unwrap_or(picture)
     }
 
     fn lock(&self) -> std::sync::MutexGuard<'_, HashMap<u64, usize>> {

@@ -164,19 +164,6 @@ impl Engine {
         Ok(Answer { signal, window, faults, spent })
     }
 
-    /// A pass, or a matte of named things, that travels with a row's picture; for the whole display window.
-    pub fn travels(
-        &self,
-        setup: &Setup,
-        plates: &dyn Plates,
-        request: Request,
-        ride: &Ride,
-        cancel: &Cancel,
-    ) -> Result<Arc<Signal>, StageError> {
-        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
-        evaluation.ride(request.stage, ride, request.window.unwrap_or(evaluation.display()))
-    }
-
     /// Which passes come with a row's picture, and what became of them on the way; none where there are none.
     pub fn travelled(
         &self,

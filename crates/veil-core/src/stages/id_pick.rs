@@ -1,6 +1,6 @@
 //! A matte of named things, from a Cryptomatte.
 
-use veil_pixels::{Edge, Window, resize};
+use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::controls;
@@ -91,10 +91,5 @@ pub(super) fn from_file(
     wanted: Window,
 ) -> Result<Pixels, StageError> {
     let coverage = context.id_coverage(media, frame, kind, names)?;
-    let Pixels::Field(coverage) = &coverage.pixels else {
-        return Err(context.fault("is no field"));
-    };
-    let divisor = context.scale().divisor();
-    let small = resize::block_means(&coverage.cropped(wanted.scaled_up(divisor)), divisor, context.cancel())?;
-    Ok(Pixels::Field(small.extended(wanted, small.window(), Edge::Clear)))
+    Ok(coverage.pixels.at_scale(wanted, context.scale(), true, context.cancel())?)
 }

@@ -1,6 +1,6 @@
 //! One pass of a multi-layer plate.
 
-use veil_pixels::{Edge, Window, resize};
+use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit, Value};
 use crate::engine::{Context, Ride, StageError};
@@ -93,8 +93,8 @@ pub(super) fn from_file(
     wanted: Window,
 ) -> Result<Pixels, StageError> {
     let file = context.pass(media, frame, role)?;
-    let (divisor, cancel) = (context.scale().divisor(), context.cancel());
-    let full = wanted.scaled_up(divisor);
+    let (scale, cancel) = (context.scale(), context.cancel());
+    let full = wanted.scaled_up(scale.divisor());
     let part = match each_kind!(&file.pixels, raster => raster.cropped(full)) {
         Pixels::Picture(picture) if role.averages() => {
             let space = media.colour.space();
@@ -102,10 +102,5 @@ pub(super) fn from_file(
         }
         other => other,
     };
-    let small = match (divisor, role.averages()) {
-        (1, _) => part,
-        (_, true) => each_kind!(&part, raster => resize::block_means(raster, divisor, cancel)?),
-        (_, false) => each_kind!(&part, raster => resize::block_middles(raster, divisor, cancel)?),
-    };
-    Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
+    Ok(part.at_scale(wanted, scale, role.averages(), cancel)?)
 }

@@ -1,6 +1,6 @@
 //! A sequence, clip or still of the shot.
 
-use veil_pixels::{Edge, Raster, Window, resize};
+use veil_pixels::{Edge, Raster, Window};
 
 use crate::colour::ListedOr;
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
@@ -112,14 +112,11 @@ impl Stage for Plate {
         };
         let file = context.plate(media, frame)?;
         let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
-        let (divisor, cancel) = (context.scale().divisor(), context.cancel());
-        let part = picture.cropped(wanted.scaled_up(divisor));
+        let (scale, cancel) = (context.scale(), context.cancel());
+        let part = picture.cropped(wanted.scaled_up(scale.divisor()));
         let space = controls.colour.0.unwrap_or(media.colour).space();
         let part = space.converted(context.working().space(), &part, cancel)?;
-        if divisor == 1 {
-            return Ok(Pixels::Picture(part));
-        }
-        Ok(Pixels::Picture(resize::block_means(&part, divisor, cancel)?))
+        Ok(Pixels::Picture(part).at_scale(wanted, scale, true, cancel)?)
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {

@@ -4,14 +4,14 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex};
 
 use veil_core::bakes::{Bake, Baked, Bakes, UseOfBakes};
-use veil_core::engine::{ContentHash, Engine, OnFault, Request, Ride};
+use veil_core::engine::{ContentHash, Engine, OnFault, Request};
 use veil_core::plates::{PlateError, Role};
 use veil_core::setup::{Frames, Setting, Setup, StageEntry, StageId};
 use veil_core::signal::{Pixels, Scale, Signal};
 use veil_core::spec::MAIN;
 use veil_pixels::Cancel;
 
-use crate::support::{PLATE, SmoothPlate, TESTED, setup_with};
+use crate::support::{PLATE, SMOOTH, TESTED, setup_with};
 
 /// Kept in memory; pictures are dimmed by a hundredth, so that what was read can be told from what was worked out.
 #[derive(Default)]
@@ -49,7 +49,7 @@ fn request(stage: StageId, scale: u32, bakes: UseOfBakes) -> Request {
 }
 
 fn red(engine: &Engine, setup: &Setup, scale: u32, bakes: UseOfBakes) -> f32 {
-    let answer = engine.answer(setup, &SmoothPlate, request(BELOW, scale, bakes), &Cancel::new()).unwrap();
+    let answer = engine.answer(setup, &SMOOTH, request(BELOW, scale, bakes), &Cancel::new()).unwrap();
     match answer.signal.over(answer.window) {
         Pixels::Picture(picture) => picture.get(20, 12).unwrap()[0],
         other => panic!("a picture, not a {:?}", other.kind()),
@@ -70,7 +70,7 @@ fn a_bake_is_used_until_something_above_it_changes_and_rows_below_never_mix_it_u
     let engine = Engine::new(1 << 26).with_bakes(Arc::new(Shelf::default()));
     let plain = setup();
     let truth = red(&engine, &plain, 1, UseOfBakes::Used);
-    engine.bake(&plain, &SmoothPlate, TESTED, 1004, &Cancel::new()).unwrap();
+    engine.bake(&plain, &SMOOTH, TESTED, 1004, &Cancel::new()).unwrap();
     let mut baked = plain;
     let at = baked.stages.iter().position(|row| row.id == TESTED).unwrap();
     baked.stages[at].bake = Some(Bake { frames: Frames { first: 1003, last: 1004 } });
@@ -81,7 +81,7 @@ fn a_bake_is_used_until_something_above_it_changes_and_rows_below_never_mix_it_u
     let (from_bake, worked_out) =
         (red(&engine, &baked, 2, UseOfBakes::Used), red(&engine, &baked, 2, UseOfBakes::Ignored));
     assert!((from_bake / worked_out - 0.99).abs() < 1e-3, "{from_bake} {worked_out}");
-    let state = |setup: &Setup| engine.bake_state(setup, &SmoothPlate, TESTED).unwrap();
+    let state = |setup: &Setup| engine.bake_state(setup, &SMOOTH, TESTED).unwrap();
     assert_eq!((state(&baked).frames, state(&baked).fresh), (2, 1));
     // Something above changes: the bake no longer fits, and nobody sees it.
     let mut changed = baked;
@@ -97,14 +97,16 @@ fn passes_that_travel_are_kept_with_the_bake() {
     let shelf = Arc::new(Shelf::default());
     let engine = Engine::new(1 << 26).with_bakes(shelf.clone());
     let mut setup = setup();
+    let depth = StageEntry::new(StageId(31), "pass", "Depth").taking("picture", BELOW);
+    let last = setup.stages.len() - 1;
+    setup.stages.insert(last, depth);
+    setup.check().unwrap();
     let travelled = |setup: &Setup| {
-        let depth = Ride::Pass(Role::Depth);
-        engine
-            .travels(setup, &SmoothPlate, request(BELOW, 1, UseOfBakes::Used), &depth, &Cancel::new())
-            .unwrap()
+        let asked = request(StageId(31), 1, UseOfBakes::Used);
+        engine.answer(setup, &SMOOTH, asked, &Cancel::new()).unwrap().signal
     };
     let truth = travelled(&setup);
-    engine.bake(&setup, &SmoothPlate, TESTED, 1004, &Cancel::new()).unwrap();
+    engine.bake(&setup, &SMOOTH, TESTED, 1004, &Cancel::new()).unwrap();
     let at = setup.stages.iter().position(|row| row.id == TESTED).unwrap();
     setup.stages[at].bake = Some(Bake { frames: Frames { first: 1004, last: 1004 } });
     assert_eq!(travelled(&setup).pixels, truth.pixels);

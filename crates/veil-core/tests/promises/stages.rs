@@ -1,18 +1,14 @@
 //! What every stage promises, checked on each one that is registered.
 
-use std::sync::Arc;
-
 use crate::support::{
-    HEIGHT, MAP, PLATE, SmoothPlate, TESTED, WIDTH, ask, ask_of, every_stage, pair, pixels, setup_with,
+    HEIGHT, MAP, MadeUp, PLATE, TESTED, WIDTH, ask, ask_of, every_stage, pair, pixels, setup_with, smooth,
 };
 use proptest::prelude::*;
 use veil_core::control::{ControlKind, ControlSpec};
 use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
-use veil_core::setup::{Media, Setting, Setup, StageId};
-use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
+use veil_core::setup::{Setting, Setup, StageId};
+use veil_core::signal::{Pixels, Scale, SignalKind};
 use veil_core::{each_kind, stages};
-use veil_pixels::colour::lut::Lut;
 use veil_pixels::resize::block_means;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
@@ -148,84 +144,27 @@ fn a_map_value_times_the_strength_is_how_far_the_picture_moves() {
 }
 
 /// The largest and least numbers of a half float side by side, alpha from 0 to 1.
-struct Extreme;
-
-impl Plates for Extreme {
-    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
-        Ok(1000 + frame as u64)
-    }
-    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
-        SmoothPlate.domain(media, frame)
-    }
-    fn pass(&self, _: &Media, _: i32, role: Role, _: &Cancel) -> Result<Pixels, PlateError> {
-        const VALUES: [f32; 7] = [65_504.0, -65_504.0, 6e-8, 0.0, 1.0, -6e-5, 0.18];
-        let value = |x: i32, y: i32, c: i32| VALUES[(x * 3 + y * 5 + c).rem_euclid(7) as usize];
-        let window = Window::sized(WIDTH, HEIGHT);
-        Ok(match role.kind() {
-            SignalKind::Picture => Pixels::Picture(Raster::from_fn(window, |x, y| {
-                [value(x, y, 0), value(x, y, 1), value(x, y, 2), ((x + y) % 5) as f32 / 4.0]
-            })),
-            SignalKind::Field => Pixels::Field(Raster::from_fn(window, |x, y| value(x, y, 3))),
-            SignalKind::Map => Pixels::Map(Raster::from_fn(window, |x, y| [value(x, y, 0), value(x, y, 4)])),
-        })
-    }
-    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
-        SmoothPlate.lut(media)
-    }
-    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
-        Ok(Vec::new())
-    }
-    fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
-        SmoothPlate.roles(media, frame)
-    }
-    fn ranks(
-        &self,
-        media: &Media,
-        frame: i32,
-        kind: IdKind,
-        cancel: &Cancel,
-    ) -> Result<Arc<Ranks>, PlateError> {
-        SmoothPlate.ranks(media, frame, kind, cancel)
-    }
-}
+const EXTREME: MadeUp = MadeUp::of(3, |role| {
+    const VALUES: [f32; 7] = [65_504.0, -65_504.0, 6e-8, 0.0, 1.0, -6e-5, 0.18];
+    let value = |x: i32, y: i32, c: i32| VALUES[(x * 3 + y * 5 + c).rem_euclid(7) as usize];
+    let window = Window::sized(WIDTH, HEIGHT);
+    Some(match role.kind() {
+        SignalKind::Picture => Pixels::Picture(Raster::from_fn(window, |x, y| {
+            [value(x, y, 0), value(x, y, 1), value(x, y, 2), ((x + y) % 5) as f32 / 4.0]
+        })),
+        SignalKind::Field => Pixels::Field(Raster::from_fn(window, |x, y| value(x, y, 3))),
+        SignalKind::Map => Pixels::Map(Raster::from_fn(window, |x, y| [value(x, y, 0), value(x, y, 4)])),
+    })
+});
 
 /// A plate whose frame has two values that are no numbers.
-struct Flawed;
-
-impl Plates for Flawed {
-    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
-        Ok(77)
+const FLAWED: MadeUp = MadeUp::of(4, |role| {
+    let mut pixels = smooth(role, 1004);
+    if let Pixels::Picture(picture) = &mut pixels {
+        picture.set(30, 20, [f32::NAN, 0.5, f32::INFINITY, 1.0]);
     }
-    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
-        SmoothPlate.domain(media, frame)
-    }
-    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
-        let mut pixels = SmoothPlate.pass(media, frame, role, cancel)?;
-        if let Pixels::Picture(picture) = &mut pixels {
-            picture.set(30, 20, [f32::NAN, 0.5, f32::INFINITY, 1.0]);
-        }
-        Ok(pixels)
-    }
-    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
-        SmoothPlate.lut(media)
-    }
-    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
-        Ok(Vec::new())
-    }
-
-    fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
-        SmoothPlate.roles(media, frame)
-    }
-    fn ranks(
-        &self,
-        media: &Media,
-        frame: i32,
-        kind: IdKind,
-        cancel: &Cancel,
-    ) -> Result<Arc<Ranks>, PlateError> {
-        SmoothPlate.ranks(media, frame, kind, cancel)
-    }
-}
+    Some(pixels)
+});
 
 #[test]
 fn what_is_no_number_in_a_file_is_nought_on_the_plate_and_counted_on_its_row_even_when_a_lower_row_is_held() {
@@ -240,7 +179,7 @@ fn what_is_no_number_in_a_file_is_nought_on_the_plate_and_counted_on_its_row_eve
             on_fault: OnFault::Fail,
             bakes: Default::default(),
         };
-        let answer = engine.answer(&setup, &Flawed, request, &Cancel::new()).unwrap();
+        let answer = engine.answer(&setup, &FLAWED, request, &Cancel::new()).unwrap();
         assert!(floats(&answer.signal.pixels).iter().all(|value| value.is_finite()));
         let [fault] = &answer.faults[..] else { panic!("{:?}", answer.faults) };
         assert!(fault.stage == PLATE && fault.message.contains("2 values"), "{fault:?}");
@@ -298,7 +237,7 @@ proptest! {
         prop_assert!(floats(&got).iter().all(|value| value.is_finite()), "{name}");
         // A plate that uses all of a half float's range, without any smoothness.
         for scale in [1, 2] {
-            let answer = ask_of(&Extreme, &setup, TESTED, scale, None);
+            let answer = ask_of(&EXTREME, &setup, TESTED, scale, None);
             prop_assert!(floats(&answer.signal.pixels).iter().all(|value| value.is_finite()), "{name}, extremes");
         }
     }

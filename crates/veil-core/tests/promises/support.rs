@@ -8,7 +8,7 @@ use veil_core::plates::{IdKind, Named, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
-use veil_core::signal::{Domain, Pixels, Scale};
+use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
 use veil_core::spec::{Accepts, MAIN, MATTE};
 use veil_core::stages;
 use veil_pixels::colour::lut::{Entries, Lut};
@@ -18,17 +18,52 @@ use veil_pixels::{Cancel, Map, Raster, Window};
 pub(crate) const WIDTH: u32 = 96;
 pub(crate) const HEIGHT: u32 = 64;
 
+/// What a made-up plate gives for a role; none leaves it to the smooth one.
+type Passes = fn(Role) -> Option<Pixels>;
+
+/// A plate in memory.
+pub(crate) struct MadeUp {
+    /// Tells it from others.
+    print: u64,
+    passes: Passes,
+    /// Where the first of its two things is; the second is everywhere else.
+    is_kiln: fn(i32, i32) -> bool,
+}
+
 /// Smooth in place, so that a proxy of it means something: no detail finer than about eight pixels.
-pub(crate) struct SmoothPlate;
+pub(crate) const SMOOTH: MadeUp = MadeUp::of(0, |_| None);
+
+impl MadeUp {
+    pub(crate) const fn of(print: u64, passes: Passes) -> Self {
+        Self { print, passes, is_kiln: |x, _| x < 40 }
+    }
+
+    pub(crate) const fn with_kiln(self, is_kiln: fn(i32, i32) -> bool) -> Self {
+        Self { is_kiln, ..self }
+    }
+}
 
 fn wave(x: i32, y: i32, frame: i32, seed: f32) -> f32 {
     let (x, y, t) = (x as f32, y as f32, frame as f32);
     0.5 + 0.22 * (x * 0.11 + seed + t * 0.3).sin() + 0.22 * (y * 0.13 + seed * 2.0).cos()
 }
 
-impl Plates for SmoothPlate {
+pub(crate) fn smooth(role: Role, frame: i32) -> Pixels {
+    let window = Window::sized(WIDTH, HEIGHT);
+    match role.kind() {
+        SignalKind::Picture => Pixels::Picture(Raster::from_fn(window, |x, y| {
+            [wave(x, y, frame, 0.0), wave(x, y, frame, 1.3), wave(x, y, frame, 2.1), 1.0]
+        })),
+        SignalKind::Field => Pixels::Field(Raster::from_fn(window, |x, y| wave(x, y, frame, 0.7))),
+        SignalKind::Map => {
+            Pixels::Map(Raster::from_fn(window, |x, y| [wave(x, y, frame, 0.2), -wave(x, y, frame, 0.9)]))
+        }
+    }
+}
+
+impl Plates for MadeUp {
     fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
-        Ok(frame as u64)
+        Ok(self.print << 32 | frame as u64)
     }
 
     fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
@@ -37,19 +72,7 @@ impl Plates for SmoothPlate {
     }
 
     fn pass(&self, _: &Media, frame: i32, role: Role, _: &Cancel) -> Result<Pixels, PlateError> {
-        let window = Window::sized(WIDTH, HEIGHT);
-        Ok(match role.kind() {
-            veil_core::signal::SignalKind::Picture => Pixels::Picture(Raster::from_fn(window, |x, y| {
-                let alpha = 1.0;
-                [wave(x, y, frame, 0.0), wave(x, y, frame, 1.3), wave(x, y, frame, 2.1), alpha]
-            })),
-            veil_core::signal::SignalKind::Field => {
-                Pixels::Field(Raster::from_fn(window, |x, y| wave(x, y, frame, 0.7)))
-            }
-            veil_core::signal::SignalKind::Map => {
-                Pixels::Map(Raster::from_fn(window, |x, y| [wave(x, y, frame, 0.2), -wave(x, y, frame, 0.9)]))
-            }
-        })
+        Ok((self.passes)(role).unwrap_or_else(|| smooth(role, frame)))
     }
 
     fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
@@ -68,8 +91,8 @@ impl Plates for SmoothPlate {
 
     fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
         let (kiln, yard) = (Id::of("kiln"), Id::of("yard"));
-        let rank: Map = Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, _| {
-            if x < 40 { [kiln.as_float(), 1.0] } else { [yard.as_float(), 1.0] }
+        let rank: Map = Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, y| {
+            if (self.is_kiln)(x, y) { [kiln.as_float(), 1.0] } else { [yard.as_float(), 1.0] }
         });
         let named = |name: &str, id| Named { name: name.into(), id };
         Ok(Arc::new(Ranks { ranks: vec![rank], names: vec![named("kiln", kiln), named("yard", yard)] }))
@@ -165,7 +188,7 @@ pub(crate) fn every_stage() -> Vec<(&'static str, StageId)> {
 }
 
 pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Window>) -> Answer {
-    ask_of(&SmoothPlate, setup, stage, scale, window)
+    ask_of(&SMOOTH, setup, stage, scale, window)
 }
 
 pub(crate) fn ask_of(

@@ -1,19 +1,16 @@
 //! Neighbouring warps are sampled once, and passes go where the picture goes.
 
-use std::sync::Arc;
-
 use proptest::prelude::*;
 use veil_core::braid::lay_out;
 use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
-use veil_core::setup::{Media, Setting, Setup, StageEntry, StageId};
-use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
+use veil_core::plates::Role;
+use veil_core::setup::{Setting, Setup, StageEntry, StageId};
+use veil_core::signal::{Pixels, Scale, SignalKind};
 use veil_core::spec::{MAIN, MATTE};
-use veil_pixels::colour::lut::Lut;
-use veil_pixels::{Cancel, Field, Map, Picture, Raster, Window};
+use veil_pixels::{Cancel, Field, Picture, Raster, Window};
 
 use crate::support::{
-    FIELD, HEIGHT, MAP, PLATE, SHAPE, SmoothPlate, TESTED, WIDTH, ask, pair, pixels, setup_with,
+    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, ask, pair, pixels, setup_with,
 };
 
 const FRAME: Window = Window::sized(WIDTH, HEIGHT);
@@ -61,36 +58,15 @@ fn ten_turns_of_36_degrees_give_the_input_back() {
 }
 
 /// A Siemens star of 36 spokes in place of the plate.
-struct Star;
-
-impl Plates for Star {
-    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
-        Ok(1)
-    }
-    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
-        Ok(Domain { display: FRAME, data: FRAME })
-    }
-    fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {
-        Ok(Pixels::Picture(Raster::from_fn(FRAME, |x, y| {
+const STAR: MadeUp = MadeUp::of(1, |role| {
+    (role == Role::Beauty).then(|| {
+        Pixels::Picture(Raster::from_fn(FRAME, |x, y| {
             let (x, y) = (x as f32 + 0.5 - 48.0, y as f32 + 0.5 - 32.0);
             let light = 0.5 + 0.5 * (36.0 * y.atan2(x)).cos();
             [light, light, light, 1.0]
-        })))
-    }
-    fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
-        Err(PlateError::File("no table".into()))
-    }
-    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
-        Ok(Vec::new())
-    }
-
-    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
-        Ok(Vec::new())
-    }
-    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
-        Err(PlateError::File("no Cryptomatte".into()))
-    }
-}
+        }))
+    })
+});
 
 fn request(stage: StageId, window: Option<Window>) -> Request {
     Request {
@@ -105,7 +81,7 @@ fn request(stage: StageId, window: Option<Window>) -> Request {
 
 /// Root mean square of what differs from the mean on a ring about the star's middle, where spokes are 2.6 pixels wide.
 fn contrast(setup: &Setup, stage: StageId, middle: [f32; 2]) -> f64 {
-    let answer = Engine::new(1 << 26).answer(setup, &Star, request(stage, None), &Cancel::new()).unwrap();
+    let answer = Engine::new(1 << 26).answer(setup, &STAR, request(stage, None), &Cancel::new()).unwrap();
     let Pixels::Picture(picture) = answer.signal.over(answer.window) else { panic!("a picture") };
     let ring: Vec<f64> = FRAME
         .rows()
@@ -168,9 +144,6 @@ fn the_braid_tells_which_rows_are_sampled_together() {
     assert_eq!([first, second, third].map(|id| told(&setup, id)), [None; 3]);
 }
 
-/// Two things at two depths; the picture's red says the depth. A slanted border runs between them.
-struct Depths;
-
 const NEAR: f32 = 2.0;
 const FAR: f32 = 7.0;
 
@@ -178,47 +151,19 @@ fn is_near(x: i32, y: i32) -> bool {
     2 * x + y < 110
 }
 
-impl Plates for Depths {
-    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
-        Ok(frame as u64)
+/// Two things at two depths; the picture's red says the depth. A slanted border runs between them.
+const DEPTHS: MadeUp = MadeUp::of(2, |role| {
+    let depth = |x, y| if is_near(x, y) { NEAR } else { FAR };
+    match role {
+        Role::Beauty => Some(Pixels::Picture(Raster::from_fn(FRAME, |x, y| [depth(x, y), 0.0, 0.0, 1.0]))),
+        Role::Depth => Some(Pixels::Field(Raster::from_fn(FRAME, depth))),
+        _ => None,
     }
-    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
-        Ok(Domain { display: FRAME, data: FRAME })
-    }
-    fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
-        let depth = |x, y| if is_near(x, y) { NEAR } else { FAR };
-        match role {
-            Role::Beauty => Ok(Pixels::Picture(Raster::from_fn(FRAME, |x, y| [depth(x, y), 0.0, 0.0, 1.0]))),
-            Role::Depth => Ok(Pixels::Field(Raster::from_fn(FRAME, depth))),
-            _ => SmoothPlate.pass(media, frame, role, cancel),
-        }
-    }
-    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
-        SmoothPlate.lut(media)
-    }
-    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
-        Ok(Vec::new())
-    }
-
-    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
-        Ok(vec![Role::Depth])
-    }
-    fn ranks(
-        &self,
-        media: &Media,
-        frame: i32,
-        kind: IdKind,
-        cancel: &Cancel,
-    ) -> Result<Arc<Ranks>, PlateError> {
-        let named = SmoothPlate.ranks(media, frame, kind, cancel)?;
-        let ids: Vec<f32> = named.names.iter().map(|named| named.id.as_float()).collect();
-        let rank: Map = Raster::from_fn(FRAME, |x, y| [if is_near(x, y) { ids[0] } else { ids[1] }, 1.0]);
-        Ok(Arc::new(Ranks { ranks: vec![rank], names: named.names.clone() }))
-    }
-}
+})
+.with_kiln(is_near);
 
 fn field_of(setup: &Setup, stage: StageId) -> Field {
-    let answer = Engine::new(1 << 26).answer(setup, &Depths, request(stage, None), &Cancel::new()).unwrap();
+    let answer = Engine::new(1 << 26).answer(setup, &DEPTHS, request(stage, None), &Cancel::new()).unwrap();
     match answer.signal.over(answer.window) {
         Pixels::Field(field) => field,
         other => panic!("a field, not a {:?}", other.kind()),
@@ -237,7 +182,7 @@ fn depth_and_ids_are_found_where_the_picture_went_and_depth_is_never_averaged() 
         .with("names", Setting::Names(vec!["kiln".into()]));
     setup.stages.splice(at..at, [depth, kiln]);
     setup.check().unwrap();
-    let answer = Engine::new(1 << 26).answer(&setup, &Depths, request(last, None), &Cancel::new()).unwrap();
+    let answer = Engine::new(1 << 26).answer(&setup, &DEPTHS, request(last, None), &Cancel::new()).unwrap();
     let Pixels::Picture(picture) = answer.signal.over(FRAME) else { panic!("a picture") };
     let (depth, kiln) = (field_of(&setup, StageId(50)), field_of(&setup, StageId(51)));
     let (mut near, mut far) = (0, 0);
@@ -265,7 +210,7 @@ fn where_passes_end_is_told_by_the_row_that_drops_them() {
     setup.stages.insert(at, slope);
     setup.check().unwrap();
     let travelled =
-        |stage: StageId| Engine::new(1 << 20).travelled(&setup, &SmoothPlate, request(stage, None)).unwrap();
+        |stage: StageId| Engine::new(1 << 20).travelled(&setup, &SMOOTH, request(stage, None)).unwrap();
     let on_grade = travelled(last).unwrap();
     assert_eq!((on_grade.moved_by, on_grade.dropped_by), (vec![StageId(20)], None));
     assert_eq!(travelled(StageId(50)).unwrap().dropped_by, Some(StageId(50)));
