@@ -32,6 +32,7 @@ pub mod resize;
 mod softness;
 pub mod steepness;
 pub mod streak;
+mod taps;
 pub mod warp;
 pub mod window;
 

@@ -254,6 +254,23 @@ impl<P: Pixel> Raster<P> {
         Ok(made)
     }
 
+    /// Bands of so many rows, the last one lower, that `f` writes whole, in parallel, given each one's first row.
+    pub(crate) fn written_in_bands(
+        window: Window,
+        rows: usize,
+        cancel: &Cancel,
+        f: impl Fn(i32, &mut [P]) + Sync,
+    ) -> Result<Self, Cancelled> {
+        let mut made = Self::unwritten(window);
+        let bands = made.pixels_mut().par_chunks_mut((window.width() * rows).max(1)).enumerate();
+        bands.try_for_each(|(number, band)| {
+            cancel.check()?;
+            f(window.y0 + (number * rows) as i32, band);
+            Ok(())
+        })?;
+        Ok(made)
+    }
+
     /// Which pixels these are.
     pub fn window(&self) -> Window {
         self.window

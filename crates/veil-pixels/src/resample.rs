@@ -11,8 +11,8 @@
 
 use multiversion::multiversion;
 
-use crate::prefetch::prefetch;
 use crate::raster::{Pixel, Wide};
+use crate::taps;
 use crate::{Edge, Raster, Window};
 
 /// How a place between pixels is made of the pixels around it.
@@ -84,18 +84,6 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         self.taps(x, y, weights).unwrap_or_else(|taps| self.beyond(taps))
     }
 
-    /// The value at a place; `None` where the raster does not hold all that it is made of.
-    #[inline(always)]
-    pub(crate) fn inside(&self, filter: Filter, x: f32, y: f32) -> Option<P::Wide> {
-        match filter {
-            Filter::Nearest => self.taps(x + 0.5, y + 0.5, Nearest).ok(),
-            Filter::Linear => self.taps(x, y, Linear).ok(),
-            Filter::Cubic => self.taps(x, y, Cubic).ok(),
-            Filter::Mitchell => self.taps(x, y, Mitchell).ok(),
-            Filter::Lanczos => self.taps(x, y, Lanczos).ok(),
-        }
-    }
-
     /// The weighed taps, or what is to be weighed where some lie outside of the raster.
     #[inline(always)]
     fn taps<const N: usize>(&self, x: f32, y: f32, weights: impl Weights<N>) -> Result<P::Wide, Taps<N>> {
@@ -135,6 +123,7 @@ impl<'a, P: Pixel> Sampler<'a, P> {
         out: &mut [P],
     ) {
         let (mut x, mut y) = ([0.0f32; RUN], [0.0f32; RUN]);
+        let mut block = Block { starts: [0; RUN], shares: [[0.0; RUN]; 2], strayed: [0; RUN] };
         for (number, out) in out.chunks_mut(RUN).enumerate() {
             let (x, y) = (&mut x[..out.len()], &mut y[..out.len()]);
             places(number * RUN, x, y);
@@ -144,10 +133,10 @@ impl<'a, P: Pixel> Sampler<'a, P> {
                         *out = self.at(Filter::Nearest, *x, *y);
                     }
                 }
-                Filter::Linear => read_block(self, x, y, Linear, out),
-                Filter::Cubic => read_block(self, x, y, Cubic, out),
-                Filter::Mitchell => read_block(self, x, y, Mitchell, out),
-                Filter::Lanczos => read_block(self, x, y, Lanczos, out),
+                Filter::Linear => read_block(self, x, y, Linear, &mut block, out),
+                Filter::Cubic => read_block(self, x, y, Cubic, &mut block, out),
+                Filter::Mitchell => read_block(self, x, y, Mitchell, &mut block, out),
+                Filter::Lanczos => read_block(self, x, y, Lanczos, &mut block, out),
             }
         }
     }
@@ -188,7 +177,8 @@ struct Taps<const N: usize> {
     weights: [[f32; N]; 2],
 }
 
-/// Rows of taps, weighed. Two by two are mixed down first, since they fill a register side by side.
+/// Rows of taps, weighed down the columns and then along: the even columns and the odd ones apart, since two
+/// neighbouring pixels fill a register. Two by two are mixed.
 #[inline(always)]
 fn combined<'r, P: Pixel, const N: usize>(
     row: impl Fn(usize) -> &'r [P],
@@ -197,12 +187,13 @@ fn combined<'r, P: Pixel, const N: usize>(
     if N == 2 {
         return P::mix_pairs(row(0), row(1), [weights[0][1], weights[1][1]]);
     }
-    weigh(|number| across(row(number), &weights[0]), &weights[1])
-}
-
-#[inline(always)]
-fn across<P: Pixel, const N: usize>(taps: &[P], weights: &[f32; N]) -> P::Wide {
-    weigh(|number| taps[number].widen(), weights)
+    let column = |at: usize| weigh(|number| row(number)[at].widen(), &weights[1]);
+    let share = |at: usize| column(at).times(weights[0][at]);
+    let mut sums = [share(0), if N > 1 { share(1) } else { P::Wide::default() }];
+    for at in 2..N {
+        sums[at % 2] = sums[at % 2].plus(column(at), weights[0][at]);
+    }
+    if N > 1 { sums[0].plus(sums[1], 1.0) } else { sums[0] }
 }
 
 /// The weighed sum of what `of` gives for each number.
@@ -214,10 +205,6 @@ fn weigh<W: Wide, const N: usize>(of: impl Fn(usize) -> W, weights: &[f32; N]) -
 
 /// Places that are worked out together.
 const RUN: usize = 256;
-/// How many places ahead memory is asked for.
-const AHEAD: usize = 64;
-/// Neighbouring places mostly share what is brought near; so often it is asked for.
-const AHEAD_EVERY: usize = 2;
 
 /// A filter of a known number of taps.
 trait Weights<const N: usize>: Copy {
@@ -325,69 +312,93 @@ fn whole(value: f32) -> i32 {
     (near.to_bits() as i32).wrapping_sub(SHIFT.to_bits() as i32)
 }
 
+/// What is known of [`RUN`] places.
+struct Block {
+    /// Each one's first tap, as an index of the pixels.
+    starts: [u32; RUN],
+    /// How far it lies beyond a pixel's centre, by axis.
+    shares: [[f32; RUN]; 2],
+    /// 1 where its taps reach over the border.
+    strayed: [u32; RUN],
+}
+
 /// Up to [`RUN`] places: first where all of them are and by what they are weighed, many at a time, and then one
-/// after the other. A block that reaches over the border is read place by place.
+/// after the other. Places that reach over the border are read alone at the end.
 #[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
 fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
     sampler: &Sampler<'_, P>,
     x: &[f32],
     y: &[f32],
     weights: W,
+    Block { starts, shares, strayed }: &mut Block,
     out: &mut [P],
 ) {
     let before = (N as i32 - 1) / 2;
     let ([room_x, room_y], window) = (sampler.room::<N>(), sampler.window);
     let (skip_x, skip_y) = (before.wrapping_add(window.x0), before.wrapping_add(window.y0));
     let width = sampler.width as u32;
-    let (mut starts, mut shares, mut inside) = ([0u32; RUN], [[0.0f32; RUN]; 2], true);
+    let mut strays = 0;
     for index in 0..out.len().min(RUN) {
         let (x, y) = (x[index] - 0.5, y[index] - 0.5);
         let (column, row) = (x.floor(), y.floor());
         let right = whole(column).wrapping_sub(skip_x) as u32;
         let down = whole(row).wrapping_sub(skip_y) as u32;
-        inside &= (right < room_x) & (down < room_y);
-        starts[index] = down.wrapping_mul(width).wrapping_add(right);
+        let strays_here = u32::from((right >= room_x) | (down >= room_y));
+        strayed[index] = strays_here;
+        strays += strays_here;
+        // A stray reads the first pixels for the time being.
+        starts[index] = down.wrapping_mul(width).wrapping_add(right) & strays_here.wrapping_sub(1);
         shares[0][index] = x - column;
         shares[1][index] = y - row;
     }
-    if !inside {
-        for (out, (x, y)) in out.iter_mut().zip(x.iter().zip(y)) {
-            *out = P::narrow(sampler.read(weights, *x, *y));
-        }
-        return;
+    if (strays as usize) < out.len() {
+        read_inside(sampler, &starts[..out.len()], shares, weights, out);
     }
+    if strays > 0 {
+        for ((out, strayed), (x, y)) in out.iter_mut().zip(&*strayed).zip(x.iter().zip(y)) {
+            if *strayed > 0 {
+                *out = P::narrow(sampler.read(weights, *x, *y));
+            }
+        }
+    }
+}
+
+/// Places none of which reaches over the border: each one's first tap, and how far beyond a pixel's centre it lies.
+#[inline(always)]
+fn read_inside<P: Pixel, W: Weights<N>, const N: usize>(
+    sampler: &Sampler<'_, P>,
+    starts: &[u32],
+    shares: &[[f32; RUN]; 2],
+    weights: W,
+    out: &mut [P],
+) {
+    let rows = taps::Rows { floats: P::floats(sampler.pixels), width: sampler.width };
+    let together = P::CHANNELS == taps::FLOATS;
     if N == 2 {
         // The share is the weight.
-        for (index, out) in out.iter_mut().enumerate().take(RUN) {
-            let start = starts[index] as usize;
-            if index % AHEAD_EVERY == 0 {
-                let ahead = starts[(index + AHEAD) % RUN] as usize;
-                prefetch(sampler.pixels, ahead);
-                prefetch(sampler.pixels, ahead + sampler.width);
-            }
-            let (above, below) =
-                (&sampler.pixels[start..][..2], &sampler.pixels[start + sampler.width..][..2]);
-            *out = P::narrow(P::mix_pairs(above, below, [shares[0][index], shares[1][index]]));
+        let [x, y] = [&shares[0][..out.len()], &shares[1][..out.len()]];
+        if together && taps::mixed(rows, starts, [x, y], P::floats_mut(out)) {
+            return;
+        }
+        for (((start, x), y), out) in starts.iter().zip(x).zip(y).zip(out) {
+            let start = *start as usize;
+            let below = &sampler.pixels[start + sampler.width..][..2];
+            *out = P::narrow(P::mix_pairs(&sampler.pixels[start..][..2], below, [*x, *y]));
         }
         return;
     }
-    let mut weighed = [[[0.0f32; RUN]; N]; 2];
-    for (weighed, shares) in weighed.iter_mut().zip(&shares) {
-        for (index, share) in shares.iter().enumerate() {
-            for (weighed, weight) in weighed.iter_mut().zip(weights.at(*share)) {
-                weighed[index] = weight;
-            }
+    let mut weighed = [[[0.0f32; N]; RUN]; 2];
+    for (weighed, shares) in weighed.iter_mut().zip(shares) {
+        for (weighed, share) in weighed.iter_mut().zip(shares) {
+            *weighed = weights.at(*share);
         }
     }
-    for (index, out) in out.iter_mut().enumerate().take(RUN) {
-        // Loops, not closures: a closure here is compiled for more than what would call it, and so is not inlined.
-        let mut own = [[0.0; N]; 2];
-        for (own, weighed) in own.iter_mut().zip(&weighed) {
-            for (own, weights) in own.iter_mut().zip(weighed) {
-                *own = weights[index];
-            }
-        }
-        *out = P::narrow(sampler.weighed(starts[index] as usize, own));
+    let [x, y] = [&weighed[0][..out.len()], &weighed[1][..out.len()]];
+    if together && taps::weighed(rows, starts, [x, y], P::floats_mut(out)) {
+        return;
+    }
+    for (((start, x), y), out) in starts.iter().zip(x).zip(y).zip(out) {
+        *out = P::narrow(sampler.weighed(*start as usize, [*x, *y]));
     }
 }
 
@@ -422,6 +433,38 @@ mod tests {
         for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic, Filter::Lanczos] {
             for (x, y) in [(-3, -3), (0, 0), (8, 8), (4, -1)] {
                 assert_eq!(Some(sampler.at(filter, x as f32 + 0.5, y as f32 + 0.5)), noisy.get(x, y));
+            }
+        }
+    }
+
+    /// The plain way is the reference for what is read many places at a time.
+    #[test]
+    fn a_run_of_places_reads_the_same_bits_as_each_of_them_alone() {
+        let data = Window::new(-4, 3, 57, 44);
+        let value =
+            |x: i32, y: i32, c: i32| ((x * 7919 + y * 104_729 + c * 31).rem_euclid(1013)) as f32 / 97.0 - 3.0;
+        let picture = Raster::from_fn(data, |x, y| [0, 1, 2, 3].map(|c| value(x, y, c)));
+        let field = Raster::from_fn(data, |x, y| value(x, y, 0));
+        let places: Vec<[f32; 2]> = (0..900)
+            .map(|n| [(n * 37 % 701) as f32 * 0.1 - 9.0, (n * 53 % 503) as f32 * 0.1 - 2.0])
+            .collect();
+        let fill = |from: usize, x: &mut [f32], y: &mut [f32]| {
+            for (index, place) in places[from..from + x.len()].iter().enumerate() {
+                (x[index], y[index]) = (place[0], place[1]);
+            }
+        };
+        for filter in [Filter::Nearest, Filter::Linear, Filter::Cubic, Filter::Mitchell, Filter::Lanczos] {
+            for edge in [Edge::Clear, Edge::Mirror] {
+                let (pictures, fields) =
+                    (Sampler::new(&picture, data, edge), Sampler::new(&field, data, edge));
+                let (mut many, mut single) = (vec![[0.0; 4]; places.len()], vec![0.0; places.len()]);
+                pictures.read_run(filter, fill, &mut many);
+                fields.read_run(filter, fill, &mut single);
+                for ((place, many), single) in places.iter().zip(many).zip(single) {
+                    let [x, y] = *place;
+                    assert_eq!(many, pictures.at(filter, x, y), "{filter:?} {edge:?} at {x}, {y}");
+                    assert_eq!(single, fields.at(filter, x, y), "{filter:?} {edge:?} at {x}, {y}");
+                }
             }
         }
     }

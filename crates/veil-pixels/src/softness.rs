@@ -73,26 +73,52 @@ struct Level<P: Pixel> {
     /// Where the signal exists, in its own pixels.
     data: Window,
     edge: Edge,
+    /// Left, top, right and bottom of the places that are read as they are.
+    plain: [f32; 4],
+}
+
+/// The places of a level that need not be brought back to where the signal exists.
+fn plain_places(data: Window, edge: Edge, divisor: i32) -> [f32; 4] {
+    let fades = match edge {
+        Edge::Clear | Edge::Hold => FADES_WITHIN * divisor,
+        Edge::Mirror | Edge::Repeat => 0,
+    };
+    let Window { x0, y0, x1, y1 } = data.grow(fades, fades);
+    [x0, y0, x1, y1].map(|at| at as f32)
 }
 
 impl<P: Pixel> Level<P> {
     #[inline(always)]
     fn at(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P::Wide {
-        let scale = 1.0 / self.divisor as f32;
-        let filter = if self.divisor == 1 { Filter::Linear } else { Filter::Cubic };
-        sampler.inside(filter, x * scale, y * scale).unwrap_or_else(|| self.beyond(x, y))
+        let [x0, y0, x1, y1] = self.plain;
+        // A place is brought back before it is read, held or not: the same place then always gives the same bits.
+        if x >= x0 && x < x1 && y >= y0 && y < y1 {
+            self.read(sampler, x, y)
+        } else {
+            self.beyond(sampler, x, y)
+        }
     }
 
-    /// A place outside of what is held.
+    #[inline(always)]
+    fn read(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P::Wide {
+        let scale = 1.0 / self.divisor as f32;
+        let filter = if self.divisor == 1 { Filter::Linear } else { Filter::Cubic };
+        sampler.wide_at(filter, x * scale, y * scale)
+    }
+
+    /// A place beyond where the signal, with its fading border, exists.
     #[cold]
     #[inline(never)]
-    fn beyond(&self, x: f32, y: f32) -> P::Wide {
-        let (scale, fades) = (1.0 / self.divisor as f32, (FADES_WITHIN * self.divisor) as f32);
+    fn beyond(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P::Wide {
+        let fades = (FADES_WITHIN * self.divisor) as f32;
         let folded = |place: f32, from: i32, to: i32| self.edge.place(place, from as f32, to as f32, fades);
         let x = folded(x, self.data.x0, self.data.x1);
         let y = folded(y, self.data.y0, self.data.y1);
-        let sampler = Sampler::new(&self.picture, self.picture.window(), Edge::Hold);
-        x.zip(y).map_or_else(P::Wide::default, |(x, y)| sampler.wide_at(Filter::Cubic, x * scale, y * scale))
+        x.zip(y).map_or_else(P::Wide::default, |(x, y)| self.read(sampler, x, y))
+    }
+
+    fn sampler(&self) -> Sampler<'_, P> {
+        Sampler::new(&self.picture, self.picture.window(), Edge::Hold)
     }
 
     /// Its pixels over a window that may lead beyond where the signal exists.
@@ -102,9 +128,13 @@ impl<P: Pixel> Level<P> {
             return Ok(self.picture.clone());
         }
         let centre = |at: i32| (at as f32 + 0.5) * self.divisor as f32;
+        let sampler = self.sampler();
         Raster::written(window, cancel, |y, row| {
             for (x, out) in (window.x0..).zip(row) {
-                *out = self.picture.get(x, y).unwrap_or_else(|| P::narrow(self.beyond(centre(x), centre(y))));
+                *out = self
+                    .picture
+                    .get(x, y)
+                    .unwrap_or_else(|| P::narrow(self.at(&sampler, centre(x), centre(y))));
             }
         })
     }
@@ -145,7 +175,9 @@ impl<P: Pixel> Softness<P> {
                 }
             };
             let sigma = sigma_of(number as i32);
-            levels.push(Level { variance: sigma * sigma, divisor: divisor_of(number), picture, data, edge });
+            let divisor = divisor_of(number);
+            let plain = plain_places(data, edge, divisor);
+            levels.push(Level { variance: sigma * sigma, divisor, picture, data, edge, plain });
         }
         Ok(Self { levels })
     }
@@ -158,8 +190,7 @@ impl<P: Pixel> Softness<P> {
     /// To read many places.
     pub(crate) fn reader<'a>(&'a self, sharp: Sampler<'a, P>) -> Reader<'a, P> {
         let levels = self.levels.iter();
-        let sampler = |level: &'a Level<P>| Sampler::new(&level.picture, level.picture.window(), Edge::Hold);
-        Reader { sharp, levels: levels.map(|level| (level, sampler(level))).collect() }
+        Reader { sharp, levels: levels.map(|level| (level, level.sampler())).collect() }
     }
 }
 
