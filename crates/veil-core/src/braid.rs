@@ -10,7 +10,7 @@ use serde::Serialize;
 
 use crate::bracket;
 use crate::control::{ControlKind, Value};
-use crate::setup::{Setup, Source, StageEntry, StageId};
+use crate::setup::{Setup, Source, StageEntry, StageId, Tab};
 use crate::shape;
 use crate::signal::SignalKind;
 use crate::spec::MAIN;
@@ -76,6 +76,10 @@ pub struct Row {
     pub slots: Vec<RowSlot>,
     /// How many slots take it.
     pub taps: usize,
+    /// What a person wrote beside it.
+    pub note: String,
+    /// The colour at its name.
+    pub tab: Option<Tab>,
     /// The lowest of the warps that it is sampled together with; none where it is sampled alone.
     pub sampled_in: Option<StageId>,
 }
@@ -247,6 +251,8 @@ fn row_of(
         unfolded: entry.tool.as_ref().map(|_| unfolded.contains(&entry.id)),
         slots: slots.collect(),
         taps: setup.takers(entry.id).len(),
+        note: entry.note.clone(),
+        tab: entry.tab,
         sampled_in: None,
     }
 }
@@ -260,13 +266,16 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
         return "off".into();
     }
     let mut parts: Vec<String> = Vec::new();
+    if let Some(original) = entry.copy_of.and_then(|id| setup.stage(id)) {
+        parts.push(format!("follows {}", original.name));
+    }
     if let Some(tool) = &entry.tool {
         parts.push(format!("tool · number {}", tool.number));
     }
     let moment = setup.moment(f64::from(setup.picture.frames.first));
     let values = shape::values(setup, entry, moment);
     for (spec, value) in shape::controls(entry).into_iter().zip(values) {
-        let Some(setting) = entry.controls.get(spec.id) else { continue };
+        let Some(setting) = setup.setting(entry, spec.id) else { continue };
         let word = setting.feeds().iter().find_map(|feed| feed.word());
         let text = match (&value, word) {
             (_, Some(word)) => format!("{} {word}", spec.name),

@@ -153,7 +153,7 @@ pub fn linked_kind(setup: &Setup, link: Link, inside: Option<StageId>) -> Signal
 
 /// The values of all controls of a row at a moment, in the order of [`controls`].
 pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
-    let value = |spec: &&ControlSpec| match entry.controls.get(spec.id) {
+    let value = |spec: &&ControlSpec| match setup.setting(entry, spec.id) {
         Some(setting) => value_of(spec, setting, setup.picture, moment),
         None => default_value(&spec.kind, setup.picture),
     };

@@ -74,9 +74,8 @@ fn row_controls(setup: &Setup) -> Vec<RowControls> {
         let state = |spec: &'static ControlSpec| ControlState {
             spec,
             axes: if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() },
-            setting: entry
-                .controls
-                .get(spec.id)
+            setting: setup
+                .setting(entry, spec.id)
                 .cloned()
                 .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
             changed: entry.controls.contains_key(spec.id),
@@ -229,11 +228,11 @@ pub(crate) async fn values(
     let shot = load(&app, path).await?;
     let entry = shot.setup.stage(StageId(query.stage)).ok_or_else(|| WebError::Missing("such row".into()))?;
     let moment = shot.setup.moment(query.frame);
-    let of_control = |(id, setting): (&String, &veil_core::setup::Setting)| {
+    let of_control = |(id, setting): (String, veil_core::setup::Setting)| {
         let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment)).collect();
-        (id.clone(), json!(values))
+        (id, json!(values))
     };
-    Ok(Json(Value::Object(entry.controls.iter().map(of_control).collect())))
+    Ok(Json(Value::Object(shot.setup.settings(entry).into_iter().map(of_control).collect())))
 }
 
 #[derive(Deserialize)]

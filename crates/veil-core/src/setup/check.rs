@@ -100,6 +100,9 @@ pub enum SetupError {
     /// A row inside of something that is no tool.
     #[error("`{0}` is inside a row that is no tool")]
     Inside(String),
+    /// A row follows one that is not there, of another kind, or in the end itself.
+    #[error("`{0}` follows a row that is not there, is of another kind, or follows it in turn")]
+    Copy(String),
     /// The last row is missing, or not last.
     #[error("the final row must be there once, and be the last")]
     Final,
@@ -123,6 +126,7 @@ impl Setup {
         for (row, entry) in self.stages.iter().enumerate() {
             self.check_kind(entry)?;
             self.check_links(row, entry)?;
+            self.check_copy(entry)?;
             self.check_controls(entry)?;
         }
         let finals = self.stages.iter().filter(|stage| stage.kind.is_final()).count();
@@ -214,6 +218,18 @@ impl Setup {
             return Err(SetupError::Inside(entry.name.clone()));
         }
         Ok(())
+    }
+
+    /// A copy follows a row of its own kind, and in the end one that follows none.
+    fn check_copy(&self, entry: &StageEntry) -> Result<(), SetupError> {
+        let fault = || SetupError::Copy(entry.name.clone());
+        let mut of = entry.copy_of;
+        for _ in 0..self.stages.len() {
+            let Some(id) = of else { return Ok(()) };
+            let original = self.stage(id).filter(|row| row.kind == entry.kind).ok_or_else(fault)?;
+            of = original.copy_of;
+        }
+        Err(fault())
     }
 
     fn check_links(&self, row: usize, entry: &StageEntry) -> Result<(), SetupError> {

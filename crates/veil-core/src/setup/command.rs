@@ -2,11 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::strand::{link, put_in, remove};
+use super::rows::{CopiedRows, Values, duplicate, replace_kind, split_off};
+use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::{
     Change, ChangeError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, SetupError, Source,
-    StageEntry, StageId, StageKind, Tool, ToolError,
+    StageEntry, StageId, StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
 use crate::feed::{Ease, Feed, Keys};
@@ -42,6 +43,60 @@ pub enum Command {
     Remove {
         /// Which.
         stage: StageId,
+    },
+    /// Rows are copied beside themselves, below the last of them.
+    Duplicate {
+        /// Which.
+        rows: Vec<StageId>,
+        /// Whether the copies follow the first in every control that is not changed on the copy itself.
+        #[serde(default)]
+        linked: bool,
+    },
+    /// A copy stops following; it keeps the values it has.
+    StandAlone {
+        /// Which.
+        stage: StageId,
+    },
+    /// Rows that were copied as text are put in.
+    Paste {
+        /// What was copied.
+        copied: Box<CopiedRows>,
+        /// Where.
+        #[serde(flatten)]
+        place: NewRow,
+    },
+    /// One taker gets a copy of its own of what it takes.
+    SplitOff {
+        /// The taker.
+        stage: StageId,
+        /// Its slot.
+        slot: String,
+    },
+    /// A row becomes another kind, keeping what fits.
+    ReplaceKind {
+        /// Which.
+        stage: StageId,
+        /// What it becomes.
+        kind: String,
+    },
+    /// Some words beside a row; none take them away.
+    Note {
+        /// Which.
+        stage: StageId,
+        /// The words.
+        text: String,
+    },
+    /// Rows get a colour at their names, or none.
+    Mark {
+        /// Which.
+        rows: Vec<StageId>,
+        /// The colour.
+        tab: Option<Tab>,
+    },
+    /// Several commands as one step; all of them, or none.
+    Together {
+        /// In order.
+        commands: Vec<Command>,
     },
     /// A row moves up or down as far as what it needs, and what needs it, lets it.
     Move {
@@ -197,6 +252,20 @@ pub enum CommandError {
     /// The final row was to be removed, moved or copied.
     #[error("the final row stays where it is")]
     Final,
+    /// No row was chosen.
+    #[error("choose at least one row")]
+    NoRows,
+    /// A slot was to be split off that takes nothing.
+    #[error("`{slot}` of `{stage}` takes nothing")]
+    NothingTaken {
+        /// The stage.
+        stage: String,
+        /// Its slot.
+        slot: String,
+    },
+    /// A tool's row was to become a stage.
+    #[error("`{0}` is a tool; put the other stage in beside it")]
+    ToolKind(String),
     /// A row inside a tool was to be used from outside.
     #[error("`{0}` is inside a tool and can only be used there")]
     InsideTool(String),
@@ -298,6 +367,29 @@ impl Command {
             Self::Remove { stage } => {
                 let above = remove(setup, *stage)?;
                 Ok(above)
+            }
+            Self::Duplicate { rows, linked } => duplicate(setup, rows, *linked).map(Some),
+            Self::StandAlone { stage } => stand_alone(setup, *stage).map(|()| Some(*stage)),
+            Self::Paste { copied, place } => copied.put_in(setup, place, Values::Own).map(Some),
+            Self::SplitOff { stage, slot } => split_off(setup, *stage, slot).map(Some),
+            Self::ReplaceKind { stage, kind } => replace_kind(setup, *stage, kind).map(|()| Some(*stage)),
+            Self::Note { stage, text } => {
+                entry(setup, *stage)?.note = text.trim().to_owned();
+                Ok(Some(*stage))
+            }
+            Self::Mark { rows, tab } => {
+                for row in rows {
+                    entry(setup, *row)?.tab = *tab;
+                }
+                Ok(rows.last().copied())
+            }
+            Self::Together { commands } => {
+                let mut row = None;
+                for command in commands {
+                    row = command.apply(setup)?;
+                    put_in_order(setup);
+                }
+                Ok(row)
             }
             Self::Move { stage, to } => {
                 let from = setup.row(*stage).ok_or(CommandError::NoStage(*stage))?;
@@ -417,6 +509,27 @@ impl Command {
                 format!("add {}", stage.map_or(kind.as_str(), |stage| stage.spec().name))
             }
             Self::Remove { stage } => format!("remove {}", name(stage)),
+            Self::Duplicate { rows, .. } => match rows.as_slice() {
+                [one] => format!("copy {}", name(one)),
+                _ => format!("copy {} rows", rows.len()),
+            },
+            Self::StandAlone { stage } => format!("let {} stand alone", name(stage)),
+            Self::Paste { copied, .. } => match copied.rows.as_slice() {
+                [one] => format!("put in {}", one.name),
+                rows => format!("put in {} rows", rows.len()),
+            },
+            Self::SplitOff { stage, slot } => format!("split off {slot} of {}", name(stage)),
+            Self::ReplaceKind { stage, kind } => {
+                let becomes = stages::find(&StageKind(kind.clone())).map_or(kind.as_str(), |s| s.spec().name);
+                format!("{} becomes {becomes}", name(stage))
+            }
+            Self::Note { stage, .. } => format!("note beside {}", name(stage)),
+            Self::Mark { .. } => "colour of rows".to_owned(),
+            Self::Together { commands } => match commands.as_slice() {
+                [] => "nothing".to_owned(),
+                [one] => one.label(setup),
+                [first, rest @ ..] => format!("{} and {} more", first.label(setup), rest.len()),
+            },
             Self::Move { stage, .. } => format!("move {}", name(stage)),
             Self::Switch { stage, on } => format!("{} {}", name(stage), if *on { "on" } else { "off" }),
             Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
@@ -448,7 +561,9 @@ fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Resul
     let spec = shape::control(stage, control).ok_or_else(unknown)?;
     // Places and sizes depend on the picture's size, so they are always written out.
     let relative = spec.kind.axes() == 2;
-    let is_default = !relative && shape::default_setting(&spec.kind, picture) == setting;
+    // A copy keeps a default of its own, since without it it would follow.
+    let is_default =
+        !relative && stage.copy_of.is_none() && shape::default_setting(&spec.kind, picture) == setting;
     let controls = &mut entry(setup, id)?.controls;
     if is_default {
         controls.remove(control);
@@ -471,7 +586,7 @@ fn feed_each(
     if spec.kind.axes() == 0 {
         return Err(CommandError::NotKeyed(spec.name.into()));
     }
-    let current = stage.controls.get(control).cloned();
+    let current = setup.setting(stage, control).cloned();
     let mut setting = current.unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture));
     for axis in 0..spec.kind.axes() {
         if let Some(feed) = setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {

@@ -9,6 +9,7 @@ use super::{Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
 use crate::feed::Moment;
+use crate::shape;
 use crate::signal::Take;
 
 /// The format of the files this program writes.
@@ -102,6 +103,33 @@ pub struct StageEntry {
     /// Its result is kept in files.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bake: Option<Bake>,
+    /// The row of the same kind that it follows in every control it does not set itself.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub copy_of: Option<StageId>,
+    /// What a person wrote beside it.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub note: String,
+    /// The colour at its name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tab: Option<Tab>,
+}
+
+/// A colour that a person marks rows with. Lines keep the colours of their kinds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Tab {
+    /// A warm red-brown.
+    Clay,
+    /// A yellow-green.
+    Moss,
+    /// A grey blue.
+    Slate,
+    /// A red violet.
+    Plum,
+    /// A pale ochre.
+    Sand,
+    /// A pale blue.
+    Ice,
 }
 
 const fn on() -> bool {
@@ -121,6 +149,9 @@ impl StageEntry {
             inside: None,
             tool: None,
             bake: None,
+            copy_of: None,
+            note: String::new(),
+            tab: None,
         }
     }
 
@@ -249,6 +280,25 @@ impl Setup {
     /// A stage.
     pub fn stage(&self, id: StageId) -> Option<&StageEntry> {
         self.stages.iter().find(|stage| stage.id == id)
+    }
+
+    /// What a control of a row is set to: by the row, or by the row that it is a copy of. None where neither says.
+    pub fn setting<'a>(&'a self, entry: &'a StageEntry, control: &str) -> Option<&'a Setting> {
+        // A copy of a copy is followed; the bound guards broken files.
+        let mut at = entry;
+        for _ in 0..=self.stages.len() {
+            if let Some(setting) = at.controls.get(control) {
+                return Some(setting);
+            }
+            at = self.stage(at.copy_of?)?;
+        }
+        None
+    }
+
+    /// All that a row's controls are set to, by the row or by what it is a copy of.
+    pub fn settings(&self, entry: &StageEntry) -> BTreeMap<String, Setting> {
+        let known = shape::controls(entry).into_iter();
+        known.filter_map(|spec| Some((spec.id.to_owned(), self.setting(entry, spec.id)?.clone()))).collect()
     }
 
     /// Which row a stage is, from the top.

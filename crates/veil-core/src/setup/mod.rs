@@ -4,6 +4,7 @@ mod change;
 mod check;
 mod command;
 mod document;
+mod rows;
 mod setting;
 mod strand;
 mod tool;
@@ -13,8 +14,9 @@ pub use change::{Change, ChangeError};
 pub use check::SetupError;
 pub use command::{Command, CommandError, Edit, NewRow};
 pub use document::{
-    FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind,
+    FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
+pub use rows::{CopiedRows, TakenRow};
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
 

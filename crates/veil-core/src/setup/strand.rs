@@ -34,7 +34,7 @@ pub(super) fn put_in(
         link(setup, *taker, slot, Some(Source::Stage(joins)), None)?;
     }
     if let Some(before) = before {
-        join_strand(setup, joins, &before)?;
+        join_strand(setup, [joins, joins], &before)?;
     }
     Ok(())
 }
@@ -47,10 +47,14 @@ fn main_source(setup: &Setup, id: Option<StageId>) -> Option<StageId> {
     }
 }
 
-/// Links a new row into the strand after `before`: it takes `before`, and what took `before` along the
-/// strand takes it, each where the kinds fit.
-fn join_strand(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<(), CommandError> {
-    let new = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+/// Links new rows into the strand after `before`: the first takes `before`, and what took `before` along the
+/// strand takes the last, each where the kinds fit.
+pub(super) fn join_strand(
+    setup: &mut Setup,
+    [first, id]: [StageId; 2],
+    before: &StageEntry,
+) -> Result<(), CommandError> {
+    let new = setup.stage(first).ok_or(CommandError::NoStage(first))?;
     let Some(main) = shape::slots(new).into_iter().find(|slot| slot.id == MAIN) else { return Ok(()) };
     let given = shape::kind_of(setup, before.id);
     if !main.accepts.takes(given) {
@@ -59,10 +63,10 @@ fn join_strand(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<()
     let takers: Vec<(StageId, String)> = setup
         .takers(before.id)
         .into_iter()
-        .filter(|(taker, _)| *taker != id)
+        .filter(|(taker, _)| *taker != first)
         .map(|(taker, slot)| (taker, slot.to_owned()))
         .collect();
-    link(setup, id, MAIN, Some(Source::Stage(before.id)), None)?;
+    link(setup, first, MAIN, Some(Source::Stage(before.id)), None)?;
     let along =
         takers.iter().find(|(_, slot)| slot == MAIN).or_else(|| takers.first().filter(|_| takers.len() == 1));
     if let Some((taker, slot)) = along {
@@ -122,8 +126,22 @@ pub(super) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, 
         gone.extend(setup.stages.iter().filter(|stage| stage.inside == Some(outer)).map(|stage| stage.id));
         next += 1;
     }
+    let orphans = setup.stages.iter().filter(|row| row.copy_of.is_some_and(|of| gone.contains(&of)));
+    for orphan in orphans.map(|row| row.id).collect::<Vec<_>>() {
+        stand_alone(setup, orphan)?;
+    }
     setup.stages.retain(|stage| !gone.contains(&stage.id));
     Ok(above)
+}
+
+/// Ends following another row: the values that a copy has from it become its own.
+pub(super) fn stand_alone(setup: &mut Setup, id: StageId) -> Result<(), CommandError> {
+    let row = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let settings = setup.settings(row);
+    let row = entry(setup, id)?;
+    row.controls = settings;
+    row.copy_of = None;
+    Ok(())
 }
 
 /// Plugs a slot. Where a field is wanted and a picture comes, one float is chosen and kept: luma of a plate

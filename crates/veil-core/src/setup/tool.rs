@@ -68,6 +68,12 @@ impl ToolUse {
     /// How many inputs a tool may have.
     pub const MOST_INPUTS: usize = SLOTS.len();
 
+    /// Renames the rows that it names.
+    pub(super) fn rename_rows(&mut self, new: impl Fn(StageId) -> StageId) {
+        self.result = new(self.result);
+        self.faceplate.iter_mut().for_each(|entry| entry.stage = new(entry.stage));
+    }
+
     /// The slot of an input. Numbers beyond [`Self::MOST_INPUTS`] have the last.
     pub fn slot_id(number: usize) -> &'static str {
         SLOTS[number.min(SLOTS.len() - 1)]
@@ -247,32 +253,23 @@ impl Tool {
             name
         };
         let mut row = StageEntry::new(row_id, StageKind::TOOL, free_name(&self.about.name));
-        row.tool = Some(ToolUse {
-            result: new_id(self.about.result),
-            faceplate: self
-                .about
-                .faceplate
-                .iter()
-                .map(|entry| FaceplateEntry { stage: new_id(entry.stage), ..entry.clone() })
-                .collect(),
-            ..self.about.clone()
-        });
+        let mut about = self.about.clone();
+        about.rename_rows(new_id);
+        row.tool = Some(about);
         let mut rows = Vec::new();
         for stage in &self.stages {
             let mut inner = stage.clone();
             inner.id = new_id(stage.id);
             inner.name = free_name(&stage.name);
             inner.inside = Some(stage.inside.map_or(row_id, new_id));
+            inner.copy_of = stage.copy_of.map(new_id);
             for link in inner.links.values_mut() {
                 if let Source::Stage(id) = &mut link.from {
                     *id = new_id(*id);
                 }
             }
             if let Some(tool) = &mut inner.tool {
-                tool.result = new_id(tool.result);
-                for entry in &mut tool.faceplate {
-                    entry.stage = new_id(entry.stage);
-                }
+                tool.rename_rows(new_id);
             }
             if lengths != 1.0 {
                 scale_lengths(&mut inner, lengths);

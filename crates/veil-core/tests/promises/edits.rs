@@ -4,7 +4,8 @@ use crate::support::{MAP, PLATE, TESTED, setup_with};
 use proptest::prelude::*;
 use veil_core::feed::{Ease, Feed, Formula, FormulaFeed};
 use veil_core::setup::{
-    Command, Edit, FaceplateEntry, NewRow, Setting, Setup, SetupError, Source, StageEntry, StageId, Tool,
+    Command, CopiedRows, Edit, FaceplateEntry, NewRow, Setting, Setup, SetupError, Source, StageEntry,
+    StageId, Tab, Tool,
 };
 
 const KINDS: [&str; 8] = ["noise", "ellipse", "levels", "soften", "displace", "blur", "grade", "blend"];
@@ -29,7 +30,15 @@ enum Deed {
     Formula(usize),
     MakeTool(usize, usize),
     PlaceTool(usize),
+    Duplicate(usize, usize, bool),
+    Paste(usize, usize),
+    SplitOff(usize, usize),
+    ReplaceKind(usize, usize),
+    Words(usize, String),
+    Together(usize, usize),
 }
+
+const SLOTS: [&str; 4] = ["main", "map", "layer", "matte"];
 
 fn deed() -> impl Strategy<Value = Deed> {
     let frame = || (1001i32..1005).prop_map(f64::from);
@@ -47,6 +56,12 @@ fn deed() -> impl Strategy<Value = Deed> {
         row().prop_map(Deed::Formula),
         (row(), row()).prop_map(|(a, b)| Deed::MakeTool(a, b)),
         row().prop_map(Deed::PlaceTool),
+        (row(), row(), any::<bool>()).prop_map(|(a, b, linked)| Deed::Duplicate(a, b, linked)),
+        (row(), row()).prop_map(|(a, after)| Deed::Paste(a, after)),
+        (row(), 0usize..4).prop_map(|(a, slot)| Deed::SplitOff(a, slot)),
+        (row(), 0..KINDS.len()).prop_map(|(a, kind)| Deed::ReplaceKind(a, kind)),
+        (row(), "[a-z]{0,4}").prop_map(|(a, text)| Deed::Words(a, text)),
+        (row(), row()).prop_map(|(a, b)| Deed::Together(a, b)),
     ]
 }
 
@@ -62,7 +77,7 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
         Deed::Rename(row, name) => Command::Rename { stage: id(*row), name: name.clone() },
         Deed::Link(row, from, slot) => Command::Link {
             stage: id(*row),
-            slot: ["main", "map", "layer", "matte"][*slot].into(),
+            slot: SLOTS[*slot].into(),
             from: Some(Source::Stage(id(*from))),
             take: None,
         },
@@ -90,6 +105,22 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
                 range: None,
                 default: None,
             }],
+        },
+        Deed::Duplicate(a, b, linked) => Command::Duplicate { rows: vec![id(*a), id(*b)], linked: *linked },
+        Deed::Paste(row, after) => {
+            let copied = Box::new(CopiedRows::of(setup, &[id(*row)]).ok()?);
+            Command::Paste { copied, place: place(*after) }
+        }
+        Deed::SplitOff(row, slot) => Command::SplitOff { stage: id(*row), slot: SLOTS[*slot].into() },
+        Deed::ReplaceKind(row, kind) => Command::ReplaceKind { stage: id(*row), kind: KINDS[*kind].into() },
+        Deed::Words(row, text) => Command::Together {
+            commands: vec![
+                Command::Note { stage: id(*row), text: text.clone() },
+                Command::Mark { rows: vec![id(*row)], tab: Some(Tab::Moss) },
+            ],
+        },
+        Deed::Together(a, b) => Command::Together {
+            commands: vec![Command::Remove { stage: id(*a) }, Command::StandAlone { stage: id(*b) }],
         },
         Deed::PlaceTool(after) => {
             let row = setup.stages.iter().find(|stage| stage.tool.is_some())?.id;
@@ -138,6 +169,82 @@ fn removing_a_stage_heals_the_strand_and_a_new_one_goes_in_on_it() {
     assert_eq!(added.stages[last + 1].links["main"].from, Source::Stage(grade));
     let (healed, _) = Edit::of(&Command::Remove { stage: TESTED }, &added).unwrap();
     assert_eq!(healed.stage(grade).unwrap().links["main"].from, Source::Stage(PLATE));
+}
+
+/// Copied rows put into the same setup and into an empty one are the rows again, up to their ids and names.
+#[test]
+fn rows_copied_as_text_are_the_same_rows_wherever_they_are_put_in() {
+    let setup = setup_with("displace", PLATE);
+    let all: Vec<StageId> =
+        setup.stages.iter().filter(|row| !row.kind.is_final()).map(|row| row.id).collect();
+    let text = serde_json::to_string(&CopiedRows::of(&setup, &all).unwrap()).unwrap();
+    let copied: CopiedRows = serde_json::from_str(&text).unwrap();
+    let paste = Command::Paste { copied: Box::new(copied), place: NewRow { after: None, into: None } };
+    let empty = Setup::empty("other", setup.picture);
+    let (other, _) = Edit::of(&paste, &empty).unwrap();
+    assert_eq!(other.media, setup.media);
+    let (twice, edit) = Edit::of(&paste, &setup).unwrap();
+    assert_eq!(twice.stages.len(), 2 * setup.stages.len() - 1);
+    let row = |setup: &Setup, name: &str| setup.stages.iter().find(|row| row.name == name).unwrap().id;
+    let here = crate::support::pixels(&setup, TESTED, 1);
+    assert_eq!(crate::support::pixels(&other, row(&other, "Tested"), 1), here);
+    assert_eq!(
+        crate::support::pixels(&twice, edit.row.unwrap(), 1),
+        crate::support::pixels(&setup, all[all.len() - 1], 1)
+    );
+}
+
+#[test]
+fn a_linked_copy_follows_what_it_does_not_set_itself_until_it_stands_alone() {
+    let setup = setup_with("blur", PLATE);
+    let (copied, edit) = Edit::of(&Command::Duplicate { rows: vec![TESTED], linked: true }, &setup).unwrap();
+    let copy = edit.row.unwrap();
+    let put = |stage, control: &str, value: f64| Command::Set {
+        stage,
+        control: control.into(),
+        setting: Some(Setting::number(value)),
+    };
+    let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap().0;
+    let value = |setup: &Setup, row: StageId, control: &str| {
+        setup.setting(setup.stage(row).unwrap(), control).cloned()
+    };
+    let changed = done(&done(&copied, put(TESTED, "amount", 0.25)), put(copy, "matte_soften", 3.0));
+    assert_eq!(value(&changed, copy, "amount"), Some(Setting::number(0.25)));
+    assert_eq!(value(&changed, TESTED, "matte_soften"), None);
+    // A default of its own is kept, or the copy would follow again.
+    let own = done(&changed, put(copy, "amount", 1.0));
+    assert_eq!(value(&own, copy, "amount"), Some(Setting::number(1.0)));
+    let gone = done(&changed, Command::Remove { stage: TESTED });
+    assert_eq!(value(&gone, copy, "amount"), Some(Setting::number(0.25)));
+    let alone = done(&done(&changed, Command::StandAlone { stage: copy }), put(TESTED, "amount", 0.5));
+    assert_eq!(value(&alone, copy, "amount"), Some(Setting::number(0.25)));
+}
+
+#[test]
+fn a_strand_split_off_for_one_taker_leaves_the_others_as_they_were() {
+    let setup = setup_with("displace", PLATE);
+    let before = setup.takers(PLATE).len();
+    let (split, edit) = Edit::of(&Command::SplitOff { stage: TESTED, slot: "main".into() }, &setup).unwrap();
+    let own = edit.row.unwrap();
+    assert_eq!(split.stage(TESTED).unwrap().links["main"].from, Source::Stage(own));
+    assert_eq!((split.takers(PLATE).len(), split.takers(own).len()), (before - 1, 1));
+}
+
+#[test]
+fn a_row_that_becomes_another_kind_keeps_what_fits_and_is_refused_where_its_takers_would_not() {
+    let setup = setup_with("blur", PLATE);
+    let put = Command::Set { stage: TESTED, control: "amount".into(), setting: Some(Setting::number(0.3)) };
+    let setup = Edit::of(&put, &setup).unwrap().0;
+    let become_kind =
+        |kind: &str| Edit::of(&Command::ReplaceKind { stage: TESTED, kind: kind.into() }, &setup);
+    let made = become_kind("grade").unwrap().0;
+    let row = made.stage(TESTED).unwrap();
+    assert_eq!((row.name.as_str(), row.controls.get("amount")), ("Tested", Some(&Setting::number(0.3))));
+    assert_eq!(row.links, setup.stage(TESTED).unwrap().links);
+    let moved = setup_with("displace", PLATE);
+    let field = Command::ReplaceKind { stage: StageId(6), kind: "levels".into() };
+    let refused = Edit::of(&field, &moved).unwrap_err().to_string();
+    assert!(refused.starts_with("`Map` wants a map in `main`"), "{refused}");
 }
 
 /// The same pixels before and after: a tool is only another way to see the rows.

@@ -1,0 +1,285 @@
+//! Rows copied: beside themselves, as text, or for one taker alone.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::command::{CommandError, NewRow, entry};
+use super::strand::{join_strand, link};
+use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
+use crate::shape;
+use crate::spec::MAIN;
+
+/// Rows as text: they can be put into the same setup or into another, in another window or in a message.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CopiedRows {
+    /// Format of the setup that they are from.
+    pub format: u32,
+    /// In working order.
+    pub rows: Vec<StageEntry>,
+    /// The media that they name.
+    #[serde(default)]
+    pub media: Vec<Media>,
+    /// What they take from rows that are not among them.
+    #[serde(default)]
+    pub taken: Vec<TakenRow>,
+}
+
+/// A row that copied rows take. Where they are put in, they take it again if it is there by both.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TakenRow {
+    /// Its id in the setup that the rows are from.
+    pub id: StageId,
+    /// Its name there.
+    pub name: String,
+}
+
+/// Where copies have their values from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Values {
+    /// They bring them.
+    Own,
+    /// They follow the rows that they are copies of.
+    Followed,
+}
+
+impl CopiedRows {
+    /// The chosen rows of a setup, with all that is inside of them.
+    pub fn of(setup: &Setup, chosen: &[StageId]) -> Result<Self, CommandError> {
+        let mut set: BTreeSet<StageId> = chosen.iter().copied().collect();
+        if let Some(missing) = set.iter().find(|id| setup.stage(**id).is_none()) {
+            return Err(CommandError::NoStage(*missing));
+        }
+        // Rows of a tool stand above the tool's own, so a nested one is found on the next round.
+        loop {
+            let inner = |stage: &&StageEntry| stage.inside.is_some_and(|tool| set.contains(&tool));
+            let more: Vec<StageId> = setup.stages.iter().filter(inner).map(|stage| stage.id).collect();
+            let before = set.len();
+            set.extend(more);
+            if set.len() == before {
+                break;
+            }
+        }
+        let rows: Vec<StageEntry> =
+            setup.stages.iter().filter(|stage| set.contains(&stage.id)).cloned().collect();
+        if rows.iter().any(|row| row.kind.is_final()) {
+            return Err(CommandError::Final);
+        }
+        let sources: BTreeSet<StageId> = rows
+            .iter()
+            .flat_map(|row| row.links.values())
+            .filter_map(|link| match link.from {
+                Source::Stage(id) => Some(id).filter(|id| !set.contains(id)),
+                Source::Input(_) => None,
+            })
+            .collect();
+        let named = |id: StageId| setup.stage(id).map(|row| TakenRow { id, name: row.name.clone() });
+        let used: BTreeSet<MediaId> = rows.iter().flat_map(media_of).collect();
+        Ok(Self {
+            format: FORMAT,
+            media: setup.media.iter().filter(|media| used.contains(&media.id)).cloned().collect(),
+            taken: sources.into_iter().filter_map(named).collect(),
+            rows,
+        })
+    }
+
+    /// Puts the rows in below `place`, with ids and names that are free, and gives the last of them.
+    ///
+    /// Where the head of their strand takes nothing, they join the strand there.
+    pub(super) fn put_in(
+        &self,
+        setup: &mut Setup,
+        place: &NewRow,
+        values: Values,
+    ) -> Result<StageId, CommandError> {
+        if self.format == 0 || self.format > FORMAT {
+            return Err(SetupError::Format(self.format).into());
+        }
+        let before = match place.after {
+            Some(after) => Some(setup.stage(after).ok_or(CommandError::NoStage(after))?.clone()),
+            None => None,
+        };
+        let inside = before.as_ref().and_then(|row| row.inside);
+        let added = self.fresh(setup, inside, values);
+        let last =
+            added.iter().rfind(|row| row.inside == inside).map(|row| row.id).ok_or(CommandError::NoRows)?;
+        let at = before.as_ref().and_then(|row| setup.row(row.id)).map_or(0, |row| row + 1);
+        let at = at.min(setup.stages.len().saturating_sub(1));
+        let head = self.head(&added, last);
+        setup.stages.splice(at..at, added);
+        if let Some((taker, slot)) = &place.into {
+            link(setup, *taker, slot, Some(Source::Stage(last)), None)?;
+        }
+        let joins = setup.stage(head).is_some_and(|row| {
+            !row.links.contains_key(MAIN) && shape::slots(row).iter().any(|slot| slot.id == MAIN)
+        });
+        if let Some(before) = before.filter(|row| joins && !row.kind.is_final()) {
+            join_strand(setup, [head, last], &before)?;
+        }
+        Ok(last)
+    }
+
+    /// The rows with free ids and names, taking what of their sources is there.
+    fn fresh(&self, setup: &mut Setup, inside: Option<StageId>, values: Values) -> Vec<StageEntry> {
+        let first = setup.free_id().0;
+        let ids: BTreeMap<StageId, StageId> =
+            self.rows.iter().zip(first..).map(|(row, id)| (row.id, StageId(id))).collect();
+        let media: BTreeMap<MediaId, MediaId> =
+            self.media.iter().map(|media| (media.id, known_media(setup, media))).collect();
+        let mut named = setup.clone();
+        let mut rows = Vec::new();
+        for row in &self.rows {
+            let mut copy = row.clone();
+            copy.id = ids[&row.id];
+            copy.name = named.free_name(&row.name);
+            copy.bake = None;
+            let inner = row.inside.and_then(|tool| ids.get(&tool).copied());
+            copy.inside = inner.or(inside);
+            match values {
+                Values::Own => {
+                    let of = row.copy_of.and_then(|of| ids.get(&of).copied().or(self.is_there(setup, of)));
+                    copy.copy_of = of;
+                }
+                Values::Followed => {
+                    copy.copy_of = Some(row.id);
+                    copy.controls.clear();
+                }
+            }
+            copy.links.retain(|_, link| match &mut link.from {
+                Source::Stage(id) => {
+                    let from = ids.get(id).copied().or_else(|| {
+                        self.is_there(setup, *id)
+                            .filter(|id| setup.stage(*id).is_some_and(|row| row.inside == copy.inside))
+                    });
+                    *id = from.unwrap_or(*id);
+                    from.is_some()
+                }
+                Source::Input(_) => inner.is_some(),
+            });
+            for setting in copy.controls.values_mut() {
+                if let Setting::Media { media: named } = setting {
+                    *named = media.get(named).copied().unwrap_or(*named);
+                }
+            }
+            if let Some(tool) = &mut copy.tool {
+                tool.rename_rows(|id| ids.get(&id).copied().unwrap_or(id));
+            }
+            named.stages.push(copy.clone());
+            rows.push(copy);
+        }
+        rows
+    }
+
+    /// A row of the setup that is one of the taken ones.
+    fn is_there(&self, setup: &Setup, id: StageId) -> Option<StageId> {
+        let name = &self.taken.iter().find(|taken| taken.id == id)?.name;
+        setup.stage(id).filter(|row| row.name == *name).map(|row| row.id)
+    }
+
+    /// The top of the strand that ends in the last row.
+    fn head(&self, added: &[StageEntry], last: StageId) -> StageId {
+        let mut head = last;
+        for row in added.iter().rev().filter(|row| row.inside == added[added.len() - 1].inside) {
+            if row.id == head
+                && let Some(Source::Stage(next)) = row.links.get(MAIN).map(|link| link.from)
+                && added.iter().any(|row| row.id == next)
+            {
+                head = next;
+            }
+        }
+        head
+    }
+}
+
+fn media_of(row: &StageEntry) -> impl Iterator<Item = MediaId> {
+    row.controls.values().filter_map(|setting| match setting {
+        Setting::Media { media } => Some(*media),
+        _ => None,
+    })
+}
+
+/// The setup's own id of a medium, which it is given where it does not have it.
+fn known_media(setup: &mut Setup, media: &Media) -> MediaId {
+    if let Some(known) = setup.media.iter().find(|known| known.path == media.path) {
+        return known.id;
+    }
+    let id = setup.free_media_id();
+    setup.media.push(Media { id, ..media.clone() });
+    id
+}
+
+/// Copies rows beside themselves, below the last of them. What is linked follows the first in every control that is
+/// not changed on the copy.
+pub(super) fn duplicate(
+    setup: &mut Setup,
+    chosen: &[StageId],
+    linked: bool,
+) -> Result<StageId, CommandError> {
+    let copied = CopiedRows::of(setup, chosen)?;
+    let after = copied.rows.last().map(|row| row.id);
+    let values = if linked { Values::Followed } else { Values::Own };
+    copied.put_in(setup, &NewRow { after, into: None }, values)
+}
+
+/// Gives one taker a copy of what it takes in a slot, so that changing that changes nothing else.
+pub(super) fn split_off(setup: &mut Setup, taker: StageId, slot: &str) -> Result<StageId, CommandError> {
+    let row = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
+    let taken = *row
+        .links
+        .get(slot)
+        .ok_or_else(|| CommandError::NothingTaken { stage: row.name.clone(), slot: slot.into() })?;
+    let Source::Stage(from) = taken.from else {
+        return Err(CommandError::InsideTool(row.name.clone()));
+    };
+    let copy = duplicate(setup, &[from], false)?;
+    if let Some(link) = entry(setup, taker)?.links.get_mut(slot) {
+        link.from = Source::Stage(copy);
+    }
+    Ok(copy)
+}
+
+/// Makes a row another kind, keeping what fits: its links by slot, its settings by control, its own name.
+pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result<(), CommandError> {
+    let old = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
+    let no_kind = || CommandError::NoKind(kind.into());
+    let stage = crate::stages::find(&super::StageKind(kind.into())).ok_or_else(no_kind)?;
+    if old.kind.is_final() || stage.spec().id == super::StageKind::FINAL {
+        return Err(CommandError::Final);
+    }
+    let was = crate::stages::find(&old.kind).ok_or_else(|| CommandError::ToolKind(old.name.clone()))?;
+    let mut new =
+        StageEntry { kind: super::StageKind(kind.into()), bake: None, copy_of: None, ..old.clone() };
+    if old.name.trim_end_matches(|c: char| c.is_ascii_digit() || c == ' ') == was.spec().name {
+        new.name = setup.free_name(stage.spec().name);
+    }
+    let own = shape::controls(&new);
+    let settings = setup.settings(&old);
+    new.controls = settings
+        .into_iter()
+        .filter(|(id, setting)| own.iter().any(|spec| spec.id == *id && shape::fits(spec, setting).is_ok()))
+        .collect();
+    let slots = shape::slots(&new);
+    new.links.retain(|id, link| {
+        let taken = shape::linked_kind(setup, super::Link { take: None, ..*link }, old.inside);
+        let Some(slot) = slots.iter().find(|slot| slot.id == id) else { return false };
+        if !slot.accepts.converts(taken) {
+            link.take = None;
+        }
+        slot.accepts.takes(taken)
+    });
+    // A field that a picture was turned into stays one; a slot that now wants one is plugged by its own rule.
+    let again: Vec<(String, super::Link)> = new
+        .links
+        .iter()
+        .filter(|(_, link)| link.take.is_none())
+        .map(|(id, link)| (id.clone(), *link))
+        .collect();
+    *entry(setup, id)? = new;
+    for (slot, taken) in again {
+        link(setup, id, &slot, Some(taken.from), None)?;
+    }
+    Ok(())
+}
