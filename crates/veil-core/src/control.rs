@@ -247,6 +247,15 @@ impl ControlSpec {
         Self::of(name, ControlKind::Names)
     }
 
+    /// Whether it is a length or a place, which grows with the picture.
+    pub const fn is_length(&self) -> bool {
+        match &self.kind {
+            ControlKind::Number(number) => matches!(number.unit, Unit::Px),
+            ControlKind::Point { .. } | ControlKind::Size { .. } => true,
+            _ => false,
+        }
+    }
+
     /// The same under a heading.
     pub const fn under(mut self, group: &'static str) -> Self {
         self.group = group;

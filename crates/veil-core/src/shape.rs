@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Unit, Value};
-use crate::feed::Moment;
+use crate::feed::{ControlAxis, Feed, Moment, Others};
 use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Gives, MAIN, MATTE};
@@ -154,10 +154,31 @@ pub fn linked_kind(setup: &Setup, link: Link, inside: Option<StageId>) -> Signal
 /// The values of all controls of a row at a moment, in the order of [`controls`].
 pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
     let value = |spec: &&ControlSpec| match setup.setting(entry, spec.id) {
-        Some(setting) => value_of(spec, setting, setup.picture, moment),
+        Some(setting) => value_of(spec, setting, setup, moment),
         None => default_value(&spec.kind, setup.picture),
     };
     controls(entry).iter().map(value).collect()
+}
+
+/// One number of a control of a row at a moment; `None` where it has no such number.
+pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: Moment) -> Option<f64> {
+    let spec = control(entry, id)?;
+    let value = match setup.setting(entry, id) {
+        Some(setting) => value_of(spec, setting, setup, moment),
+        None => default_value(&spec.kind, setup.picture),
+    };
+    match value {
+        Value::Number(number) => (axis == 0).then_some(number),
+        Value::Pair(pair) => pair.get(axis).copied(),
+        Value::Colour(colour) => colour.get(axis).copied(),
+        Value::Switch(_) | Value::Choice(_) | Value::Media(_) | Value::Names(_) => None,
+    }
+}
+
+/// One number of a control over so many frames from one on; empty where it has no such number.
+pub fn curve(setup: &Setup, of: &ControlAxis, from: f64, count: usize) -> Vec<f64> {
+    let moments = (0..count).map(|step| setup.moment(from + step as f64));
+    moments.filter_map(|moment| setup.number(of, moment)).collect()
 }
 
 /// The values of the stage's own controls alone.
@@ -206,8 +227,8 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
 }
 
 /// A setting's value at a moment. One that does not fit the control gives the control's default.
-fn value_of(spec: &ControlSpec, setting: &Setting, picture: PictureFormat, moment: Moment) -> Value {
-    let number = |feed: &crate::feed::Feed| feed.at(moment);
+fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment) -> Value {
+    let number = |feed: &crate::feed::Feed| feed.at(moment, setup);
     match (&spec.kind, setting) {
         (ControlKind::Number(bounds), Setting::Feed(feed)) => {
             let value = number(feed).clamp(bounds.least, bounds.most);
@@ -228,7 +249,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, picture: PictureFormat, momen
         }
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
-        (kind, _) => default_value(kind, picture),
+        (kind, _) => default_value(kind, setup.picture),
     }
 }
 
@@ -238,12 +259,12 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         Setting::Axes { axes } if axes.len() == count => Ok(()),
         _ => Err(format!("wants {count} numbers")),
     };
+    setting.feeds().iter().try_for_each(Feed::check).map_err(str::to_owned)?;
     match &spec.kind {
         ControlKind::Number(bounds) => match setting {
             Setting::Feed(feed) => {
                 let beyond = |value: &f64| !(bounds.least..=bounds.most).contains(value);
-                let out = matches!(feed, crate::feed::Feed::Fixed(_) | crate::feed::Feed::Keys(_))
-                    && feed.numbers().iter().any(beyond);
+                let out = feed.numbers().iter().any(beyond);
                 if out { Err(format!("takes {} to {}", bounds.least, bounds.most)) } else { Ok(()) }
             }
             _ => Err("wants a number".into()),

@@ -8,6 +8,7 @@
 
 use multiversion::multiversion;
 
+use crate::prefetch::ask_all;
 use crate::raster::Pixel;
 use crate::resample::{Filter, Sampler};
 use crate::softness::{self, Reader, Softness};
@@ -72,10 +73,13 @@ impl Displacement {
         let sampler = Sampler::new(source, data, self.edge);
         let window = moves.window();
         Raster::written(window, cancel, |y, row| {
-            let moves = moves.map.row(y);
+            let (moves, next) = (moves.map.row(y), moves.map.row(y + 1));
             let mut all_move = true;
             let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
-                let moves = &moves[start..start + from_x.len()];
+                let ahead = start + from_x.len();
+                let coming = moves.get(ahead..).filter(|rest| !rest.is_empty()).unwrap_or(next);
+                ask_all(&coming[..from_x.len().min(coming.len())]);
+                let moves = &moves[start..ahead];
                 all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
             };
             sampler.read_run(self.filter, from, row);

@@ -1,6 +1,7 @@
 // The bench: every control of the selected row.
 
 import { get, post, query } from "./api.js";
+import { feedWord, openFeed } from "./feeds.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
@@ -65,6 +66,9 @@ export function bench(shot, nodes) {
         title: stage.bake ? "give the bake up: the row is worked out again" : "write this row's result to files over the range, and use them until something above changes",
         onclick: () => bake(stage),
       }, stage.bake ? "baked" : "bake"));
+    }
+    if (stage.copy_of !== undefined) {
+      tools.append(el("button", { class: "button veil", title: "keep the values it has, and follow no more", onclick: () => shot.edit({ do: "stand_alone", stage: stage.id }) }, "stand alone"));
     }
     if (stage.tool) {
       tools.append(el("button", { class: "button veil", onclick: () => keepTool(stage.id) }, "keep on the rack"));
@@ -134,13 +138,17 @@ export function bench(shot, nodes) {
       shot.edit({ do: "link", stage: stage.id, slot: slot.id, from });
     } }, ...options);
     const chosen = [el("span", { class: "select veil", style: "flex:1;min-width:0" }, select)];
+    const taps = slot.from === null ? 0 : shot.row(slot.from)?.taps ?? 0;
     if (slot.from) chosen.push(el("button", { class: "button veil bare", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([slot.from]) }, icon("crosshair")));
     if (slot.take) {
       const take = el("select", { "aria-label": `which float of ${slot.source}`, onchange: () => shot.edit({ do: "link", stage: stage.id, slot: slot.id, from: here, take: take.value }) },
         ...["luma", "alpha", "red", "green", "blue"].map((one) => el("option", { value: one, selected: one === slot.take }, one)));
       chosen.push(el("span", { class: "select veil" }, take));
     }
-    return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center" }, ...chosen));
+    const shared = taps < 2 ? null : el("span", { class: "shared" }, `${taps} take this`,
+      el("button", { class: "button veil bare", title: `a copy of ${slot.source} that only ${stage.name} takes`, "aria-label": `split off ${slot.name} for ${stage.name} only`,
+        onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one"));
+    return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center;flex-wrap:wrap" }, ...chosen, shared));
   }
 
   function controlNodes(id, control) {
@@ -203,7 +211,7 @@ export function bench(shot, nodes) {
       }
       put(number, true);
     }
-    const word = feed?.keys ? "keys" : feed?.formula !== undefined ? "formula" : null;
+    const word = feedWord(feed);
     const keyed = feed?.keys;
     const here = keyed?.some((key) => key.frame === shot.view.frame);
     const bead = index > 0 ? el("span") : el("button", {
@@ -212,7 +220,7 @@ export function bench(shot, nodes) {
     }, el("i"));
     const back = (event) => {
       event.preventDefault();
-      popup(event.target, id, control, index);
+      openFeed(shot, event.target, id, control, index);
     };
     const head = el("label", { title: control.help, oncontextmenu: back }, label);
     const say = word
@@ -230,50 +238,6 @@ export function bench(shot, nodes) {
     if (value === undefined || document.activeElement === box) return;
     box.value = `${short(value, 4)}${unit}`;
     range.value = value;
-  }
-
-  // Where a value comes from.
-  function popup(anchor, id, control, index) {
-    document.querySelector(".pop")?.remove();
-    const feeds = feedsOf(control.setting);
-    const feed = feeds[index];
-    const box = anchor.getBoundingClientRect();
-    const set = (next) => {
-      const all = feeds.map((one, at) => (at === index ? next : one));
-      const setting = control.kind.type === "number" ? all[0] : { axes: all };
-      close();
-      shot.edit({ do: "set", stage: id, control: control.id, setting });
-    };
-    const close = () => pop.remove();
-    const formula = el("input", { class: "veil-field num", style: "text-align:left", value: feed?.formula ?? "", placeholder: "2 + sin(since * 0.3)", "aria-label": "formula", onkeydown: (event) => {
-      event.stopPropagation();
-      if (event.key === "Enter") set({ formula: formula.value, offset: feed?.offset ?? 0 });
-      if (event.key === "Escape") close();
-    } });
-    const eases = el("select", { "aria-label": "way from this key to the next", onchange: () => {
-      close();
-      shot.edit({ do: "ease", stage: id, control: control.id, frame: shot.view.frame, ease: eases.value === "ease" ? { curve: [0.25, 0.1, 0.25, 1] } : eases.value });
-    } }, ...["smooth", "straight", "step", "ease"].map((one) => {
-      const key = feed?.keys?.find((k) => k.frame === shot.view.frame);
-      return el("option", { value: one, selected: (key?.ease?.curve ? "ease" : key?.ease) === one }, one);
-    }));
-    const onKey = feed?.keys?.some((key) => key.frame === shot.view.frame);
-    const pop = el("div", { class: "pop", role: "dialog", "aria-label": `where ${control.name} comes from`, style: `top:${Math.min(box.bottom + 4, innerHeight - 190)}px;right:12px` },
-      el("b", {}, `${control.name}: where it comes from`),
-      el("div", { style: "display:flex;gap:6px;flex-wrap:wrap" },
-        el("button", { class: "button veil", onclick: () => set(feedValue(feed, shot.view.frame) ?? 0) }, "fixed"),
-        el("button", { class: "button veil", onclick: () => { close(); shot.edit({ do: "key", stage: id, control: control.id, frame: shot.view.frame }); } }, "key here"),
-        control.changed ? el("button", { class: "button veil", onclick: () => { close(); shot.edit({ do: "set", stage: id, control: control.id, setting: null }); } }, "default") : null),
-      onKey ? el("label", { style: "display:flex;gap:8px;align-items:center" }, "to the next key", el("span", { class: "select veil" }, eases)) : null,
-      el("label", {}, "formula of now, since, secs", formula),
-      el("button", { class: "button veil", onclick: () => set({ formula: formula.value, offset: feed?.offset ?? 0 }) }, "use the formula"));
-    document.body.append(pop);
-    formula.focus();
-    setTimeout(() => document.addEventListener("pointerdown", function away(event) {
-      if (pop.contains(event.target)) return;
-      document.removeEventListener("pointerdown", away);
-      close();
-    }));
   }
 
   const set = (id, control, setting) => shot.edit({ do: "set", stage: id, control: control.id, setting });

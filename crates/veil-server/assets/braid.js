@@ -3,13 +3,15 @@
 import { get, query } from "./api.js";
 import { el, svg, trying } from "./parts.js";
 
-const ROW = 38;
+// Heights of a row, as it comes and compact.
+const HEIGHTS = { usual: 38, compact: 24 };
 const LANE = 20;
 const COLOURS = { picture: "var(--bone)", field: "var(--verdigris)", map: "var(--brass)" };
 const x = (lane) => 16 + lane * LANE;
-const y = (row) => row * ROW + ROW / 2;
 
-export function braid(shot, panel) {
+export function braid(shot, panel, { deeds, menu, filter }) {
+  let ROW = HEIGHTS[shot.view.rows ?? "usual"];
+  const y = (row) => row * ROW + ROW / 2;
   const effects = new Map();
   // What each row costs, while that is asked for: "", "here" or "range".
   const costs = new Map();
@@ -22,9 +24,11 @@ export function braid(shot, panel) {
   let drawn = null;
 
   function draw() {
-    const { rows, strands } = shot.state.braid;
+    const { rows, strands } = filtered();
+    ROW = HEIGHTS[shot.view.rows ?? "usual"];
+    panel.classList.toggle("compact", ROW === HEIGHTS.compact);
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
-    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults, [...costs], [...bakes]]);
+    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults, [...costs], [...bakes], ROW]);
     if (content === drawn) return;
     drawn = content;
     const keep = panel.scrollTop;
@@ -34,6 +38,35 @@ export function braid(shot, panel) {
     lanes.append(...brackets(rows));
     panel.replaceChildren(lanes, ...rows.map(rowNode));
     panel.scrollTop = keep;
+  }
+
+  // The rows that the filter lets through, with the strands between them.
+  function filtered() {
+    const { rows, strands } = shot.state.braid;
+    const { words, way } = filter();
+    if (!words && !way) return { rows, strands };
+    const near = way ? reached(way === "above") : null;
+    const wanted = words.toLowerCase();
+    const fits = (row) => (!near || near.has(row.id)) && (!wanted || `${row.name} ${row.stage.replaceAll("_", " ")} ${row.note}`.toLowerCase().includes(wanted));
+    const kept = rows.flatMap((row, index) => (fits(row) ? [index] : []));
+    const place = new Map(kept.map((index, at) => [index, at]));
+    return {
+      rows: kept.map((index) => rows[index]),
+      strands: strands.filter((strand) => place.has(strand.from_row) && place.has(strand.to_row))
+        .map((strand) => ({ ...strand, from_row: place.get(strand.from_row), to_row: place.get(strand.to_row) })),
+    };
+  }
+
+  // The rows that lead to the selected one, or that it leads to, with itself.
+  function reached(above) {
+    const { rows, strands } = shot.state.braid;
+    const near = new Set([shot.selected]);
+    const ordered = above ? strands.toSorted((a, b) => b.to_row - a.to_row) : strands.toSorted((a, b) => a.from_row - b.from_row);
+    for (const strand of ordered) {
+      const [here, there] = above ? [strand.to_row, strand.from_row] : [strand.from_row, strand.to_row];
+      if (near.has(rows[here].id)) near.add(rows[there].id);
+    }
+    return near;
   }
 
   function followPicture() {
@@ -77,6 +110,7 @@ export function braid(shot, panel) {
     const bake = bakes.get(row.id);
     if (bake) parts.unshift(bake.fresh === bake.frames ? "baked" : `stale bake: ${bake.fresh} of ${bake.frames} fit`);
     if (row.taps > 1) parts.push(`${row.taps} taps`);
+    if (row.note) parts.unshift(`“${row.note}”`);
     return parts.filter(Boolean).join(" · ");
   }
 
@@ -111,6 +145,11 @@ export function braid(shot, panel) {
         class: classes, id: `row-${row.id}`, role: "option", "aria-selected": selected, "data-id": row.id,
         style: `top:${index * ROW}px;padding-left:${84 + row.depth * 12}px`,
         onclick: (event) => choose(row.id, event), ondblclick: () => shot.show_row(row.id),
+        oncontextmenu: (event) => {
+          event.preventDefault();
+          if (!selected) shot.select([row.id]);
+          menu({ x: event.clientX, y: event.clientY });
+        },
       },
       el("button", {
         class: "knot", style: `left:${x(row.lane) - 12}px`, tabindex: -1, "aria-label": `show ${row.name}`, title: `show ${row.name}`,
@@ -121,6 +160,7 @@ export function braid(shot, panel) {
         onclick: (event) => { event.stopPropagation(); shot.fold(row.id); },
       }, row.unfolded ? "−" : "+"),
       el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) }),
+      row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
       el("span", { class: "name" }, el("span", {}, row.name), el("small", {}, detailOf(row))),
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
@@ -188,8 +228,17 @@ export function braid(shot, panel) {
   }
 
   panel.addEventListener("keydown", (event) => {
-    const ids = shot.state.braid.rows.map((row) => row.id);
+    const ids = filtered().rows.map((row) => row.id);
     const at = ids.indexOf(shot.selected);
+    const held = event.ctrlKey || event.metaKey;
+    if (held) {
+      const run = { c: deeds.copy, x: deeds.cut, d: () => deeds.duplicate(event.shiftKey) }[event.key.toLowerCase()];
+      if (!run) return;
+      event.preventDefault();
+      event.stopPropagation();
+      run();
+      return;
+    }
     const to = { ArrowUp: at - 1, ArrowDown: at + 1, Home: 0, End: ids.length - 1 }[event.key];
     const row = shot.row(shot.selected);
     if (event.altKey && to !== undefined && row) {
@@ -200,8 +249,9 @@ export function braid(shot, panel) {
       shot.select(event.shiftKey ? [...shot.view.selected.filter((one) => one !== id), id] : [id]);
       document.getElementById(`row-${id}`)?.scrollIntoView({ block: "nearest" });
     } else if (row && event.key === "Enter") shot.show_row(row.id);
-    else if (row && event.key === "o") shot.edit({ do: "switch", stage: row.id, on: !row.on });
-    else if (row && (event.key === "Delete" || event.key === "Backspace")) removeSelected();
+    else if (row && event.key === "o") deeds.onOff();
+    else if (row && (event.key === "Delete" || event.key === "Backspace")) deeds.remove();
+    else if (row && (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10"))) menu(beside(row));
     else if (row && event.key === "F2") rename(row);
     else if (row?.unfolded === false && event.key === "ArrowRight") shot.fold(row.id);
     else if (row?.unfolded && event.key === "ArrowLeft") shot.fold(row.id);
@@ -210,11 +260,17 @@ export function braid(shot, panel) {
     event.stopPropagation();
   });
 
-  async function removeSelected() {
-    for (const id of shot.view.selected.filter((one) => shot.row(one)?.knot !== "final")) {
-      await shot.edit({ do: "remove", stage: id });
-    }
+  // Below a row's name.
+  function beside(row) {
+    const box = panel.querySelector(`#row-${row.id}`)?.getBoundingClientRect() ?? panel.getBoundingClientRect();
+    return { x: box.left + 90, y: box.bottom };
   }
+
+  panel.addEventListener("paste", (event) => {
+    if (event.target.closest("input")) return;
+    event.preventDefault();
+    deeds.paste(event.clipboardData?.getData("text") ?? "");
+  });
 
   function rename(row) {
     const name = panel.querySelector(`#row-${row.id} .name`);
@@ -249,5 +305,5 @@ export function braid(shot, panel) {
       if (costing) askCosts("");
     }
   });
-  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), remove: removeSelected };
+  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
 }

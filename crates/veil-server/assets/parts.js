@@ -87,7 +87,7 @@ export function arithmetic(text) {
 // A value of a feed at a frame, for showing; the server's own value counts. Undefined where only it knows.
 export function feedValue(feed, frame) {
   if (typeof feed === "number") return feed;
-  if (!feed.keys) return undefined;
+  if (!feed?.keys) return undefined;
   const offset = feed.offset ?? 0;
   const after = feed.keys.findIndex((key) => key.frame > frame);
   if (after === 0) return feed.keys[0].value + offset;
@@ -114,6 +114,7 @@ function easeShare(ease, t) {
 export function feedsOf(setting) {
   if (setting && typeof setting === "object" && setting.axes) return setting.axes;
   // A list of names has a method called `keys`.
-  if (typeof setting === "number" || Array.isArray(setting?.keys) || setting?.formula !== undefined) return [setting];
+  const fed = ["formula", "wave", "jitter", "burst", "follow"];
+  if (typeof setting === "number" || Array.isArray(setting?.keys) || fed.some((kind) => setting?.[kind] !== undefined)) return [setting];
   return [];
 }

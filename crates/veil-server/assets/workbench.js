@@ -6,6 +6,7 @@ import { braid } from "./braid.js";
 import { faultList, find, keepVersion, makeTool, render, shortcuts } from "./dialogs.js";
 import { player } from "./play.js";
 import { el, icon, toast, trying } from "./parts.js";
+import { openRowMenu, rowDeeds } from "./rowmenu.js";
 import { Shot } from "./shot.js";
 import { strip } from "./strip.js";
 import { viewer } from "./viewer.js";
@@ -34,7 +35,12 @@ const play = player(shot, view, {
   loops: () => byId("loop").checked,
 });
 viewNodes.play = play;
-const rows = braid(shot, byId("braid"));
+const deeds = rowDeeds(shot, stages);
+const rows = braid(shot, byId("braid"), {
+  deeds,
+  menu: (at) => openRowMenu(shot, deeds, at, commands.filter((one) => one.ofRows), byId("braid")),
+  filter: () => ({ words: byId("filter").value.trim(), way: byId("way").value }),
+});
 const tools = bench(shot, {
   panel: byId("controls"), name: byId("bench-name"), tools: byId("bench-tools"), help: byId("help"),
   helpOf: (stage) => (stage.tool ? `Tool ${stage.tool.name}, number ${stage.tool.number}. Unfold its row to see what it is made of.` : stages.find((one) => one.id === stage.kind)?.help ?? ""),
@@ -54,9 +60,17 @@ const commands = [
   { name: "undo", keys: "Ctrl Z", run: () => shot.step("undo") },
   { name: "redo", keys: "Ctrl Shift Z", run: () => shot.step("redo") },
   { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected) },
-  { name: "on or off", keys: "o", run: () => shot.row(shot.selected) && shot.edit({ do: "switch", stage: shot.selected, on: !shot.row(shot.selected).on }) },
-  { name: "rename", keys: "F2", run: rows.rename },
-  { name: "remove", keys: "Delete", run: rows.remove },
+  { name: "on or off", keys: "o", run: deeds.onOff, ofRows: true },
+  { name: "rename", keys: "F2", run: rows.rename, ofRows: true },
+  { name: "remove", keys: "Delete", run: deeds.remove, ofRows: true },
+  { name: "copy rows", keys: "Ctrl C", run: deeds.copy, ofRows: true },
+  { name: "cut rows", keys: "Ctrl X", run: deeds.cut, ofRows: true },
+  { name: "put in what was copied", keys: "Ctrl V", run: () => deeds.paste(""), ofRows: true },
+  { name: "duplicate", keys: "Ctrl D", run: () => deeds.duplicate(false), ofRows: true },
+  { name: "duplicate, following", keys: "Ctrl Shift D", run: () => deeds.duplicate(true), ofRows: true },
+  { name: "what else the row can do", keys: "Shift F10", run: rows.menu },
+  { name: "compact rows", keys: "", run: () => compactRows() },
+  { name: "filter rows", keys: "", run: () => byId("filter").focus() },
   { name: "make a tool of the selected rows", keys: "", run: () => makeTool(shot) },
   { name: "play or stop", keys: "Space", run: play.toggle },
   { name: "one frame back", keys: ",", run: () => shot.go(shot.view.frame - 1) },
@@ -98,6 +112,12 @@ function baking(event) {
   if (event.going === "done") toast(`${name} is baked`);
   if (event.going === "stopped") toast(`the bake of ${name} was stopped`);
   if (event.going === "failed") toast(`${name} was not baked: ${event.message}`, true);
+}
+
+function compactRows() {
+  shot.view.rows = shot.view.rows === "compact" ? "usual" : "compact";
+  byId("compact").setAttribute("aria-pressed", shot.view.rows === "compact");
+  shot.tell("view");
 }
 
 let gripsHidden = false;
@@ -151,6 +171,15 @@ byId("make-tool").onclick = () => makeTool(shot);
 byId("faults").onclick = () => faultList(shot);
 byId("compare").onclick = compare;
 byId("costs").onclick = nextCosts;
+byId("compact").onclick = compactRows;
+byId("filter").oninput = rows.draw;
+byId("filter").onkeydown = (event) => {
+  if (event.key === "Escape") byId("filter").value = "";
+  else if (event.key !== "Enter") return;
+  byId("braid").focus();
+  rows.draw();
+};
+byId("way").onchange = rows.draw;
 byId("play").onclick = play.toggle;
 byId("back").onclick = () => shot.go(shot.view.frame - 1);
 byId("forth").onclick = () => shot.go(shot.view.frame + 1);

@@ -52,6 +52,8 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/undo", post(setups::undo))
         .route("/redo", post(setups::redo))
         .route("/values", get(setups::values))
+        .route("/curve", post(setups::curve))
+        .route("/rows", get(setups::rows))
         .route("/versions", get(setups::versions).post(setups::keep_version))
         .route("/frame", get(frames::frame))
         .route("/thumb", get(frames::thumb))

@@ -8,7 +8,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
-use veil_core::setup::{ColourSpace, Command, Frames, Media, PictureFormat, Setup, StageId, Working};
+use veil_core::feed::ControlAxis;
+use veil_core::setup::{
+    ColourSpace, Command, CopiedRows, Edit, Frames, Media, PictureFormat, Setting, Setup, StageId, Working,
+};
 use veil_core::{shape, stages};
 use veil_store::{Applied, NewShot, ShotRecord, Store, StoreError, VersionRecord};
 
@@ -59,7 +62,7 @@ struct ControlState {
     #[serde(flatten)]
     spec: &'static ControlSpec,
     axes: &'static [&'static str],
-    setting: veil_core::setup::Setting,
+    setting: Setting,
     changed: bool,
 }
 
@@ -85,7 +88,8 @@ fn row_controls(setup: &Setup) -> Vec<RowControls> {
     setup.stages.iter().map(of_row).collect()
 }
 
-fn unfolded(open: &str) -> BTreeSet<StageId> {
+/// Row numbers written with commas between.
+fn listed(open: &str) -> BTreeSet<StageId> {
     open.split(',').filter_map(|id| id.parse().ok()).map(StageId).collect()
 }
 
@@ -101,7 +105,7 @@ async fn state_of(
         let version = store.versions(shot.id)?.first().map_or(0, |version| version.number);
         Ok(Json(ShotState {
             revision: shot.revision,
-            braid: lay_out(&shot.setup, &unfolded(&open)),
+            braid: lay_out(&shot.setup, &listed(&open)),
             controls: row_controls(&shot.setup),
             setup: shot.setup,
             undo,
@@ -228,8 +232,8 @@ pub(crate) async fn values(
     let shot = load(&app, path).await?;
     let entry = shot.setup.stage(StageId(query.stage)).ok_or_else(|| WebError::Missing("such row".into()))?;
     let moment = shot.setup.moment(query.frame);
-    let of_control = |(id, setting): (String, veil_core::setup::Setting)| {
-        let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment)).collect();
+    let of_control = |(id, setting): (String, Setting)| {
+        let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment, &shot.setup)).collect();
         (id, json!(values))
     };
     Ok(Json(Value::Object(shot.setup.settings(entry).into_iter().map(of_control).collect())))
@@ -239,6 +243,54 @@ pub(crate) async fn values(
 pub(crate) struct ValuesQuery {
     stage: u32,
     frame: f64,
+}
+
+#[derive(Deserialize)]
+pub(crate) struct CurveRequest {
+    stage: StageId,
+    control: String,
+    #[serde(default)]
+    axis: usize,
+    /// What the control would be set to.
+    setting: Setting,
+    from: f64,
+    count: usize,
+}
+
+/// Longest curve that is worked out.
+const LONGEST_CURVE: usize = 2000;
+
+/// The numbers that a setting would give, before it is applied.
+pub(crate) async fn curve(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<CurveRequest>,
+) -> Result<Json<Vec<f64>>, WebError> {
+    let shot = load(&app, path).await?;
+    blocking(move || {
+        let CurveRequest { stage, control, axis, setting, from, count } = request;
+        let set = Command::Set { stage, control: control.clone(), setting: Some(setting) };
+        let (tried, _) = Edit::of(&set, &shot.setup)?;
+        Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from, count.min(LONGEST_CURVE))))
+    })
+    .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct RowsQuery {
+    /// `3,9`.
+    rows: String,
+}
+
+/// Rows as text, to be put in elsewhere.
+pub(crate) async fn rows(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<RowsQuery>,
+) -> Result<Json<CopiedRows>, WebError> {
+    let shot = load(&app, path).await?;
+    let rows: Vec<StageId> = listed(&query.rows).into_iter().collect();
+    Ok(Json(CopiedRows::of(&shot.setup, &rows)?))
 }
 
 /// The media of a show, as a setup would list them.
@@ -338,20 +390,16 @@ fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, 
         Command::UseMedia { media },
         Command::Add { kind: "plate".into(), place: veil_core::setup::NewRow { after: None, into: None } },
     ] {
-        setup = veil_core::setup::Edit::of(&command, &setup)?.0;
+        setup = Edit::of(&command, &setup)?.0;
     }
     let (plate, last) = (setup.stages[0].id, setup.stages[setup.stages.len() - 1].id);
     let media = setup.media[0].id;
     let from = Some(veil_core::setup::Source::Stage(plate));
     for command in [
-        Command::Set {
-            stage: plate,
-            control: "media".into(),
-            setting: Some(veil_core::setup::Setting::Media { media }),
-        },
+        Command::Set { stage: plate, control: "media".into(), setting: Some(Setting::Media { media }) },
         Command::Link { stage: last, slot: "main".into(), from, take: None },
     ] {
-        setup = veil_core::setup::Edit::of(&command, &setup)?.0;
+        setup = Edit::of(&command, &setup)?.0;
     }
     setup.name = if title.trim().is_empty() { name } else { title.trim().to_owned() };
     Ok(setup)

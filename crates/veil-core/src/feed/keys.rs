@@ -149,6 +149,11 @@ impl Keys {
         (!made.keys.is_empty()).then_some(made)
     }
 
+    /// The same keys, every value moved by so much.
+    pub fn shifted(&self, by: f64) -> Self {
+        Self { keys: self.keys.clone(), offset: self.offset + by }
+    }
+
     /// The same keys, every value multiplied.
     pub fn scaled(&self, factor: f64) -> Self {
         let keys = self.keys.iter().map(|key| Key { value: key.value * factor, ..*key }).collect();

@@ -1,14 +1,23 @@
 //! Where a number comes from at each frame.
 
 mod ease;
+mod follow;
 pub mod formula;
+mod gate;
+mod jitter;
 mod keys;
+mod random;
+mod wave;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+pub use follow::{ControlAxis, FollowFeed, Others};
 pub use formula::{Formula, FormulaError};
+pub use gate::{GateFeed, Lengths};
+pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys};
+pub use wave::{WaveFeed, WaveForm};
 
 /// The source of one number.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -20,6 +29,14 @@ pub enum Feed {
     Keys(Keys),
     /// A formula of the frame.
     Formula(FormulaFeed),
+    /// A value that comes again and again.
+    Wave(WaveFeed),
+    /// A value that wanders or jumps.
+    Jitter(JitterFeed),
+    /// A value that comes in irregular bursts.
+    Gate(GateFeed),
+    /// The value of another control.
+    Follow(FollowFeed),
 }
 
 /// A formula, and what is added to it.
@@ -31,6 +48,27 @@ pub struct FormulaFeed {
     /// Added to every value.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub offset: f64,
+}
+
+/// Two values, the first of which may be the higher one.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Span {
+    /// At nothing.
+    pub low: f64,
+    /// At all.
+    pub high: f64,
+}
+
+impl Span {
+    /// The value at a share of the way.
+    pub(crate) fn at(self, share: f64) -> f64 {
+        self.low + (self.high - self.low) * share
+    }
+
+    fn scaled(self, factor: f64) -> Self {
+        Self { low: self.low * factor, high: self.high * factor }
+    }
 }
 
 pub(crate) fn is_zero(number: &f64) -> bool {
@@ -49,16 +87,20 @@ pub struct Moment {
 }
 
 impl Feed {
-    /// The value at a moment. A formula that gives no number there gives 0.
-    pub fn at(&self, moment: Moment) -> f64 {
-        match self {
+    /// The value at a moment. What gives no number there (a formula, a control that is gone) gives 0.
+    pub fn at(&self, moment: Moment, others: &impl Others) -> f64 {
+        let value = match self {
             Self::Fixed(value) => *value,
             Self::Keys(keys) => keys.at(moment.now),
-            Self::Formula(feed) => {
-                let value = feed.formula.at(moment) + feed.offset;
-                if value.is_finite() { value } else { 0.0 }
+            Self::Formula(feed) => feed.formula.at(moment) + feed.offset,
+            Self::Wave(feed) => feed.at(moment.since) + feed.offset,
+            Self::Jitter(feed) => feed.at(moment.since) + feed.offset,
+            Self::Gate(feed) => feed.at(moment.since) + feed.offset,
+            Self::Follow(feed) => {
+                others.number(&feed.follow, moment).unwrap_or(0.0) * feed.scale + feed.offset
             }
-        }
+        };
+        if value.is_finite() { value } else { 0.0 }
     }
 
     /// The word shown before the value; none for a plain one.
@@ -67,28 +109,110 @@ impl Feed {
             Self::Fixed(_) => None,
             Self::Keys(_) => Some("keys"),
             Self::Formula(_) => Some("formula"),
+            Self::Wave(_) => Some("wave"),
+            Self::Jitter(_) => Some("jitter"),
+            Self::Gate(_) => Some("gate"),
+            Self::Follow(_) => Some("follows"),
         }
     }
 
     /// The same feed, moved so that it gives `value` at the moment: a plain value is set, keys get a key
-    /// there, a formula's offset changes.
-    pub fn set_at(&self, moment: Moment, value: f64) -> Self {
+    /// there, the offset of anything else changes.
+    pub fn set_at(&self, moment: Moment, value: f64, others: &impl Others) -> Self {
         match self {
             Self::Fixed(_) => Self::Fixed(value),
             Self::Keys(keys) => Self::Keys(keys.with_value(moment.now, value)),
-            Self::Formula(feed) => {
-                let offset = feed.offset + value - self.at(moment);
-                Self::Formula(FormulaFeed { formula: feed.formula.clone(), offset })
-            }
+            _ => self.shifted(value - self.at(moment, others)),
         }
     }
 
-    /// Every plain number in it: the value, or each key's.
+    /// The same with every value moved by so much.
+    pub fn shifted(&self, by: f64) -> Self {
+        let mut made = self.clone();
+        match &mut made {
+            Self::Fixed(value) => *value += by,
+            Self::Keys(keys) => *keys = keys.shifted(by),
+            Self::Formula(feed) => feed.offset += by,
+            Self::Wave(feed) => feed.offset += by,
+            Self::Jitter(feed) => feed.offset += by,
+            Self::Gate(feed) => feed.offset += by,
+            Self::Follow(feed) => feed.offset += by,
+        }
+        made
+    }
+
+    /// The same with every value multiplied.
+    pub fn scaled(&self, factor: f64) -> Self {
+        let mut made = self.clone();
+        match &mut made {
+            Self::Fixed(value) => *value *= factor,
+            Self::Keys(keys) => *keys = keys.scaled(factor),
+            Self::Formula(feed) => {
+                // Only brackets nested to the limit fail here; the formula then stays as it was written.
+                if let Ok(formula) = Formula::parse(&format!("({}) * {factor}", feed.formula.text())) {
+                    *feed = FormulaFeed { formula, offset: feed.offset * factor };
+                }
+            }
+            Self::Wave(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
+            Self::Jitter(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
+            Self::Gate(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
+            Self::Follow(feed) => (feed.scale, feed.offset) = (feed.scale * factor, feed.offset * factor),
+        }
+        made
+    }
+
+    /// Every plain number in it that a control's bounds count for: the value, or each key's.
     pub fn numbers(&self) -> Vec<f64> {
         match self {
             Self::Fixed(value) => vec![*value],
             Self::Keys(keys) => keys.iter().map(|key| key.value + keys.offset()).collect(),
-            Self::Formula(feed) => vec![feed.offset],
+            _ => Vec::new(),
+        }
+    }
+
+    /// What it follows.
+    pub const fn follows(&self) -> Option<&ControlAxis> {
+        match self {
+            Self::Follow(feed) => Some(&feed.follow),
+            _ => None,
+        }
+    }
+
+    /// Whether its numbers can be used; the error says what they must be.
+    pub fn check(&self) -> Result<(), &'static str> {
+        let span = |span: Span| span.low.is_finite() && span.high.is_finite();
+        let good = |is_good: bool, wanted| if is_good { Ok(()) } else { Err(wanted) };
+        let length = |frames: f64| frames > 0.0 && frames <= 1.0e6;
+        match self {
+            Self::Fixed(value) => good(value.is_finite(), "wants a number"),
+            Self::Keys(_) | Self::Formula(_) => Ok(()),
+            Self::Wave(feed) => {
+                good(length(feed.period), "wants a wave whose period is more than 0 frames")?;
+                good(span(feed.span) && feed.phase.is_finite(), "wants a wave of numbers")
+            }
+            Self::Jitter(feed) => {
+                good(
+                    length(feed.every),
+                    "wants a jitter with more than 0 frames from one value to the next",
+                )?;
+                good(span(feed.span), "wants a jitter between numbers")
+            }
+            Self::Gate(feed) => {
+                let lengths = feed.burst.hold() && feed.pause.hold();
+                good(
+                    lengths,
+                    "wants bursts and pauses of at least 1 frame, the shortest not above the longest",
+                )?;
+                good((0.0..=1.0).contains(&feed.chance), "wants a gate whose chance is from 0 to 1")?;
+                let edges = (0.0..=1.0e6).contains(&feed.attack) && (0.0..=1.0e6).contains(&feed.release);
+                good(
+                    edges && span(feed.span),
+                    "wants a gate with an attack and a release of 0 frames or more",
+                )
+            }
+            Self::Follow(feed) => {
+                good(feed.scale.is_finite() && feed.offset.is_finite(), "wants to follow by a number")
+            }
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::{FORMAT, Link, Setting, Setup, Source, StageEntry, StageId};
+use crate::feed::ControlAxis;
 use crate::shape;
 use crate::stages;
 
@@ -100,6 +101,14 @@ pub enum SetupError {
     /// A row inside of something that is no tool.
     #[error("`{0}` is inside a row that is no tool")]
     Inside(String),
+    /// A control follows what is not there.
+    #[error("`{follower}` follows `{followed}`, which is not a number")]
+    Followed {
+        /// Which control.
+        follower: String,
+        /// What it follows.
+        followed: String,
+    },
     /// A row follows one that is not there, of another kind, or in the end itself.
     #[error("`{0}` follows a row that is not there, is of another kind, or follows it in turn")]
     Copy(String),
@@ -129,6 +138,7 @@ impl Setup {
             self.check_copy(entry)?;
             self.check_controls(entry)?;
         }
+        self.check_follows()?;
         let finals = self.stages.iter().filter(|stage| stage.kind.is_final()).count();
         let last = self.stages.last().is_some_and(|stage| stage.kind.is_final());
         if finals == 1 && last { Ok(()) } else { Err(SetupError::Final) }
@@ -218,6 +228,48 @@ impl Setup {
             return Err(SetupError::Inside(entry.name.clone()));
         }
         Ok(())
+    }
+
+    /// What a control follows is there, and following on from it never leads back.
+    fn check_follows(&self) -> Result<(), SetupError> {
+        let name = |of: &ControlAxis| {
+            let row = self.stage(of.stage);
+            let spec = row.and_then(|row| shape::control(row, &of.control));
+            let axis = spec.and_then(|spec| spec.kind.axis_names().get(of.axis)).map_or("", |axis| *axis);
+            let words = [spec.map_or(of.control.as_str(), |spec| spec.name), axis, "of"];
+            let row = row.map_or("a row that is gone", |row| row.name.as_str());
+            words.into_iter().chain([row]).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ")
+        };
+        for entry in &self.stages {
+            for spec in shape::controls(entry) {
+                for axis in 0..spec.kind.axes() {
+                    let start = ControlAxis { stage: entry.id, control: spec.id.into(), axis };
+                    let mut way = vec![start.clone()];
+                    while let Some(next) = self.followed_by(&way[way.len() - 1]) {
+                        if let Some(met) = way.iter().position(|one| *one == next) {
+                            let mut names: Vec<String> = way[met..].iter().map(name).collect();
+                            names.push(names[0].clone());
+                            return Err(SetupError::Loop(names));
+                        }
+                        way.push(next);
+                    }
+                    let end = &way[way.len() - 1];
+                    let exists = self.stage(end.stage).is_some_and(|row| {
+                        shape::control(row, &end.control).is_some_and(|spec| end.axis < spec.kind.axes())
+                    });
+                    if !exists {
+                        return Err(SetupError::Followed { follower: name(&start), followed: name(end) });
+                    }
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// What one number of a control follows.
+    fn followed_by(&self, of: &ControlAxis) -> Option<ControlAxis> {
+        let setting = self.setting(self.stage(of.stage)?, &of.control)?;
+        setting.feeds().get(of.axis)?.follows().cloned()
     }
 
     /// A copy follows a row of its own kind, and in the end one that follows none.

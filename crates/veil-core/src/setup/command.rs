@@ -429,36 +429,38 @@ impl Command {
             }
             Self::Put { stage, control, values, frame } => {
                 let moment = setup.moment(*frame);
+                let before = setup.clone();
                 feed_each(setup, *stage, control, |axis, feed| {
-                    values.get(axis).copied().flatten().map(|value| feed.set_at(moment, value))
+                    values.get(axis).copied().flatten().map(|value| feed.set_at(moment, value, &before))
                 })?;
                 Ok(Some(*stage))
             }
             Self::Key { stage, control, frame } => {
-                let moment = setup.moment(*frame);
+                let (moment, before) = (setup.moment(*frame), setup.clone());
                 feed_each(setup, *stage, control, |_, feed| {
-                    let value = feed.at(moment);
+                    let value = feed.at(moment, &before);
                     Some(match feed {
                         Feed::Keys(keys) => Feed::Keys(keys.with_value(*frame, value)),
-                        Feed::Fixed(_) | Feed::Formula(_) => Feed::Keys(Keys::one(*frame, value)),
+                        _ => Feed::Keys(Keys::one(*frame, value)),
                     })
                 })?;
                 Ok(Some(*stage))
             }
             Self::Unkey { stage, control, frame } => {
-                let moment = setup.moment(*frame);
+                let (moment, before) = (setup.moment(*frame), setup.clone());
                 feed_each(setup, *stage, control, |_, feed| match feed {
                     Feed::Keys(keys) => {
-                        Some(keys.without(*frame).map_or_else(|| Feed::Fixed(feed.at(moment)), Feed::Keys))
+                        let left = keys.without(*frame).map(Feed::Keys);
+                        Some(left.unwrap_or_else(|| Feed::Fixed(feed.at(moment, &before))))
                     }
-                    Feed::Fixed(_) | Feed::Formula(_) => None,
+                    _ => None,
                 })?;
                 Ok(Some(*stage))
             }
             Self::Ease { stage, control, frame, ease } => {
                 feed_each(setup, *stage, control, |_, feed| match feed {
                     Feed::Keys(keys) => Some(Feed::Keys(keys.with_ease(*frame, *ease))),
-                    Feed::Fixed(_) | Feed::Formula(_) => None,
+                    _ => None,
                 })?;
                 Ok(Some(*stage))
             }

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use super::{Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
-use crate::feed::Moment;
+use crate::feed::{ControlAxis, Feed, Moment, Others};
 use crate::shape;
 use crate::signal::Take;
 
@@ -155,6 +155,15 @@ impl StageEntry {
         }
     }
 
+    /// Renames the rows whose controls its own follow.
+    pub(crate) fn rename_followed(&mut self, new: impl Fn(StageId) -> StageId) {
+        for feed in self.controls.values_mut().flat_map(Setting::feeds_mut) {
+            if let Feed::Follow(feed) = feed {
+                feed.follow.stage = new(feed.follow.stage);
+            }
+        }
+    }
+
     /// The same, taking a stage in a slot.
     pub fn taking(mut self, slot: &str, from: StageId) -> Self {
         self.links.insert(slot.into(), Link::stage(from));
@@ -295,6 +304,30 @@ impl Setup {
         None
     }
 
+    /// What a number would come from if it did not follow this: the same values, for as long as nobody changes them.
+    pub(crate) fn in_place_of(&self, of: &ControlAxis) -> Option<Feed> {
+        let row = self.stage(of.stage)?;
+        let spec = shape::control(row, &of.control)?;
+        let setting = self.setting(row, &of.control).cloned();
+        let setting = setting.unwrap_or_else(|| shape::default_setting(&spec.kind, self.picture));
+        setting.feeds().get(of.axis).cloned()
+    }
+
+    /// Ends the following of rows for which `gone` is true: the followers get what they followed.
+    pub(crate) fn end_following(&self, row: &mut StageEntry, gone: impl Fn(StageId) -> bool) {
+        for feed in row.controls.values_mut().flat_map(Setting::feeds_mut) {
+            // What is followed may itself follow a row that goes; a loop would have been refused.
+            for _ in 0..=self.stages.len() {
+                let Feed::Follow(follows) = &*feed else { break };
+                if !gone(follows.follow.stage) {
+                    break;
+                }
+                let instead = self.in_place_of(&follows.follow).unwrap_or(Feed::Fixed(0.0));
+                *feed = instead.scaled(follows.scale).shifted(follows.offset);
+            }
+        }
+    }
+
     /// All that a row's controls are set to, by the row or by what it is a copy of.
     pub fn settings(&self, entry: &StageEntry) -> BTreeMap<String, Setting> {
         let known = shape::controls(entry).into_iter();
@@ -380,5 +413,11 @@ impl Setup {
                 }
             }
         }
+    }
+}
+
+impl Others for Setup {
+    fn number(&self, of: &ControlAxis, moment: Moment) -> Option<f64> {
+        shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment)
     }
 }

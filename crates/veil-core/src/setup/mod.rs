@@ -16,7 +16,7 @@ pub use command::{Command, CommandError, Edit, NewRow};
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
-pub use rows::{CopiedRows, TakenRow};
+pub use rows::{CopiedRows, FollowedFeed, TakenRow};
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
 

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use super::command::{CommandError, NewRow, entry};
 use super::strand::{join_strand, link};
 use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
+use crate::feed::{ControlAxis, Feed};
 use crate::shape;
 use crate::spec::MAIN;
 
@@ -25,6 +26,19 @@ pub struct CopiedRows {
     /// What they take from rows that are not among them.
     #[serde(default)]
     pub taken: Vec<TakenRow>,
+    /// What their controls follow on rows that are not among them.
+    #[serde(default)]
+    pub followed: Vec<FollowedFeed>,
+}
+
+/// A number that copied rows follow. Where its row is not there, they get what it came from instead.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FollowedFeed {
+    /// The number.
+    pub of: ControlAxis,
+    /// Where it came from.
+    pub feed: Feed,
 }
 
 /// A row that copied rows take. Where they are put in, they take it again if it is there by both.
@@ -76,12 +90,26 @@ impl CopiedRows {
                 Source::Input(_) => None,
             })
             .collect();
+        let mut followed: Vec<ControlAxis> = rows
+            .iter()
+            .flat_map(|row| row.controls.values())
+            .flat_map(Setting::feeds)
+            .filter_map(Feed::follows)
+            .filter(|of| !set.contains(&of.stage))
+            .cloned()
+            .collect();
+        followed.sort();
+        followed.dedup();
+        let sources: BTreeSet<StageId> =
+            sources.into_iter().chain(followed.iter().map(|of| of.stage)).collect();
+        let feed_of = |of: ControlAxis| setup.in_place_of(&of).map(|feed| FollowedFeed { of, feed });
         let named = |id: StageId| setup.stage(id).map(|row| TakenRow { id, name: row.name.clone() });
         let used: BTreeSet<MediaId> = rows.iter().flat_map(media_of).collect();
         Ok(Self {
             format: FORMAT,
             media: setup.media.iter().filter(|media| used.contains(&media.id)).cloned().collect(),
             taken: sources.into_iter().filter_map(named).collect(),
+            followed: followed.into_iter().filter_map(feed_of).collect(),
             rows,
         })
     }
@@ -159,6 +187,17 @@ impl CopiedRows {
                 }
                 Source::Input(_) => inner.is_some(),
             });
+            for feed in copy.controls.values_mut().flat_map(Setting::feeds_mut) {
+                let Feed::Follow(follows) = &mut *feed else { continue };
+                let of = follows.follow.stage;
+                if let Some(there) = ids.get(&of).copied().or_else(|| self.is_there(setup, of)) {
+                    follows.follow.stage = there;
+                } else {
+                    let held = self.followed.iter().find(|held| held.of == follows.follow);
+                    let instead = held.map_or(Feed::Fixed(0.0), |held| held.feed.clone());
+                    *feed = instead.scaled(follows.scale).shifted(follows.offset);
+                }
+            }
             for setting in copy.controls.values_mut() {
                 if let Setting::Media { media: named } = setting {
                     *named = media.get(named).copied().unwrap_or(*named);

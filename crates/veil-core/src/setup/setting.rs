@@ -45,6 +45,15 @@ impl Setting {
         }
     }
 
+    /// Its feeds, to be changed.
+    pub(crate) fn feeds_mut(&mut self) -> &mut [Feed] {
+        match self {
+            Self::Feed(feed) => std::slice::from_mut(feed),
+            Self::Axes { axes } => axes,
+            _ => &mut [],
+        }
+    }
+
     /// The same with another feed on one axis; as it is where it has no such axis.
     pub fn with_feed(&self, axis: usize, feed: Feed) -> Self {
         let mut made = self.clone();

@@ -130,6 +130,10 @@ pub(super) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, 
     for orphan in orphans.map(|row| row.id).collect::<Vec<_>>() {
         stand_alone(setup, orphan)?;
     }
+    let before = setup.clone();
+    for row in &mut setup.stages {
+        before.end_following(row, |followed| gone.contains(&followed));
+    }
     setup.stages.retain(|stage| !gone.contains(&stage.id));
     Ok(above)
 }

@@ -6,8 +6,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{Link, Setting, Setup, Source, StageEntry, StageId, StageKind};
-use crate::control::{ControlKind, Unit};
-use crate::feed::{Feed, Formula, FormulaFeed};
+use crate::control::ControlSpec;
+use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
 use crate::signal::SignalKind;
 use crate::spec::MAIN;
@@ -272,10 +272,15 @@ impl Tool {
                 tool.rename_rows(new_id);
             }
             if lengths != 1.0 {
-                scale_lengths(&mut inner, lengths);
+                let is_length = |of: &ControlAxis| {
+                    let row = self.stages.iter().find(|row| row.id == of.stage);
+                    row.and_then(|row| shape::control(row, &of.control)).is_some_and(ControlSpec::is_length)
+                };
+                scale_lengths(&mut inner, lengths, is_length);
             }
             rows.push(inner);
         }
+        rows.iter_mut().for_each(|row| row.rename_followed(new_id));
         for entry in &self.about.faceplate {
             let inner = rows.iter_mut().find(|inner| inner.id == new_id(entry.stage));
             if let (Some(inner), Some(default)) = (inner, &entry.default) {
@@ -287,35 +292,21 @@ impl Tool {
     }
 }
 
-/// Multiplies the lengths and places of a stage's controls.
-fn scale_lengths(entry: &mut StageEntry, factor: f64) {
+/// Multiplies the lengths and places of a stage's controls. What follows a length that is scaled too keeps its scale.
+fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&ControlAxis) -> bool) {
     let specs = shape::controls(entry);
     for (id, setting) in &mut entry.controls {
-        let is_length = specs.iter().find(|spec| spec.id == id).is_some_and(|spec| match &spec.kind {
-            ControlKind::Number(number) => number.unit == Unit::Px,
-            ControlKind::Point { .. } | ControlKind::Size { .. } => true,
-            _ => false,
-        });
-        if is_length {
-            for axis in 0..setting.feeds().len() {
-                *setting = setting.with_feed(axis, scaled(&setting.feeds()[axis], factor));
-            }
+        if !specs.iter().any(|spec| spec.id == id && spec.is_length()) {
+            continue;
         }
-    }
-}
-
-/// A feed whose values are multiplied.
-fn scaled(feed: &Feed, factor: f64) -> Feed {
-    match feed {
-        Feed::Fixed(value) => Feed::Fixed(value * factor),
-        Feed::Keys(keys) => Feed::Keys(keys.scaled(factor)),
-        Feed::Formula(written) => {
-            let text = format!("({}) * {factor}", written.formula.text());
-            match Formula::parse(&text) {
-                Ok(formula) => Feed::Formula(FormulaFeed { formula, offset: written.offset * factor }),
-                // Only brackets nested to the limit fail here; the formula then stays as it was written.
-                Err(_) => feed.clone(),
-            }
+        for axis in 0..setting.feeds().len() {
+            let scaled = match &setting.feeds()[axis] {
+                Feed::Follow(feed) if is_length(&feed.follow) => {
+                    Feed::Follow(FollowFeed { offset: feed.offset * factor, ..feed.clone() })
+                }
+                feed => feed.scaled(factor),
+            };
+            *setting = setting.with_feed(axis, scaled);
         }
     }
 }

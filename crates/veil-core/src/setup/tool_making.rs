@@ -1,5 +1,7 @@
 //! From chosen rows to a tool's row, and from that row to a tool for the rack.
 
+use std::collections::BTreeSet;
+
 use super::command::{CommandError, entry};
 use super::tool::Outline;
 use super::{
@@ -90,11 +92,20 @@ impl Tool {
                 }
                 let mut kept = stage.clone();
                 kept.inside = kept.inside.filter(|row| *row != id);
-                kept.controls.retain(|_, setting| !matches!(setting, Setting::Media { .. }));
                 stages.push(kept);
             }
         }
         stages.reverse();
+        // What a row has from rows that are not taken along becomes its own.
+        let ids: BTreeSet<StageId> = stages.iter().map(|row| row.id).collect();
+        for kept in &mut stages {
+            if kept.copy_of.is_some_and(|of| !ids.contains(&of)) {
+                kept.controls = setup.settings(kept);
+                kept.copy_of = None;
+            }
+            setup.end_following(kept, |followed| !ids.contains(&followed));
+            kept.controls.retain(|_, setting| !matches!(setting, Setting::Media { .. }));
+        }
         Some(Self { format: TOOL_FORMAT, about, made_at_height: setup.picture.height, stages })
     }
 

@@ -2,7 +2,9 @@
 
 use crate::support::{MAP, PLATE, TESTED, setup_with};
 use proptest::prelude::*;
-use veil_core::feed::{Ease, Feed, Formula, FormulaFeed};
+use veil_core::feed::{
+    ControlAxis, Ease, Feed, FollowFeed, Formula, FormulaFeed, Keys, Span, WaveFeed, WaveForm,
+};
 use veil_core::setup::{
     Command, CopiedRows, Edit, FaceplateEntry, NewRow, Setting, Setup, SetupError, Source, StageEntry,
     StageId, Tab, Tool,
@@ -36,6 +38,8 @@ enum Deed {
     ReplaceKind(usize, usize),
     Words(usize, String),
     Together(usize, usize),
+    Follow(usize, usize),
+    Wave(usize),
 }
 
 const SLOTS: [&str; 4] = ["main", "map", "layer", "matte"];
@@ -62,6 +66,8 @@ fn deed() -> impl Strategy<Value = Deed> {
         (row(), 0..KINDS.len()).prop_map(|(a, kind)| Deed::ReplaceKind(a, kind)),
         (row(), "[a-z]{0,4}").prop_map(|(a, text)| Deed::Words(a, text)),
         (row(), row()).prop_map(|(a, b)| Deed::Together(a, b)),
+        (row(), row()).prop_map(|(a, b)| Deed::Follow(a, b)),
+        row().prop_map(Deed::Wave),
     ]
 }
 
@@ -122,6 +128,21 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
         Deed::Together(a, b) => Command::Together {
             commands: vec![Command::Remove { stage: id(*a) }, Command::StandAlone { stage: id(*b) }],
         },
+        Deed::Follow(row, of) => {
+            let follow = ControlAxis { stage: id(*of), control: control(), axis: 0 };
+            let feed = Feed::Follow(FollowFeed { follow, scale: 0.5, offset: 0.1 });
+            Command::Set { stage: id(*row), control: control(), setting: Some(Setting::Feed(feed)) }
+        }
+        Deed::Wave(row) => {
+            let span = Span { low: 0.2, high: 0.8 };
+            let wave =
+                WaveFeed { wave: WaveForm::Climb, period: 12.0, phase: 0.0, span, seed: 4, offset: 0.0 };
+            Command::Set {
+                stage: id(*row),
+                control: control(),
+                setting: Some(Setting::Feed(Feed::Wave(wave))),
+            }
+        }
         Deed::PlaceTool(after) => {
             let row = setup.stages.iter().find(|stage| stage.tool.is_some())?.id;
             let tool = Box::new(Tool::from_row(setup, row)?);
@@ -218,6 +239,53 @@ fn a_linked_copy_follows_what_it_does_not_set_itself_until_it_stands_alone() {
     assert_eq!(value(&gone, copy, "amount"), Some(Setting::number(0.25)));
     let alone = done(&done(&changed, Command::StandAlone { stage: copy }), put(TESTED, "amount", 0.5));
     assert_eq!(value(&alone, copy, "amount"), Some(Setting::number(0.25)));
+}
+
+/// A number follows another, scaled and shifted; what goes away leaves its values behind; loops are named.
+#[test]
+fn a_number_that_follows_another_keeps_its_values_when_that_goes_and_a_loop_is_named() {
+    let setup = setup_with("blur", PLATE);
+    let keys = Feed::Keys(Keys::one(1001.0, 0.2).with_value(1005.0, 0.6));
+    let set = |stage, control: &str, feed: Feed| Command::Set {
+        stage,
+        control: control.into(),
+        setting: Some(Setting::Feed(feed)),
+    };
+    let follow = |stage, control: &str| {
+        let follow = ControlAxis { stage, control: control.into(), axis: 0 };
+        Feed::Follow(FollowFeed { follow, scale: 10.0, offset: 1.0 })
+    };
+    let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap().0;
+    let shape = crate::support::SHAPE;
+    let keyed =
+        done(&done(&setup, set(shape, "amount", keys)), set(TESTED, "matte_soften", follow(shape, "amount")));
+    let at = |setup: &Setup, frame: f64| {
+        let row = setup.stage(TESTED).unwrap();
+        veil_core::shape::number(setup, row, "matte_soften", 0, setup.moment(frame)).unwrap()
+    };
+    let values = [1001.0, 1003.0, 1005.0].map(|frame| at(&keyed, frame));
+    assert_eq!(values, [3.0, 5.0, 7.0]);
+    // A dragged follower is shifted and goes on following.
+    let put = Command::Put {
+        stage: TESTED,
+        control: "matte_soften".into(),
+        values: vec![Some(9.0)],
+        frame: 1003.0,
+    };
+    assert_eq!(at(&done(&keyed, put), 1005.0), 11.0);
+    let gone = done(&keyed, Command::Remove { stage: shape });
+    assert_eq!([1001.0, 1003.0, 1005.0].map(|frame| at(&gone, frame)), values);
+    let copied = Box::new(CopiedRows::of(&keyed, &[TESTED]).unwrap());
+    let paste = Command::Paste { copied, place: NewRow { after: None, into: None } };
+    let (other, edit) = Edit::of(&paste, &Setup::empty("other", setup.picture)).unwrap();
+    let row = other.stage(edit.row.unwrap()).unwrap();
+    let pasted = |frame| veil_core::shape::number(&other, row, "matte_soften", 0, other.moment(frame));
+    assert_eq!([1001.0, 1003.0, 1005.0].map(|frame| pasted(frame).unwrap()), values);
+    let loops =
+        Edit::of(&set(shape, "amount", follow(TESTED, "matte_soften")), &keyed).unwrap_err().to_string();
+    assert!(loops.starts_with("a loop: ") && loops.contains("soften matte of Tested"), "{loops}");
+    let nowhere = Edit::of(&set(shape, "amount", follow(TESTED, "matte_invert")), &keyed).unwrap_err();
+    assert!(nowhere.to_string().contains("which is not a number"), "{nowhere}");
 }
 
 #[test]

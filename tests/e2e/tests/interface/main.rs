@@ -1,6 +1,7 @@
 //! The interface, driven in a browser as a person drives it.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod braid;
 mod engine;
 mod hostile;
 mod jobs;

@@ -1,0 +1,144 @@
+//! Rows and feeds, by mouse and by keyboard.
+
+use crate::support::{Desk, difference};
+
+const CONTROL: &str = "\u{e009}";
+const SHIFT: &str = "\u{e008}";
+const LET_GO: &str = "\u{e000}";
+const OVER_KILN: [f64; 4] = [0.52, 0.1, 0.57, 0.4];
+
+async fn rows(desk: &Desk) -> Vec<String> {
+    let names = desk
+        .run("return [...document.querySelectorAll('.row .name > span')].map(span => span.textContent)")
+        .await;
+    names.as_array().unwrap().iter().map(|name| name.as_str().unwrap().to_owned()).collect()
+}
+
+/// Presses keys in the braid and waits for the row that comes of it.
+async fn press_for(desk: &Desk, keys: &str, name: &str) {
+    desk.press("#braid", keys).await;
+    desk.until(
+        name,
+        &format!("return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === '{name}')"),
+    )
+    .await;
+    desk.settled().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn rows_are_copied_followed_cut_and_put_in_by_keyboard_and_one_undo_takes_each_back() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    let (first, kiln) = (rows(&desk).await, desk.pixels(OVER_KILN).await);
+    desk.select("Displace").await;
+    press_for(&desk, &format!("{CONTROL}d{LET_GO}"), "Displace 2").await;
+    assert_eq!(difference(&kiln, &desk.pixels(OVER_KILN).await), 0, "nothing takes a copy yet");
+
+    desk.select("Displace").await;
+    press_for(&desk, &format!("{CONTROL}{SHIFT}d{LET_GO}"), "Displace 3").await;
+    desk.select("Displace").await;
+    desk.type_value("strength x", "17").await;
+    desk.select("Displace 3").await;
+    assert_eq!(desk.value("strength x").await, "17", "the linked copy follows");
+    desk.select("Displace 2").await;
+    assert_ne!(desk.value("strength x").await, "17", "the plain one does not");
+
+    // Cut, and put in again below another row.
+    desk.press("#braid", &format!("{CONTROL}x{LET_GO}")).await;
+    desk.until("it to be gone", "return ![...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Displace 2')").await;
+    desk.select("Ellipse").await;
+    press_for(&desk, &format!("{CONTROL}v{LET_GO}"), "Displace 2").await;
+    for _ in 0..5 {
+        desk.click("#undo").await;
+        desk.settled().await;
+    }
+    assert_eq!(rows(&desk).await, first);
+    assert_eq!(difference(&kiln, &desk.pixels(OVER_KILN).await), 0);
+    desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_row_gets_a_note_a_colour_and_another_kind_from_its_menu_and_is_found_by_the_filter() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Ellipse").await;
+    desk.press("#braid", &format!("{SHIFT}\u{e03a}{LET_GO}")).await;
+    desk.click(".rowmenu .tab-moss").await;
+    desk.until("the colour", "return Boolean(document.querySelector('.row .tab.tab-moss'))").await;
+    desk.press("#braid", &format!("{SHIFT}\u{e03a}{LET_GO}")).await;
+    desk.press(".rowmenu input", "too soft?\u{e007}").await;
+    desk.until("the note", "return [...document.querySelectorAll('.row small')].some(small => small.textContent.includes('too soft?'))").await;
+    desk.press("#filter", "too soft").await;
+    assert_eq!(rows(&desk).await, ["Ellipse"]);
+    desk.press("#filter", "\u{e00c}").await;
+    desk.select("Displace").await;
+    desk.run("const way = document.getElementById('way'); way.value = 'below'; way.dispatchEvent(new Event('change'))").await;
+    let below = rows(&desk).await;
+    assert_eq!(
+        (below.first().map(String::as_str), below.last().map(String::as_str)),
+        (Some("Displace"), Some("Final"))
+    );
+    assert!(!below.contains(&"Noise".to_owned()));
+    desk.run(
+        "const way = document.getElementById('way'); way.value = ''; way.dispatchEvent(new Event('change'))",
+    )
+    .await;
+
+    // Compact rows are 24 px high and still show long names.
+    desk.click("#compact").await;
+    let high = desk.run("return document.querySelector('.row').getBoundingClientRect().height").await;
+    assert_eq!(high.as_f64(), Some(24.0));
+    desk.select("Ellipse").await;
+    desk.press("#braid", &format!("{SHIFT}\u{e03a}{LET_GO}")).await;
+    desk.run("const kind = document.querySelector('.rowmenu select'); kind.value = 'noise'; kind.dispatchEvent(new Event('change'))").await;
+    desk.until("the other kind", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Noise 2')").await;
+    desk.settled().await;
+    desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_wave_shows_its_curve_before_it_is_used_and_moves_the_picture_from_frame_to_frame() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Displace").await;
+    let still = desk.value("strength x").await;
+    desk.click("#controls [aria-label='where strength x comes from']").await;
+    let pick = "const pick = document.querySelector('.feedpop select'); pick.value = 'wave'; pick.dispatchEvent(new Event('change'))";
+    desk.run(pick).await;
+    desk.until("the curve", "return document.querySelector('.feedcurve').dataset.values === '100'").await;
+    for (field, value) in [("low", "0"), ("high", "40"), ("period", "8")] {
+        let css = format!(".feedpop input[aria-label='{field}']");
+        desk.run(&format!("document.querySelector(\"{css}\").select()")).await;
+        desk.press(&css, value).await;
+    }
+    // What has no meaning is told, and cannot be used.
+    desk.press(".feedpop input[aria-label='period']", "\u{e003}0").await;
+    desk.until("the refusal", "return !document.querySelector('.feedpop .fault').hidden").await;
+    desk.press(".feedpop input[aria-label='period']", "\u{e003}8").await;
+    desk.until("the curve again", "return document.querySelector('.feedpop .fault').hidden && !document.querySelector('.feedpop .brass').disabled").await;
+    desk.click(".feedpop .brass").await;
+    desk.until(
+        "the word",
+        "return [...document.querySelectorAll('.feedword')].some(word => word.textContent === 'wave')",
+    )
+    .await;
+    desk.settled().await;
+    desk.until(
+        "the value here",
+        "return document.querySelector(\"#controls input[aria-label='strength x']\").value === '20'",
+    )
+    .await;
+    let half = desk.pixels(OVER_KILN).await;
+    desk.press("#strip", "\u{e014}\u{e014}").await;
+    desk.settled().await;
+    desk.until(
+        "the value two frames on",
+        "return document.querySelector(\"#controls input[aria-label='strength x']\").value === '40'",
+    )
+    .await;
+    assert!(difference(&half, &desk.pixels(OVER_KILN).await) > 10);
+    desk.click("#undo").await;
+    desk.settled().await;
+    assert_eq!(desk.value("strength x").await, still);
+    desk.browser.clone().close().await.unwrap();
+}
