@@ -9,7 +9,7 @@ use clap::Args;
 use serde_json::json;
 use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::feed::Feed;
+use veil_core::feed::{Feed, Moment, PixelFormula};
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -22,6 +22,7 @@ use veil_pixels::colour::lut::Lut;
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::noise::{Fold, Noise};
 use veil_pixels::perspective::{Carried, Homography};
+use veil_pixels::program::Given;
 use veil_pixels::resample::Filter;
 use veil_pixels::steepness::steepness;
 use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
@@ -154,6 +155,20 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     note("perspective_bilinear", &mut || {
         black_box(carried.apply(&picture, window, window, &cancel).is_ok());
     });
+    // A moment and a formula that stand for any: ten operations, one of them a sine.
+    let ten = "0.5 + 0.5 * sin(length(px - wide / 2, py - high / 2) / 12)";
+    if let Ok(formula) = PixelFormula::parse(ten) {
+        let program = formula.program(Moment { now: 1.0, since: 0.0, secs: 0.0 });
+        let columns: Vec<f32> = (0..window.x1).map(|x| x as f32 + 0.5).collect();
+        note("formula_10_ops", &mut || {
+            let made = Raster::<f32>::written(window, &cancel, |y, row| {
+                let place = Given::Floats { floats: &columns, first: 0, step: 1 };
+                let size = [window.width() as f32, window.height() as f32].map(Given::Same);
+                black_box(program.run(&[place, Given::Same(y as f32 + 0.5), size[0], size[1]], row));
+            });
+            black_box(made.is_ok());
+        });
+    }
     note("over", &mut || {
         let mut below = picture.clone();
         let done = below.fill_rows(&cancel, |y, row| {

@@ -159,7 +159,7 @@ fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
         ControlKind::Switch { .. } => {
             Setting::Switch(value.parse().map_err(|_| bad("the value is true or false"))?)
         }
-        ControlKind::Choice { .. } => Setting::Choice(value.into()),
+        ControlKind::Choice { .. } | ControlKind::Formula { .. } => Setting::Choice(value.into()),
         ControlKind::Names => Setting::Names(value.split(',').map(|name| name.trim().to_owned()).collect()),
         ControlKind::Colour { .. } | ControlKind::Point { .. } | ControlKind::Size { .. } => {
             let numbers: Result<Vec<f64>, _> = value.split(',').map(|part| part.trim().parse()).collect();

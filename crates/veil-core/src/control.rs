@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use crate::feed::PixelFormula;
 use crate::setup::MediaId;
 
 /// What a number counts.
@@ -112,6 +113,11 @@ pub enum ControlKind {
     },
     /// Names, none to start with.
     Names,
+    /// A formula of a pixel.
+    Formula {
+        /// What it starts as.
+        default: &'static str,
+    },
 }
 
 impl ControlKind {
@@ -121,7 +127,11 @@ impl ControlKind {
             Self::Number(_) => 1,
             Self::Point { .. } | Self::Size { .. } => 2,
             Self::Colour { .. } => 3,
-            Self::Switch { .. } | Self::Choice { .. } | Self::Media { .. } | Self::Names => 0,
+            Self::Switch { .. }
+            | Self::Choice { .. }
+            | Self::Media { .. }
+            | Self::Names
+            | Self::Formula { .. } => 0,
         }
     }
 
@@ -256,6 +266,11 @@ impl ControlSpec {
         }
     }
 
+    /// A formula of a pixel.
+    pub const fn formula(name: &'static str, default: &'static str) -> Self {
+        Self::of(name, ControlKind::Formula { default })
+    }
+
     /// The same under a heading.
     pub const fn under(mut self, group: &'static str) -> Self {
         self.group = group;
@@ -316,6 +331,8 @@ pub enum Value {
     Media(Option<MediaId>),
     /// Of a list of names.
     Names(Vec<String>),
+    /// Of a formula.
+    Formula(PixelFormula),
 }
 
 /// An enum that a choice control offers.
@@ -363,6 +380,7 @@ from_value! {
     bool = Switch;
     Option<MediaId> = Media;
     Vec<String> = Names;
+    PixelFormula = Formula;
 }
 
 /// A whole number.

@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Unit, Value};
-use crate::feed::{ControlAxis, Feed, Moment, Others};
+use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
 use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Gives, MAIN, MATTE};
@@ -171,7 +171,7 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
-        Value::Switch(_) | Value::Choice(_) | Value::Media(_) | Value::Names(_) => None,
+        Value::Switch(_) | Value::Choice(_) | Value::Media(_) | Value::Names(_) | Value::Formula(_) => None,
     }
 }
 
@@ -204,6 +204,7 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Size { default_share: [x, y] } => Value::Pair([x * height, y * height]),
         ControlKind::Media { .. } => Value::Media(None),
         ControlKind::Names => Value::Names(Vec::new()),
+        ControlKind::Formula { default } => Value::Formula(written(default)),
     }
 }
 
@@ -222,8 +223,14 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
             };
             Setting::Choice(id.into())
         }
+        Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
         Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
     }
+}
+
+/// A formula that was understood when it was set; nothing everywhere where it is none.
+fn written(text: &str) -> PixelFormula {
+    PixelFormula::parse(text).unwrap_or_else(|_| PixelFormula::nothing())
 }
 
 /// A setting's value at a moment. One that does not fit the control gives the control's default.
@@ -249,6 +256,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         }
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
+        (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
         (kind, _) => default_value(kind, setup.picture),
     }
 }
@@ -285,6 +293,10 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         ControlKind::Media { .. } => match setting {
             Setting::Media { .. } => Ok(()),
             _ => Err("wants a medium".into()),
+        },
+        ControlKind::Formula { .. } => match setting {
+            Setting::Choice(text) => PixelFormula::parse(text).map(|_| ()).map_err(|error| error.to_string()),
+            _ => Err("wants a formula".into()),
         },
         ControlKind::Names => match setting {
             Setting::Names(_) => Ok(()),

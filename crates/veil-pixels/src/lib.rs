@@ -26,6 +26,7 @@ pub mod noise;
 pub mod perspective;
 pub mod pool;
 mod prefetch;
+pub mod program;
 pub mod raster;
 pub mod resample;
 pub mod resize;

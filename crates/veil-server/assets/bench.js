@@ -156,7 +156,7 @@ export function bench(shot, nodes) {
     if (kind === "number" || kind === "point" || kind === "size" || kind === "colour") {
       return control.axes.map((axis, index) => numberNode(id, control, axis, index));
     }
-    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode }[kind](id, control);
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode }[kind](id, control);
     return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
 
@@ -302,6 +302,39 @@ export function bench(shot, nodes) {
     } }, el("summary", { class: "quiet" }, "all of them by name"));
     const pick = el("button", { class: "button veil", "aria-pressed": picking === id, disabled: media === undefined, onclick: () => { picking = picking === id ? null : id; draw(); } }, "pick on the picture");
     return el("div", { style: "display:grid;gap:5px;padding:3px 0" }, el("span", { class: "chips" }, ...chips), field, list, media === undefined ? null : all, pick);
+  }
+
+  // A formula: what is wrong is underlined as it is typed, and the last good one stays in force.
+  function formulaNode(id, control) {
+    const wrong = el("p", { class: "wrong num", role: "alert", hidden: true });
+    const field = el("textarea", { class: "veil-field num formula", rows: 3, "aria-label": control.name, spellcheck: "false", "data-field": `${id}-${control.id}`,
+      onkeydown: (event) => {
+        event.stopPropagation();
+        if (event.key !== "Enter" || event.shiftKey) return;
+        event.preventDefault();
+        keep();
+      },
+      oninput: () => understood(),
+      onchange: () => keep() });
+    field.value = control.setting;
+    async function understood() {
+      const text = field.value;
+      const found = await get(`/api/formula?${query({ text })}`).catch(() => ({}));
+      if (text !== field.value) return false;
+      const bad = found.at !== undefined;
+      wrong.hidden = !bad;
+      field.setAttribute("aria-invalid", bad);
+      if (bad) {
+        const letters = [...text];
+        wrong.replaceChildren(letters.slice(0, found.at).join(""), el("u", {}, letters.slice(found.at, found.at + 1).join("") || "\u00a0"), letters.slice(found.at + 1).join(""), el("br"), `expected ${found.expected}`);
+      }
+      return !bad;
+    }
+    async function keep() {
+      if (field.value === control.setting || !(await understood())) return;
+      set(id, control, field.value);
+    }
+    return el("div", { style: "min-width:0" }, field, wrong);
   }
 
   // The plate whose things a row picks: its own, or the one at the head of the picture it takes.

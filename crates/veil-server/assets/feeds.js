@@ -84,7 +84,7 @@ export function openFeed(shot, anchor, id, control, index) {
       change(name === "seed" ? Math.max(0, Math.round(next)) : next);
       draw();
     } });
-    return el("label", {}, el("span", {}, name), field);
+    return el("label", { class: "number" }, el("span", {}, name), field);
   }
 
   function typed(event) {
@@ -114,6 +114,7 @@ export function openFeed(shot, anchor, id, control, index) {
     const now = feedValue(feed, shot.view.frame);
     if (kind === "fixed") values.value = now ?? 0;
     if (!read && now !== undefined && "high" in values) Object.assign(values, { low: now, high: now + Math.max(Math.abs(now) * 0.5, 1) });
+    if (!read && now && kind === "gate") values.open = now;
     worded = read?.[1] ?? asked.choice?.[1][0] ?? (asked.text ? "2 + sin(since * 0.3)" : "");
     const parts = [];
     if (asked.choice) {

@@ -78,7 +78,7 @@ export function openRowMenu(shot, deeds, at, commands, back) {
     if (event.key === "Enter") { close(); deeds.note(note.value); }
     if (event.key === "Escape") close();
   } });
-  const tabs = el("div", { class: "tabs", role: "group", "aria-label": "colour at the name" },
+  const tabs = el("div", { class: "tabpicks", role: "group", "aria-label": "colour at the name" },
     ...TABS.map((tab) => el("button", { class: `tabpick tab-${tab}`, "aria-label": tab, title: tab, "aria-pressed": stage.tab === tab, onclick: () => { close(); deeds.mark(stage.tab === tab ? null : tab); } }, el("i"))));
   const pop = el("div", { class: "pop rowmenu", role: "menu", "aria-label": several ? `${deeds.chosen().length} rows` : stage.name },
     ...commands.map(item), several || stage.tool ? null : el("span", { class: "select veil" }, kind), tabs, several ? null : note);

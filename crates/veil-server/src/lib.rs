@@ -83,6 +83,7 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/renders", get(pages::renders))
         .route("/assets/{*path}", get(assets::asset))
         .route("/api/stages", get(setups::stages))
+        .route("/api/formula", get(setups::formula))
         .route("/api/events", get(events::stream))
         .route("/api/shows/{show}/shots", post(setups::new_shot))
         .route("/api/shows/{show}/media", get(setups::show_media))

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
-use veil_core::feed::ControlAxis;
+use veil_core::feed::{ControlAxis, PixelFormula};
 use veil_core::setup::{
     ColourSpace, Command, CopiedRows, Edit, Frames, Media, PictureFormat, Setting, Setup, StageId, Working,
 };
@@ -274,6 +274,19 @@ pub(crate) async fn curve(
         Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from, count.min(LONGEST_CURVE))))
     })
     .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct FormulaQuery {
+    text: String,
+}
+
+/// Where a pixel's formula goes wrong and what was expected there; nothing where it is understood.
+pub(crate) async fn formula(Query(query): Query<FormulaQuery>) -> Json<Value> {
+    match PixelFormula::parse(&query.text) {
+        Ok(_) => Json(json!({})),
+        Err(error) => Json(json!({ "at": error.at, "expected": error.expected })),
+    }
 }
 
 #[derive(Deserialize)]

@@ -5,10 +5,11 @@ use std::sync::Arc;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
-use super::plan::{Evaluation, StageWork, empty, stage_error};
+use super::plan::{ContentHash, Evaluation, StageWork, empty, stage_error};
 use super::ride::Ride;
 use crate::colour::Working;
 use crate::control::ControlSet;
+use crate::feed::Moment;
 use crate::plates::{IdKind, Plates, Ranks, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
@@ -249,6 +250,25 @@ impl<'a> Context<'a> {
     pub fn flaws(&self, media: &Media, frame: i32) -> usize {
         let print = self.plates().fingerprint(media, frame);
         print.map_or(0, |print| self.evaluation.flaws().of(print))
+    }
+
+    /// Remembers how many numbers of this stage's result at this frame were none.
+    pub fn note_flaws(&self, count: usize) {
+        self.evaluation.flaws().note(self.own_print(), count);
+    }
+
+    /// What [`Self::note_flaws`] was told when this stage was last worked out at this frame.
+    pub fn noted_flaws(&self) -> usize {
+        self.evaluation.flaws().of(self.own_print())
+    }
+
+    fn own_print(&self) -> u64 {
+        ContentHash::of(&(self.entry.id, &self.work.values, self.frame().to_bits())).short()
+    }
+
+    /// The moment it is asked at.
+    pub fn moment(&self) -> Moment {
+        self.evaluation.setup.moment(self.frame())
     }
 
     /// Summed coverage of named IDs at full resolution, kept for the next request.

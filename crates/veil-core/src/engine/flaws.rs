@@ -31,7 +31,8 @@ impl Flaws {
         mended.unwrap_or(picture)
     }
 
-    fn note(&self, print: u64, count: usize) {
+    /// Remembers how many there are.
+    pub(super) fn note(&self, print: u64, count: usize) {
         let mut known = self.lock();
         if known.len() >= MOST {
             known.clear();

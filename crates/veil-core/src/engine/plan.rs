@@ -31,6 +31,11 @@ impl ContentHash {
         short.copy_from_slice(&hash.as_bytes()[..16]);
         Self(short)
     }
+
+    /// Its first bits.
+    pub(super) fn short(self) -> u64 {
+        u64::from_le_bytes(self.0[..8].try_into().unwrap_or_default())
+    }
 }
 
 impl std::fmt::Display for ContentHash {

@@ -5,13 +5,17 @@
 //! result that has no value (a division by zero, the root of a negative number) is 0. `noise(x, seed)`
 //! is gradient noise of one number, about −1 to 1. Variables: `now`, `since`, `secs`; constant: `pi`.
 
+mod pixel;
+
 use std::borrow::Cow;
 
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
-use veil_pixels::noise::gradient_noise;
+use veil_pixels::program::{One, Three, Two, noise};
 
 use super::Moment;
+
+pub use pixel::{INPUTS, PixelFormula};
 
 /// Why a text is no formula.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -56,13 +60,7 @@ impl From<Formula> for String {
 impl Formula {
     /// Understands a text.
     pub fn parse(text: &str) -> Result<Self, FormulaError> {
-        let mut parser = Parser { letters: text.chars().collect(), at: 0, depth: 0 };
-        let root = parser.choice()?;
-        parser.skip_space();
-        if parser.at < parser.letters.len() {
-            return Err(parser.expected("an operator or the end"));
-        }
-        Ok(Self { text: text.to_owned(), root })
+        Ok(Self { text: text.to_owned(), root: Parser::whole(text, Scope::Frame)? })
     }
 
     /// As it was written.
@@ -93,6 +91,17 @@ enum Variable {
     Now,
     Since,
     Secs,
+    /// Of a pixel: one of what it is given, by its place in that list.
+    Given(usize),
+}
+
+/// Which names a formula may use.
+#[derive(Clone, Copy)]
+enum Scope {
+    /// Those of a frame.
+    Frame,
+    /// Those of a frame and of a pixel.
+    Pixel,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -151,6 +160,26 @@ struct Function {
     /// How many arguments it may take, least and most.
     arguments: (usize, usize),
     apply: fn(&[f64]) -> f64,
+    /// As steps over many pixels, after those of its arguments.
+    steps: Steps,
+}
+
+/// How a function is worked out for many pixels at a time.
+#[derive(Clone, Copy)]
+enum Steps {
+    One(One),
+    Two(Two),
+    Three(Three),
+    /// By one number, or by two.
+    OneOrTwo(One, Two),
+    /// Times this.
+    Times(f32),
+    /// Between the second and the third.
+    Clamp,
+    /// Of one number, or two, or three.
+    Length,
+    /// By a place, and a seed which may be left out.
+    Noise,
 }
 
 impl PartialEq for Function {
@@ -165,45 +194,48 @@ impl std::fmt::Debug for Function {
     }
 }
 
-const fn function(name: &'static str, least: usize, most: usize, apply: fn(&[f64]) -> f64) -> Function {
-    Function { name, arguments: (least, most), apply }
+const fn function(
+    name: &'static str,
+    (least, most): (usize, usize),
+    steps: Steps,
+    apply: fn(&[f64]) -> f64,
+) -> Function {
+    Function { name, arguments: (least, most), apply, steps }
 }
 
 static FUNCTIONS: [Function; 27] = [
-    function("sin", 1, 1, |a| a[0].sin()),
-    function("cos", 1, 1, |a| a[0].cos()),
-    function("tan", 1, 1, |a| a[0].tan()),
-    function("asin", 1, 1, |a| a[0].asin()),
-    function("acos", 1, 1, |a| a[0].acos()),
-    function("atan", 1, 2, |a| if a.len() == 2 { a[0].atan2(a[1]) } else { a[0].atan() }),
-    function("radians", 1, 1, |a| a[0].to_radians()),
-    function("degrees", 1, 1, |a| a[0].to_degrees()),
-    function("pow", 2, 2, |a| a[0].powf(a[1])),
-    function("exp", 1, 1, |a| a[0].exp()),
-    function("log", 1, 1, |a| a[0].ln()),
-    function("sqrt", 1, 1, |a| a[0].sqrt()),
-    function("abs", 1, 1, |a| a[0].abs()),
-    function("sign", 1, 1, |a| if a[0] == 0.0 { 0.0 } else { a[0].signum() }),
-    function("floor", 1, 1, |a| a[0].floor()),
-    function("ceil", 1, 1, |a| a[0].ceil()),
-    function("round", 1, 1, |a| a[0].round()),
-    function("fract", 1, 1, |a| a[0] - a[0].floor()),
-    function("mod", 2, 2, |a| a[0] - a[1] * (a[0] / a[1]).floor()),
-    function("min", 2, 2, |a| a[0].min(a[1])),
-    function("max", 2, 2, |a| a[0].max(a[1])),
-    function("clamp", 3, 3, |a| a[0].max(a[1]).min(a[2])),
-    function("mix", 3, 3, |a| a[0] * (1.0 - a[2]) + a[1] * a[2]),
-    function("step", 2, 2, |a| if a[1] < a[0] { 0.0 } else { 1.0 }),
-    function("smoothstep", 3, 3, |a| {
+    function("sin", (1, 1), Steps::One(One::Sin), |a| a[0].sin()),
+    function("cos", (1, 1), Steps::One(One::Cos), |a| a[0].cos()),
+    function("tan", (1, 1), Steps::One(One::Tan), |a| a[0].tan()),
+    function("asin", (1, 1), Steps::One(One::Asin), |a| a[0].asin()),
+    function("acos", (1, 1), Steps::One(One::Acos), |a| a[0].acos()),
+    function("atan", (1, 2), Steps::OneOrTwo(One::Atan, Two::Atan), |a| {
+        if a.len() == 2 { a[0].atan2(a[1]) } else { a[0].atan() }
+    }),
+    function("radians", (1, 1), Steps::Times(std::f32::consts::PI / 180.0), |a| a[0].to_radians()),
+    function("degrees", (1, 1), Steps::Times(180.0 / std::f32::consts::PI), |a| a[0].to_degrees()),
+    function("pow", (2, 2), Steps::Two(Two::Pow), |a| a[0].powf(a[1])),
+    function("exp", (1, 1), Steps::One(One::Exp), |a| a[0].exp()),
+    function("log", (1, 1), Steps::One(One::Log), |a| a[0].ln()),
+    function("sqrt", (1, 1), Steps::One(One::Sqrt), |a| a[0].sqrt()),
+    function("abs", (1, 1), Steps::One(One::Abs), |a| a[0].abs()),
+    function("sign", (1, 1), Steps::One(One::Sign), |a| if a[0] == 0.0 { 0.0 } else { a[0].signum() }),
+    function("floor", (1, 1), Steps::One(One::Floor), |a| a[0].floor()),
+    function("ceil", (1, 1), Steps::One(One::Ceil), |a| a[0].ceil()),
+    function("round", (1, 1), Steps::One(One::Round), |a| a[0].round()),
+    function("fract", (1, 1), Steps::One(One::Fract), |a| a[0] - a[0].floor()),
+    function("mod", (2, 2), Steps::Two(Two::Mod), |a| a[0] - a[1] * (a[0] / a[1]).floor()),
+    function("min", (2, 2), Steps::Two(Two::Min), |a| a[0].min(a[1])),
+    function("max", (2, 2), Steps::Two(Two::Max), |a| a[0].max(a[1])),
+    function("clamp", (3, 3), Steps::Clamp, |a| a[0].max(a[1]).min(a[2])),
+    function("mix", (3, 3), Steps::Three(Three::Mix), |a| a[0] * (1.0 - a[2]) + a[1] * a[2]),
+    function("step", (2, 2), Steps::Two(Two::Step), |a| if a[1] < a[0] { 0.0 } else { 1.0 }),
+    function("smoothstep", (3, 3), Steps::Three(Three::Smoothstep), |a| {
         let t = ((a[2] - a[0]) / (a[1] - a[0])).clamp(0.0, 1.0);
         t * t * (3.0 - 2.0 * t)
     }),
-    function("length", 1, 3, |a| a.iter().map(|x| x * x).sum::<f64>().sqrt()),
-    function("noise", 1, 2, |a| {
-        let seed = a.get(1).copied().unwrap_or(0.0) as i64 as u32;
-        // Off the lattice of the other two axes, where the noise of every whole number would be 0.
-        f64::from(gradient_noise(seed, [a[0], 0.5, 0.25])) * 1.6
-    }),
+    function("length", (1, 3), Steps::Length, |a| a.iter().map(|x| x * x).sum::<f64>().sqrt()),
+    function("noise", (1, 2), Steps::Noise, |a| noise(a[0], a.get(1).copied().unwrap_or(0.0))),
 ];
 
 impl Node {
@@ -213,6 +245,8 @@ impl Node {
             Self::Variable(Variable::Now) => moment.now,
             Self::Variable(Variable::Since) => moment.since,
             Self::Variable(Variable::Secs) => moment.secs,
+            // Only a pixel has one, and its steps put it in.
+            Self::Variable(Variable::Given(_)) => 0.0,
             Self::Negate(inner) => -inner.at(moment),
             Self::Not(inner) => f64::from(u8::from(inner.at(moment) == 0.0)),
             Self::Binary(operator, a, b) => operator.apply(a.at(moment), b.at(moment)),
@@ -238,9 +272,20 @@ struct Parser {
     letters: Vec<char>,
     at: usize,
     depth: usize,
+    scope: Scope,
 }
 
 impl Parser {
+    fn whole(text: &str, scope: Scope) -> Result<Node, FormulaError> {
+        let mut parser = Self { letters: text.chars().collect(), at: 0, depth: 0, scope };
+        let root = parser.choice()?;
+        parser.skip_space();
+        if parser.at < parser.letters.len() {
+            return Err(parser.expected("an operator or the end"));
+        }
+        Ok(root)
+    }
+
     fn expected(&self, what: impl Into<String>) -> FormulaError {
         FormulaError { at: self.at, expected: what.into() }
     }
@@ -350,8 +395,17 @@ impl Parser {
             "pi" => return Ok(Node::Number(std::f64::consts::PI)),
             _ => {}
         }
+        if matches!(self.scope, Scope::Pixel)
+            && let Some(given) = pixel::named(&name)
+        {
+            return self.channel(given);
+        }
         let Some(function) = FUNCTIONS.iter().find(|function| function.name == name) else {
-            let expected = format!("`now`, `since`, `secs`, `pi` or a function, not `{name}`");
+            let also = match self.scope {
+                Scope::Frame => "",
+                Scope::Pixel => "`px`, `py`, `wide`, `high`, `in1` to `in4`, ",
+            };
+            let expected = format!("{also}`now`, `since`, `secs`, `pi` or a function, not `{name}`");
             return Err(FormulaError { at: start, expected });
         };
         self.need("(")?;
@@ -366,6 +420,28 @@ impl Parser {
         }
         self.need(")")?;
         Ok(Node::Call(function, arguments))
+    }
+}
+
+impl Parser {
+    /// The channel of an input, where one is named behind it.
+    fn channel(&mut self, given: pixel::Named) -> Result<Node, FormulaError> {
+        let first = match given {
+            pixel::Named::Plain(number) => return Ok(Node::Variable(Variable::Given(number))),
+            pixel::Named::Input(first) => first,
+        };
+        if !self.take(".") {
+            return Ok(Node::Variable(Variable::Given(first)));
+        }
+        let start = self.at;
+        let name = self.run(|letter| letter.is_ascii_alphanumeric());
+        let place = pixel::CHANNELS.iter().position(|names| names.contains(&name.as_str()));
+        match place {
+            Some(place) => Ok(Node::Variable(Variable::Given(first + place))),
+            None => {
+                Err(FormulaError { at: start, expected: "`r`, `g`, `b`, `a`, or `x`, `y` of a map".into() })
+            }
+        }
     }
 }
 

@@ -13,7 +13,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 pub use follow::{ControlAxis, FollowFeed, Others};
-pub use formula::{Formula, FormulaError};
+pub use formula::{Formula, FormulaError, INPUTS, PixelFormula};
 pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys};

@@ -12,7 +12,7 @@ use crate::feed::Feed;
 pub enum Setting {
     /// Of a switch.
     Switch(bool),
-    /// Of a choice: the id of its entry.
+    /// Of a choice: the id of its entry. Of a formula: its text.
     Choice(String),
     /// Of a list of names.
     Names(Vec<String>),

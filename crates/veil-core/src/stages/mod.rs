@@ -8,6 +8,7 @@ mod displace;
 mod distance;
 mod ellipse;
 mod r#final;
+mod formula;
 mod grade;
 mod grow;
 mod id_pick;
@@ -115,6 +116,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(ellipse::EllipseStage::new()),
         Box::new(id_pick::IdPick::new()),
         Box::new(noise::NoiseStage::new()),
+        Box::new(formula::FormulaStage::new()),
         Box::new(levels::LevelsStage::new()),
         Box::new(soften::Soften::new()),
         Box::new(grow::Grow::new()),

@@ -208,7 +208,7 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
             let axes = prop::collection::vec(run.prop_map(veil_core::feed::Feed::Fixed), 3);
             axes.prop_map(|axes| Some(Setting::Axes { axes })).boxed()
         }
-        ControlKind::Media { .. } | ControlKind::Names => Just(None).boxed(),
+        ControlKind::Media { .. } | ControlKind::Names | ControlKind::Formula { .. } => Just(None).boxed(),
     }
 }
 

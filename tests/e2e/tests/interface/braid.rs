@@ -142,3 +142,31 @@ async fn a_wave_shows_its_curve_before_it_is_used_and_moves_the_picture_from_fra
     assert_eq!(desk.value("strength x").await, still);
     desk.browser.clone().close().await.unwrap();
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_formula_is_written_underlined_where_it_goes_wrong_and_seen_once_it_is_right() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Displace").await;
+    desk.press("body", "/").await;
+    desk.press("#dialog input", "formula\u{e007}").await;
+    desk.until("the new row", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Formula')").await;
+    desk.select("Formula").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let field = "textarea[aria-label='value, x or red']";
+    desk.run(&format!("document.querySelector(\"{field}\").select()")).await;
+    desk.press(field, "px / wide +").await;
+    desk.until("the mistake", "return document.querySelector('.wrong u') !== null && document.querySelector('.wrong').textContent.includes('a number')").await;
+    let rings = desk.pixels(OVER_KILN).await;
+    desk.press(field, "\u{e003}\u{e003}\u{e007}").await;
+    desk.settled().await;
+    desk.until("it to be kept", &format!("return document.querySelector(\"{field}\").value === 'px / wide ' || document.querySelector(\"{field}\").value === 'px / wide'")).await;
+    desk.settled().await;
+    // One row of the screen.
+    let ramp = desk.pixels([0.0, 0.5, 1.0, 0.503]).await;
+    assert_ne!(rings, desk.pixels(OVER_KILN).await);
+    let red: Vec<i64> = ramp.chunks(4).map(|pixel| pixel[0]).collect();
+    assert!(red.windows(2).all(|pair| pair[0] <= pair[1] + 1), "it rises from left to right");
+    desk.browser.clone().close().await.unwrap();
+}

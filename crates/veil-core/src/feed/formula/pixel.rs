@@ -1,0 +1,238 @@
+//! Formulas of a pixel: what a frame's formula knows, and the pixel's place, the picture's size and inputs.
+
+use veil_pixels::program::{Program, Step, Three, Two};
+
+use super::{FormulaError, Node, Operator, Parser, Scope, Steps, Variable};
+use crate::feed::Moment;
+
+/// How many inputs a formula may name.
+pub const INPUTS: usize = 4;
+/// How an input's floats are called, in their order.
+pub(super) const CHANNELS: [&[&str]; 4] = [&["r", "x"], &["g", "y"], &["b"], &["a"]];
+const PLAIN: [&str; 4] = ["px", "py", "wide", "high"];
+
+/// What a name stands for.
+pub(super) enum Named {
+    /// The number of what is given.
+    Plain(usize),
+    /// The number of an input's first float.
+    Input(usize),
+}
+
+pub(super) fn named(name: &str) -> Option<Named> {
+    if let Some(place) = PLAIN.iter().position(|plain| *plain == name) {
+        return Some(Named::Plain(place));
+    }
+    let number: usize = name.strip_prefix("in")?.parse().ok()?;
+    (1..=INPUTS).contains(&number).then(|| Named::Input(PixelFormula::input(number - 1)))
+}
+
+/// A formula of a pixel that has been understood.
+#[derive(Clone, Debug, PartialEq)]
+pub struct PixelFormula {
+    text: String,
+    root: Node,
+}
+
+impl PixelFormula {
+    /// Where in the list of what is given the pixel's place and the picture's size stand: x, y, width, height.
+    pub const PLACE: [usize; 4] = [0, 1, 2, 3];
+
+    /// Where in that list an input's first float stands; its others follow.
+    pub const fn input(number: usize) -> usize {
+        PLAIN.len() + number * CHANNELS.len()
+    }
+
+    /// Understands a text.
+    pub fn parse(text: &str) -> Result<Self, FormulaError> {
+        Ok(Self { text: text.to_owned(), root: Parser::whole(text, Scope::Pixel)? })
+    }
+
+    /// 0 everywhere.
+    pub fn nothing() -> Self {
+        Self { text: "0".into(), root: Node::Number(0.0) }
+    }
+
+    /// As it was written.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// Whether it names an input.
+    pub fn names(&self, input: usize) -> bool {
+        let first = Self::input(input);
+        self.root.any(&|node| matches!(node, Node::Variable(Variable::Given(given)) if (first..first + CHANNELS.len()).contains(given)))
+    }
+
+    /// Whether it is another at another frame.
+    pub fn changes(&self) -> bool {
+        self.root
+            .any(&|node| matches!(node, Node::Variable(Variable::Now | Variable::Since | Variable::Secs)))
+    }
+
+    /// The steps that work it out at a moment.
+    pub fn program(&self, moment: Moment) -> Program {
+        let mut steps = Vec::new();
+        self.root.compile(moment, &mut steps);
+        // A formula that was understood leaves one number; none would be nothing everywhere.
+        Program::new(steps).unwrap_or_else(|| Program::constant(0.0))
+    }
+}
+
+impl Node {
+    fn any(&self, is: &impl Fn(&Self) -> bool) -> bool {
+        is(self)
+            || match self {
+                Self::Number(_) | Self::Variable(_) => false,
+                Self::Negate(inner) | Self::Not(inner) => inner.any(is),
+                Self::Binary(_, a, b) => a.any(is) || b.any(is),
+                Self::Choose(a, b, c) => a.any(is) || b.any(is) || c.any(is),
+                Self::Call(_, arguments) => arguments.iter().any(|argument| argument.any(is)),
+            }
+    }
+
+    /// Its number, where it is the same for every pixel.
+    fn constant(&self, moment: Moment) -> Option<f32> {
+        let of_pixel = self.any(&|node| matches!(node, Self::Variable(Variable::Given(_))));
+        (!of_pixel).then(|| self.at(moment) as f32)
+    }
+
+    fn compile(&self, moment: Moment, steps: &mut Vec<Step>) {
+        use veil_pixels::program::One;
+        if let Some(number) = self.constant(moment) {
+            return steps.push(Step::Number(number));
+        }
+        match self {
+            Self::Number(_) => {}
+            Self::Variable(Variable::Given(number)) => steps.push(Step::Given(*number)),
+            Self::Variable(_) => {}
+            Self::Negate(inner) => {
+                inner.compile(moment, steps);
+                steps.push(Step::One(One::Negate));
+            }
+            Self::Not(inner) => {
+                inner.compile(moment, steps);
+                steps.push(Step::One(One::Not));
+            }
+            Self::Binary(operator, a, b) => {
+                a.compile(moment, steps);
+                b.compile_second(moment, operator.steps(), steps);
+            }
+            Self::Choose(condition, yes, no) => {
+                [condition, yes, no].into_iter().for_each(|node| node.compile(moment, steps));
+                steps.push(Step::Three(Three::Choose));
+            }
+            Self::Call(function, arguments) => compile_call(function.steps, arguments, moment, steps),
+        }
+    }
+
+    /// The second of two numbers, and what is made of both.
+    fn compile_second(&self, moment: Moment, two: Two, steps: &mut Vec<Step>) {
+        match self.constant(moment) {
+            Some(number) => steps.push(Step::With(two, number)),
+            None => {
+                self.compile(moment, steps);
+                steps.push(Step::Two(two));
+            }
+        }
+    }
+}
+
+fn compile_call(how: Steps, arguments: &[Node], moment: Moment, steps: &mut Vec<Step>) {
+    let [first, rest @ ..] = arguments else { return };
+    match (how, rest) {
+        (Steps::Three(three), [second, third]) => {
+            [first, second, third].into_iter().for_each(|node| node.compile(moment, steps));
+            return steps.push(Step::Three(three));
+        }
+        (Steps::Clamp, [least, most]) => {
+            first.compile(moment, steps);
+            least.compile_second(moment, Two::Max, steps);
+            return most.compile_second(moment, Two::Min, steps);
+        }
+        _ => first.compile(moment, steps),
+    }
+    match (how, rest) {
+        (Steps::One(one) | Steps::OneOrTwo(one, _), []) => steps.push(Step::One(one)),
+        (Steps::Two(two) | Steps::OneOrTwo(_, two), [second]) => second.compile_second(moment, two, steps),
+        (Steps::Times(factor), _) => steps.push(Step::With(Two::Multiply, factor)),
+        (Steps::Length, []) => steps.push(Step::One(veil_pixels::program::One::Abs)),
+        (Steps::Length, more) => more.iter().for_each(|next| next.compile_second(moment, Two::Length, steps)),
+        (Steps::Noise, []) => steps.push(Step::With(Two::Noise, 0.0)),
+        (Steps::Noise, [seed]) => seed.compile_second(moment, Two::Noise, steps),
+        // The parser lets no other number of arguments through.
+        _ => {}
+    }
+}
+
+impl Operator {
+    const fn steps(self) -> Two {
+        match self {
+            Self::Or => Two::Or,
+            Self::And => Two::And,
+            Self::Less => Two::Less,
+            Self::LessOrEqual => Two::LessOrEqual,
+            Self::Greater => Two::Greater,
+            Self::GreaterOrEqual => Two::GreaterOrEqual,
+            Self::Equal => Two::Equal,
+            Self::NotEqual => Two::NotEqual,
+            Self::Add => Two::Add,
+            Self::Subtract => Two::Subtract,
+            Self::Multiply => Two::Multiply,
+            Self::Divide => Two::Divide,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::feed::Formula;
+    use veil_pixels::program::Given;
+
+    /// The formula of a frame, worked out number by number, is the reference: every function and operator, with the
+    /// pixel's place written in its stead.
+    #[test]
+    fn many_pixels_at_a_time_give_what_each_gives_alone() {
+        let moment = Moment { now: 1013.0, since: 12.0, secs: 0.5 };
+        for text in [
+            "sin(px) + cos(px * 3) * tan(px * 0.02)",
+            "asin(px / 80) + acos(px / 90) + atan(px)",
+            "atan(px, 7 - px)",
+            "radians(px) + degrees(px)",
+            "pow(abs(px), 1.7) + exp(px * 0.05) + log(abs(px) + 0.1)",
+            "sqrt(abs(px)) * sign(px)",
+            "floor(px) + ceil(px * 0.3) - round(px * 1.01) + fract(px)",
+            "mod(px, 3.5) + min(px, 4) + max(px, 2 - px)",
+            "clamp(px, -3, px * 0.2 + 1)",
+            "mix(1, px, 0.3) + step(0.5, px)",
+            "smoothstep(-5, 6, px)",
+            "length(px) + length(px, 3) + length(px, 3, since)",
+            "noise(px) + noise(px, 4)",
+            "px > 3 && px < 9 || !(px != px) ? px : -px",
+            "px <= 2 == (px >= 2)",
+            "since * px - now / (px + 0.01) + secs * pi",
+        ] {
+            let program = PixelFormula::parse(text).unwrap().program(moment);
+            let places: Vec<f32> = (0..300).map(|at| at as f32 * 0.37 - 55.3).collect();
+            let mut out = vec![0.0; places.len()];
+            program.run(&[Given::Floats { floats: &places, first: 0, step: 1 }], &mut out);
+            for (place, got) in places.iter().zip(out) {
+                let plain = Formula::parse(&text.replace("px", &format!("({place})"))).unwrap().at(moment);
+                let off = (f64::from(got) - plain).abs();
+                assert!(off <= 2e-4 * plain.abs().max(1.0), "{text} at {place}: {got}, not {plain}");
+            }
+        }
+    }
+
+    #[test]
+    fn inputs_are_named_by_number_and_float_and_others_are_told() {
+        let formula = PixelFormula::parse("in1.g * in2 + in3.y").unwrap();
+        assert_eq!([0, 1, 2, 3].map(|input| formula.names(input)), [true, true, true, false]);
+        assert!(!formula.changes() && PixelFormula::parse("since * px").unwrap().changes());
+        for text in ["in5.r", "in1.q", "in0"] {
+            assert!(PixelFormula::parse(text).is_err(), "{text}");
+        }
+        assert!(Formula::parse("px + 1").is_err(), "a frame has no pixel");
+    }
+}
