@@ -91,9 +91,9 @@ def references(folder):
         works[name] = lambda how=how: cv2.remap(plate, from_x, from_y, how, borderMode=cv2.BORDER_REFLECT)
     tilted = np.array([[1.02, 0.05, -40.0], [-0.03, 0.98, 30.0], [2e-5, -1e-5, 1.0]])
     works["perspective_bilinear"] = lambda: cv2.warpPerspective(plate, tilted, (WIDE, HIGH), flags=cv2.INTER_LINEAR)
-    half = np.float32(0.5)
-    px, py = x + half, y + half
-    works["formula_10_ops"] = lambda: half + half * np.sin(np.sqrt(np.square(px - WIDE / 2) + np.square(py - HIGH / 2)) / 12)
+    middle = np.float32(0.5)
+    px, py = x + middle, y + middle
+    works["formula_10_ops"] = lambda: middle + middle * np.sin(np.sqrt(np.square(px - WIDE / 2) + np.square(py - HIGH / 2)) / 12)
     works["over"] = lambda: over(plate, layer)
     noise = FastNoiseLite(1)
     noise.noise_type, noise.fractal_type, noise.fractal_octaves, noise.frequency = NoiseType.NoiseType_Perlin, FractalType.FractalType_FBm, 6, 1 / 60

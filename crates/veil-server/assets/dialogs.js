@@ -1,6 +1,6 @@
-// Dialogs of the workbench: find, make a tool, render, keep a version, shortcuts.
+// Dialogs of the workbench: find, make a tool, render, versions, shortcuts.
 
-import { get, post } from "./api.js";
+import { get, post, query } from "./api.js";
 import { el, toast, trying } from "./parts.js";
 
 const dialog = document.getElementById("dialog");
@@ -139,16 +139,53 @@ export function render(shot) {
   frames.focus();
 }
 
-export function keepVersion(shot) {
+// Versions: keep one, see what came after it, go on from it.
+export async function versions(shot) {
   const name = el("input", { class: "veil-field", "aria-label": "name of the version", placeholder: "may be left empty" });
+  const number = (version) => `v${String(version.number).padStart(3, "0")}`;
+  const list = el("ul", { class: "versions" });
+  const told = el("div", { class: "told", role: "status" });
   const keep = async () => {
     const kept = await trying(() => post(`${shot.base}/versions`, { name: name.value }));
     if (!kept) return;
     dialog.close();
-    toast(`kept as v${String(kept.number).padStart(3, "0")}`);
+    toast(`kept as ${number(kept)}`);
     shot.refresh();
   };
-  open("keep a version", [line("name", name)], [el("button", { class: "button veil brass", onclick: keep }, "keep it")]);
+  const goOn = async (version) => {
+    dialog.close();
+    if (await shot.change(`versions/${version.number}/go-on`, {})) toast(`goes on from ${number(version)}`);
+  };
+  const still = (version, words) => {
+    const stage = shot.state.setup.stages[shot.state.setup.stages.length - 1].id;
+    const at = query({ stage, frame: shot.view.frame, revision: shot.state.revision, version });
+    return el("figure", {}, el("img", { alt: words, src: `${shot.base}/still?${at}` }), el("figcaption", {}, words));
+  };
+  // What came between a version and another, or the live setup.
+  const compare = async (from, to) => {
+    const found = await trying(() => get(`${shot.base}/versions/difference?${query({ from: from.number, to: to?.number })}`));
+    if (!found) return;
+    const rows = found.map((row) => el("li", {}, el("b", {}, row.row), ` ${row.what.join("; ")}`));
+    told.replaceChildren(
+      el("div", { class: "pair" }, still(from.number, number(from)), still(to?.number, to ? number(to) : "now")),
+      rows.length ? el("ul", {}, ...rows) : el("p", { class: "quiet" }, "the rows are the same"));
+  };
+  const known = (await trying(() => get(`${shot.base}/versions`))) ?? [];
+  for (const [index, version] of known.entries()) {
+    const with_ = el("select", { "aria-label": `compare ${number(version)} with`, onchange: () => with_.value && compare(version, known.find((one) => String(one.number) === with_.value)) },
+      el("option", { value: "" }, "compare with"), el("option", { value: "now" }, "now"),
+      ...known.slice(0, index).map((one) => el("option", { value: one.number }, number(one))));
+    list.append(el("li", {}, el("span", { class: "num" }, number(version)), el("span", { class: "grow" }, version.name),
+      el("span", { class: "quiet" }, new Date(version.at * 1000).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })),
+      el("span", { class: "select veil" }, with_),
+      el("button", { class: "button veil", title: "this version becomes the live setup; undo takes it back", onclick: () => goOn(version) }, "go on from here")));
+  }
+  open("versions", [line("keep as it is now", el("span", { style: "display:flex;gap:6px" }, name, el("button", { class: "button veil brass", onclick: keep }, "keep it"))), list, told]);
+  dialog.classList.toggle("wide", true);
+  dialog.onclose = () => dialog.classList.remove("wide");
+  name.onkeydown = (event) => {
+    if (event.key === "Enter") keep();
+  };
   name.focus();
 }
 

@@ -3,7 +3,7 @@
 import { get, post } from "./api.js";
 import { bench } from "./bench.js";
 import { braid } from "./braid.js";
-import { faultList, find, keepVersion, makeTool, render, shortcuts } from "./dialogs.js";
+import { faultList, find, makeTool, render, shortcuts, versions } from "./dialogs.js";
 import { player } from "./play.js";
 import { el, icon, toast, trying } from "./parts.js";
 import { openRowMenu, rowDeeds } from "./rowmenu.js";
@@ -87,7 +87,7 @@ const commands = [
   { name: "what each row costs", keys: "", run: nextCosts },
   { name: "bake the selected row", keys: "", run: () => tools.bake(shot.stage(shot.selected)) },
   { name: "render", keys: "", run: () => render(shot) },
-  { name: "keep a version", keys: "", run: () => keepVersion(shot) },
+  { name: "versions", keys: "", run: () => versions(shot) },
   { name: "shortcuts", keys: "?", run: () => shortcuts(commands) },
 ];
 
@@ -166,7 +166,7 @@ byId("find").onclick = () => find(shot, stages, commands);
 byId("undo").onclick = () => shot.step("undo");
 byId("redo").onclick = () => shot.step("redo");
 byId("render").onclick = () => render(shot);
-byId("keep").onclick = () => keepVersion(shot);
+byId("keep").onclick = () => versions(shot);
 byId("make-tool").onclick = () => makeTool(shot);
 byId("faults").onclick = () => faultList(shot);
 byId("compare").onclick = compare;

@@ -40,6 +40,9 @@ pub(crate) struct FrameQuery {
     /// Commands that are tried and not kept, as JSON: what is being dragged, or a stage off to compare.
     #[serde(default)]
     trial: Option<String>,
+    /// The version that is looked at; the live setup where it is left out.
+    #[serde(default)]
+    version: Option<i32>,
 }
 
 const fn full() -> u32 {
@@ -174,11 +177,14 @@ pub(crate) async fn still(
 }
 
 async fn small(app: &App, path: ShotPath, query: FrameQuery) -> Result<Response, WebError> {
-    let shot = load(app, path).await?;
+    let mut shot = load(app, path).await?;
     let worker = app.clone();
     let png = app
         .cpu
         .later(move |cancel| {
+            if let Some(number) = query.version {
+                shot.setup = worker.store.version(shot.id, number)?;
+            }
             let (answer, _) = answered(&worker, &shot, &query, cancel)?;
             let pixels = answer.signal.over(answer.window);
             let working = shot.setup.picture.working;
@@ -231,6 +237,7 @@ pub(crate) fn small_picture(
         screen: Screen::Srgb,
         across: None,
         trial: None,
+        version: None,
     };
     let (answer, _) = answered(app, shot, &query, cancel)?;
     let pixels = answer.signal.over(answer.window);
@@ -305,6 +312,7 @@ impl FrameText {
             screen: Screen::Srgb,
             across: None,
             trial: None,
+            version: None,
         })
     }
 }

@@ -55,6 +55,8 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/curve", post(setups::curve))
         .route("/rows", get(setups::rows))
         .route("/versions", get(setups::versions).post(setups::keep_version))
+        .route("/versions/difference", get(setups::difference))
+        .route("/versions/{number}/go-on", post(setups::go_on_from))
         .route("/frame", get(frames::frame))
         .route("/thumb", get(frames::thumb))
         .route("/still", get(frames::still))

@@ -10,7 +10,8 @@ use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
 use veil_core::feed::{ControlAxis, PixelFormula};
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Edit, Frames, Media, PictureFormat, Setting, Setup, StageId, Working,
+    ColourSpace, Command, CopiedRows, Edit, Frames, Media, PictureFormat, RowDifference, Setting, Setup,
+    StageId, Working,
 };
 use veil_core::{shape, stages};
 use veil_store::{Applied, NewShot, ShotRecord, Store, StoreError, VersionRecord};
@@ -221,6 +222,46 @@ pub(crate) async fn keep_version(
     let shot = load(&app, path).await?;
     let store = app.store.clone();
     blocking(move || Ok(Json(store.keep_version(shot.id, request.name.trim())?))).await
+}
+
+/// Work goes on from a version: it becomes the live setup, as one step.
+pub(crate) async fn go_on_from(
+    State(app): State<App>,
+    Path((show, code, number)): Path<(String, String, i32)>,
+    Json(request): Json<StepRequest>,
+) -> Result<Json<ShotState>, WebError> {
+    let shot = load(&app, Path((show, code))).await?;
+    let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
+    let applied = blocking(move || {
+        let setup = Box::new(store.version(id, number)?);
+        Ok(store.edit(id, base, &Command::GoOnFrom { setup, version: number })?)
+    })
+    .await?;
+    answer(&app, shot, applied, request.open).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct DifferenceQuery {
+    /// The older version's number.
+    from: i32,
+    /// The newer one's; the live setup where it is left out.
+    to: Option<i32>,
+}
+
+/// What two versions, or a version and the live setup, differ in.
+pub(crate) async fn difference(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<DifferenceQuery>,
+) -> Result<Json<Vec<RowDifference>>, WebError> {
+    let shot = load(&app, path).await?;
+    let store = app.store.clone();
+    blocking(move || {
+        let from = store.version(shot.id, query.from)?;
+        let to = query.to.map(|number| store.version(shot.id, number)).transpose()?.unwrap_or(shot.setup);
+        Ok(Json(to.difference(&from)))
+    })
+    .await
 }
 
 /// The values of a row's fed controls at a frame, by control and axis.

@@ -93,6 +93,13 @@ pub enum Command {
         /// The colour.
         tab: Option<Tab>,
     },
+    /// Work goes on from what the setup once was.
+    GoOnFrom {
+        /// All of it.
+        setup: Box<Setup>,
+        /// Which version that was.
+        version: i32,
+    },
     /// Several commands as one step; all of them, or none.
     Together {
         /// In order.
@@ -383,6 +390,13 @@ impl Command {
                 }
                 Ok(rows.last().copied())
             }
+            Self::GoOnFrom { setup: once, .. } => {
+                // The colours that pictures are worked on in belong to the show.
+                let working = setup.picture.working;
+                *setup = (**once).clone();
+                setup.picture.working = working;
+                Ok(setup.final_id())
+            }
             Self::Together { commands } => {
                 let mut row = None;
                 for command in commands {
@@ -527,6 +541,7 @@ impl Command {
             }
             Self::Note { stage, .. } => format!("note beside {}", name(stage)),
             Self::Mark { .. } => "colour of rows".to_owned(),
+            Self::GoOnFrom { version, .. } => format!("go on from version {version}"),
             Self::Together { commands } => match commands.as_slice() {
                 [] => "nothing".to_owned(),
                 [one] => one.label(setup),

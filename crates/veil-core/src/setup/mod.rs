@@ -3,6 +3,7 @@
 mod change;
 mod check;
 mod command;
+mod difference;
 mod document;
 mod rows;
 mod setting;
@@ -13,6 +14,7 @@ mod tool_making;
 pub use change::{Change, ChangeError};
 pub use check::SetupError;
 pub use command::{Command, CommandError, Edit, NewRow};
+pub use difference::RowDifference;
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };

@@ -288,6 +288,35 @@ fn a_number_that_follows_another_keeps_its_values_when_that_goes_and_a_loop_is_n
     assert!(nowhere.to_string().contains("which is not a number"), "{nowhere}");
 }
 
+/// Two setups differ in what was done between them, in nothing else; going on from the first is one step.
+#[test]
+fn what_was_done_between_two_versions_is_told_row_by_row_and_can_be_gone_back_on() {
+    let first = setup_with("displace", PLATE);
+    let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap().0;
+    let set = Command::Set { stage: TESTED, control: "softness".into(), setting: Some(Setting::number(0.5)) };
+    let off = Command::Switch { stage: StageId(6), on: false };
+    let plug = Command::Link { stage: TESTED, slot: "matte".into(), from: None, take: None };
+    let place = NewRow { after: Some(PLATE), into: None };
+    let second = [set, off, plug, Command::Add { kind: "grade".into(), place }]
+        .into_iter()
+        .fold(first.clone(), |setup, command| done(&setup, command));
+    let found = second.difference(&first);
+    let said = |row: &str| {
+        found.iter().find(|one| one.row == row).map(|one| one.what.join("; ")).unwrap_or_default()
+    };
+    assert_eq!(said("Grade"), "is new");
+    assert_eq!(said("Slope"), "is off");
+    assert!(
+        said("Tested").contains("then 0.5") && said("Tested").contains("matte takes Shape, then nothing"),
+        "{found:?}"
+    );
+    assert!(said("Field").is_empty() && said("Shape").is_empty());
+    let (back, edit) =
+        Edit::of(&Command::GoOnFrom { setup: Box::new(first.clone()), version: 1 }, &second).unwrap();
+    assert_eq!((&back, back.difference(&first).len()), (&first, 0));
+    assert_eq!(Edit::apply(&edit.backward, &back).unwrap(), second);
+}
+
 #[test]
 fn a_strand_split_off_for_one_taker_leaves_the_others_as_they_were() {
     let setup = setup_with("displace", PLATE);

@@ -170,3 +170,42 @@ async fn a_formula_is_written_underlined_where_it_goes_wrong_and_seen_once_it_is
     assert!(red.windows(2).all(|pair| pair[0] <= pair[1] + 1), "it rises from left to right");
     desk.browser.clone().close().await.unwrap();
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_version_is_kept_compared_with_now_and_gone_on_from_and_undo_takes_that_back() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    let kiln = desk.pixels(OVER_KILN).await;
+    desk.click("#keep").await;
+    desk.press("#dialog input", "before the storm\u{e007}").await;
+    desk.until("the version", "return document.getElementById('version').textContent.includes('v001')").await;
+    desk.select("Displace").await;
+    desk.type_value("strength x", "20").await;
+    let bent = desk.pixels(OVER_KILN).await;
+    desk.click("#keep").await;
+    desk.until(
+        "the list",
+        "return document.querySelector('.versions')?.textContent.includes('before the storm')",
+    )
+    .await;
+    let choose = "const pick = document.querySelector('.versions select'); pick.value = 'now'; pick.dispatchEvent(new Event('change'))";
+    desk.run(choose).await;
+    desk.until(
+        "what differs",
+        "return document.querySelector('.told')?.textContent.includes('strength x: 2, then 20')",
+    )
+    .await;
+    desk.until("both pictures", "return [...document.querySelectorAll('.told img')].filter(image => image.complete && image.naturalWidth > 0).length === 2").await;
+    desk.click(".versions button").await;
+    desk.until(
+        "the first value",
+        "return document.querySelector(\"#controls input[aria-label='strength x']\")?.value === '2'",
+    )
+    .await;
+    desk.settled().await;
+    assert_eq!(difference(&kiln, &desk.pixels(OVER_KILN).await), 0);
+    desk.click("#undo").await;
+    desk.settled().await;
+    assert_eq!(difference(&bent, &desk.pixels(OVER_KILN).await), 0);
+    desk.browser.clone().close().await.unwrap();
+}
