@@ -1,4 +1,5 @@
 //! Files of other programs read, ours read back, and broken ones refused.
+#![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 use std::path::{Path, PathBuf};
 

@@ -37,7 +37,11 @@ export function bench(shot, nodes) {
     }
     let group = "";
     const own = stage.tool ? faceplate(stage) : all.filter((control) => !common.has(control.id)).map((control) => ({ id: stage.id, control }));
+    const lines = { field: 1, map: 2, picture: 4 }[stage.controls?.gives ?? "field"];
+    let line = 0;
     for (const { id, control } of own) {
+      // Lines that do not count for what is given are not shown.
+      if (control.kind.type === "formula" && ++line > lines) continue;
       if (control.group !== group) {
         group = control.group;
         if (group) parts.push(el("div", { class: "group" }, group));
@@ -307,7 +311,7 @@ export function bench(shot, nodes) {
   // A formula: what is wrong is underlined as it is typed, and the last good one stays in force.
   function formulaNode(id, control) {
     const wrong = el("p", { class: "wrong num", role: "alert", hidden: true });
-    const field = el("textarea", { class: "veil-field num formula", rows: 3, "aria-label": control.name, spellcheck: "false", "data-field": `${id}-${control.id}`,
+    const field = el("textarea", { class: "veil-field num formula", rows: 2, "aria-label": control.name, spellcheck: "false", "data-field": `${id}-${control.id}`,
       onkeydown: (event) => {
         event.stopPropagation();
         if (event.key !== "Enter" || event.shiftKey) return;

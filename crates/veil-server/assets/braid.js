@@ -9,7 +9,7 @@ const LANE = 20;
 const COLOURS = { picture: "var(--bone)", field: "var(--verdigris)", map: "var(--brass)" };
 const x = (lane) => 16 + lane * LANE;
 
-export function braid(shot, panel, { deeds, menu, filter }) {
+export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let ROW = HEIGHTS[shot.view.rows ?? "usual"];
   const y = (row) => row * ROW + ROW / 2;
   const effects = new Map();
@@ -38,7 +38,27 @@ export function braid(shot, panel, { deeds, menu, filter }) {
     lanes.append(...brackets(rows));
     panel.replaceChildren(lanes, ...rows.map(rowNode));
     panel.scrollTop = keep;
+    drawGutter(rows);
   }
+
+  // Every row as a tick, however many there are: longer where it is selected, across the whole gutter at a fault.
+  function drawGutter(rows) {
+    const tall = gutter.clientHeight / Math.max(1, rows.length);
+    gutter.replaceChildren(...rows.map((row, index) => {
+      const fault = shot.faults.some((one) => one.stage === row.id);
+      const [width, fill] = fault ? [12, "var(--fault)"] : shot.view.selected.includes(row.id) ? [9, "var(--salt)"] : [4, row.on ? "var(--bound)" : "var(--rule)"];
+      return svg("rect", { x: 1, y: index * tall + tall / 2 - 1, width, height: Math.min(3, Math.max(1, tall - 1)), fill });
+    }));
+  }
+
+  gutter.addEventListener("click", (event) => {
+    const { rows } = filtered();
+    const at = Math.floor(((event.clientY - gutter.getBoundingClientRect().top) / gutter.clientHeight) * rows.length);
+    const row = rows[Math.min(Math.max(at, 0), rows.length - 1)];
+    if (!row) return;
+    shot.select([row.id]);
+    document.getElementById(`row-${row.id}`)?.scrollIntoView({ block: "center" });
+  });
 
   // The rows that the filter lets through, with the strands between them.
   function filtered() {
@@ -241,7 +261,8 @@ export function braid(shot, panel, { deeds, menu, filter }) {
     }
     const to = { ArrowUp: at - 1, ArrowDown: at + 1, Home: 0, End: ids.length - 1 }[event.key];
     const row = shot.row(shot.selected);
-    if (event.altKey && to !== undefined && row) {
+    if (event.altKey && event.key === "ArrowLeft") shot.back();
+    else if (event.altKey && to !== undefined && row) {
       const target = shot.state.setup.stages.findIndex((stage) => stage.id === row.id) + (event.key === "ArrowUp" ? -1 : 1);
       shot.edit({ do: "move", stage: row.id, to: Math.max(0, target) });
     } else if (to !== undefined) {

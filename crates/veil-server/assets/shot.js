@@ -11,6 +11,8 @@ export class Shot {
     this.state = null;
     // Commands being tried while something is dragged.
     this.trial = null;
+    // Rows that were selected before, the last one at the end.
+    this.trail = [];
     this.faults = [];
     this.watchers = [];
     // Who hears what the server tells, besides the shot itself.
@@ -117,8 +119,20 @@ export class Shot {
   }
 
   select(ids) {
+    if (this.selected !== undefined && this.selected !== ids[ids.length - 1]) this.trail.push(this.selected);
+    this.trail.splice(0, this.trail.length - 50);
     this.view.selected = ids;
     this.tell("view");
+  }
+
+  // To the row that was selected before.
+  back() {
+    const id = this.trail.findLast((one) => this.stage(one));
+    if (id === undefined) return;
+    this.trail.splice(this.trail.lastIndexOf(id));
+    this.view.selected = [id];
+    this.tell("view");
+    document.getElementById(`row-${id}`)?.scrollIntoView({ block: "nearest" });
   }
 
   show_row(id) {

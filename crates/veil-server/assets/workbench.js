@@ -39,6 +39,7 @@ const deeds = rowDeeds(shot, stages);
 const rows = braid(shot, byId("braid"), {
   deeds,
   menu: (at) => openRowMenu(shot, deeds, at, commands.filter((one) => one.ofRows), byId("braid")),
+  gutter: document.getElementById("gutter"),
   filter: () => ({ words: byId("filter").value.trim(), way: byId("way").value }),
 });
 const tools = bench(shot, {
@@ -61,6 +62,7 @@ const commands = [
   { name: "redo", keys: "Ctrl Shift Z", run: () => shot.step("redo") },
   { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected) },
   { name: "on or off", keys: "o", run: deeds.onOff, ofRows: true },
+  { name: "back to the row before", keys: "Alt ←", run: () => shot.back() },
   { name: "rename", keys: "F2", run: rows.rename, ofRows: true },
   { name: "remove", keys: "Delete", run: deeds.remove, ofRows: true },
   { name: "copy rows", keys: "Ctrl C", run: deeds.copy, ofRows: true },

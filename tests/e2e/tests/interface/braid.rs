@@ -84,6 +84,19 @@ async fn a_row_gets_a_note_a_colour_and_another_kind_from_its_menu_and_is_found_
     )
     .await;
 
+    // Back to the row before, and to any row by the gutter beside the rows.
+    desk.select("Ellipse").await;
+    desk.select("Displace").await;
+    desk.press("#braid", "\u{e00a}\u{e012}\u{e000}").await;
+    let selected = "return document.querySelector('.row[aria-selected=true] .name > span').textContent";
+    assert_eq!(desk.run(selected).await.as_str(), Some("Ellipse"));
+    desk.click("#gutter").await;
+    assert_eq!(
+        desk.run(selected).await.as_str(),
+        Some("ID pick"),
+        "the fifth of eight rows is in the middle"
+    );
+
     // Compact rows are 24 px high and still show long names.
     desk.click("#compact").await;
     let high = desk.run("return document.querySelector('.row').getBoundingClientRect().height").await;
