@@ -21,6 +21,19 @@ TIMES = 9
 ROUNDS = 5
 CACHE_MB = 512
 WIDE, HIGH = 1920, 1080
+# The highest ratio that each is to have.
+BARS = {
+    "gaussian_2": 1.0, "gaussian_10": 0.4, "gaussian_30": 0.1, "gaussian_100": 0.02, "remap_bilinear": 1.0, "remap_bicubic": 0.8,
+    "perspective_bilinear": 1.2, "formula_10_ops": 0.25, "over": 1.2, "noise_6_octaves_3d": 0.2, "exr_half_zip_write": 1.3,
+    "exr_half_zip_read": 1.3, "haze_full": 0.2,
+}
+
+
+def bar(name, ratio):
+    """What a ratio is to be at most, and whether it is more."""
+    if name not in BARS:
+        return ""
+    return f"{BARS[name]:.2f}" if ratio <= BARS[name] else f"{BARS[name]:.2f}, not reached"
 
 
 def picture():
@@ -136,9 +149,9 @@ def main():
     alone = {name: ours_ms(program, name) for name in ("noise_6_octaves_turned", "steepness")}
     stop, peak = ours_ms(program, "stop_worst"), peak_memory(program)
     lines = ["# Benchmarks", "", "Written by `./veil bench`: 1920x1080, four floats a pixel where it is a picture, two threads, medians of", f"{TIMES} runs, both sides by turns {ROUNDS} times over; the ratio is the median of the turns' ratios. Machines are shared and", "noisy: the ratios count, the times are orientation.", ""]
-    lines += ["| work | ours, ms | best of numpy, OpenCV, pyfastnoiselite, OpenImageIO, ms | ratio |", "|---|---|---|---|"]
-    lines += [f"| {name} | {ours:.1f} | {theirs:.1f} | {ratio:.2f} |" for name, (ours, theirs, ratio) in rows.items()]
-    lines += [f"| {name} | {ours:.1f} | | |" for name, ours in alone.items()]
+    lines += ["| work | ours, ms | best of numpy, OpenCV, pyfastnoiselite, OpenImageIO, ms | ratio | to be at most |", "|---|---|---|---|---|"]
+    lines += [f"| {name} | {ours:.1f} | {theirs:.1f} | {ratio:.2f} | {bar(name, ratio)} |" for name, (ours, theirs, ratio) in rows.items()]
+    lines += [f"| {name} | {ours:.1f} | | | |" for name, ours in alone.items()]
     half = rows["haze_half"][0] / rows["haze_full"][0]
     lines += ["", f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]
     lines += ["The haze is uncached but for the plate: every run is another frame, and the memory for held results (512 MB) is", "full before the first that counts. The reference is `bench/haze.py`.", ""]
