@@ -65,6 +65,35 @@ pub enum Two {
     Noise,
 }
 
+impl Two {
+    /// The same of two numbers alone: the plain way.
+    pub fn of(self, a: f64, b: f64) -> f64 {
+        let truth = |is_true: bool| f64::from(u8::from(is_true));
+        match self {
+            Self::Or => truth(a != 0.0 || b != 0.0),
+            Self::And => truth(a != 0.0 && b != 0.0),
+            Self::Less => truth(a < b),
+            Self::LessOrEqual => truth(a <= b),
+            Self::Greater => truth(a > b),
+            Self::GreaterOrEqual => truth(a >= b),
+            Self::Equal => truth(a == b),
+            Self::NotEqual => truth(a != b),
+            Self::Add => a + b,
+            Self::Subtract => a - b,
+            Self::Multiply => a * b,
+            Self::Divide => a / b,
+            Self::Atan => a.atan2(b),
+            Self::Pow => a.powf(b),
+            Self::Mod => a - b * (a / b).floor(),
+            Self::Min => a.min(b),
+            Self::Max => a.max(b),
+            Self::Step => truth(b >= a),
+            Self::Length => a.hypot(b),
+            Self::Noise => noise(a, b),
+        }
+    }
+}
+
 /// Of three numbers, in the order they are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Three {
@@ -170,6 +199,10 @@ fn load(given: Given<'_>, from: usize, length: usize, run: &mut Run) {
         Given::Same(value) => run.fill(value),
         Given::Floats { floats, first, step } => {
             let floats = floats.get(first + from * step..).unwrap_or_default();
+            if step == 1 {
+                let length = length.min(floats.len());
+                return run[..length].copy_from_slice(&floats[..length]);
+            }
             let values = floats.iter().step_by(step.max(1)).take(length);
             run.iter_mut().zip(values).for_each(|(to, from)| *to = *from);
         }

@@ -262,13 +262,26 @@ impl<P: Pixel> Raster<P> {
         f: impl Fn(i32, &mut [P]) + Sync,
     ) -> Result<Self, Cancelled> {
         let mut made = Self::unwritten(window);
-        let bands = made.pixels_mut().par_chunks_mut((window.width() * rows).max(1)).enumerate();
-        bands.try_for_each(|(number, band)| {
-            cancel.check()?;
-            f(window.y0 + (number * rows) as i32, band);
-            Ok(())
-        })?;
+        made.each_band(rows, cancel, f)?;
         Ok(made)
+    }
+
+    /// Calls `f` with bands of so many rows, in parallel, until `cancel` is set.
+    fn each_band(
+        &mut self,
+        rows: usize,
+        cancel: &Cancel,
+        f: impl Fn(i32, &mut [P]) + Sync,
+    ) -> Result<(), Cancelled> {
+        let (first, length) = (self.window.y0, self.window.width() * rows);
+        if length == 0 {
+            return Ok(());
+        }
+        self.pixels_mut().par_chunks_mut(length).enumerate().try_for_each(|(number, band)| {
+            cancel.check()?;
+            f(first + (number * rows) as i32, band);
+            Ok(())
+        })
     }
 
     /// Which pixels these are.
@@ -321,19 +334,12 @@ impl<P: Pixel> Raster<P> {
         make: impl Fn() -> S + Sync,
         f: impl Fn(&mut S, i32, &mut [P]) + Sync,
     ) -> Result<(), Cancelled> {
-        let Window { y0, .. } = self.window;
         let width = self.window.width();
-        if width == 0 {
-            return Ok(());
-        }
-        self.pixels_mut().par_chunks_mut(width * ROWS_AT_ONCE).enumerate().try_for_each(|(block, rows)| {
-            cancel.check()?;
+        self.each_band(ROWS_AT_ONCE, cancel, |first, band| {
             let mut scratch = make();
-            let first = y0 + (block * ROWS_AT_ONCE) as i32;
-            for (y, row) in (first..).zip(rows.chunks_mut(width)) {
+            for (y, row) in (first..).zip(band.chunks_mut(width)) {
                 f(&mut scratch, y, row);
             }
-            Ok(())
         })
     }
 

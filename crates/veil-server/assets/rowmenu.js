@@ -10,6 +10,9 @@ const KEPT = "veil:rows";
 export function rowDeeds(shot, stages) {
   const last = () => shot.state.setup.stages[shot.state.setup.stages.length - 1].id;
   const chosen = () => shot.view.selected.filter((id) => id !== last());
+  // A tool's row takes what is inside of it along.
+  const within = (id) => [shot.stage(id)?.inside].some((outer) => outer !== undefined && (shot.view.selected.includes(outer) || within(outer)));
+  const outermost = () => chosen().filter((id) => !within(id));
   const together = (commands) => commands.length && shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
 
   async function copy() {
@@ -41,11 +44,11 @@ export function rowDeeds(shot, stages) {
     copy,
     paste,
     async cut() {
-      const rows = await copy();
-      if (rows) await together(rows.map((stage) => ({ do: "remove", stage })));
+      const rows = outermost();
+      if (await copy()) await together(rows.map((stage) => ({ do: "remove", stage })));
     },
     duplicate: (linked) => chosen().length && shot.add({ do: "duplicate", rows: chosen(), linked }),
-    remove: () => together(chosen().map((stage) => ({ do: "remove", stage }))),
+    remove: () => together(outermost().map((stage) => ({ do: "remove", stage }))),
     onOff() {
       const rows = chosen();
       const on = rows.some((id) => shot.row(id)?.on === false);

@@ -81,7 +81,7 @@ enum Node {
     Variable(Variable),
     Negate(Box<Node>),
     Not(Box<Node>),
-    Binary(Operator, Box<Node>, Box<Node>),
+    Binary(Two, Box<Node>, Box<Node>),
     Choose(Box<Node>, Box<Node>, Box<Node>),
     Call(&'static Function, Vec<Node>),
 }
@@ -104,55 +104,14 @@ enum Scope {
     Pixel,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq)]
-enum Operator {
-    Or,
-    And,
-    Less,
-    LessOrEqual,
-    Greater,
-    GreaterOrEqual,
-    Equal,
-    NotEqual,
-    Add,
-    Subtract,
-    Multiply,
-    Divide,
-}
-
-impl Operator {
-    fn apply(self, a: f64, b: f64) -> f64 {
-        let truth = |truth: bool| f64::from(u8::from(truth));
-        match self {
-            Self::Or => truth(a != 0.0 || b != 0.0),
-            Self::And => truth(a != 0.0 && b != 0.0),
-            Self::Less => truth(a < b),
-            Self::LessOrEqual => truth(a <= b),
-            Self::Greater => truth(a > b),
-            Self::GreaterOrEqual => truth(a >= b),
-            Self::Equal => truth(a == b),
-            Self::NotEqual => truth(a != b),
-            Self::Add => a + b,
-            Self::Subtract => a - b,
-            Self::Multiply => a * b,
-            Self::Divide => a / b,
-        }
-    }
-}
-
 /// Operators by how tightly they bind, loosest first; a longer sign stands before its beginning.
-const LEVELS: [&[(&str, Operator)]; 6] = [
-    &[("||", Operator::Or)],
-    &[("&&", Operator::And)],
-    &[("==", Operator::Equal), ("!=", Operator::NotEqual)],
-    &[
-        ("<=", Operator::LessOrEqual),
-        (">=", Operator::GreaterOrEqual),
-        ("<", Operator::Less),
-        (">", Operator::Greater),
-    ],
-    &[("+", Operator::Add), ("-", Operator::Subtract)],
-    &[("*", Operator::Multiply), ("/", Operator::Divide)],
+const LEVELS: [&[(&str, Two)]; 6] = [
+    &[("||", Two::Or)],
+    &[("&&", Two::And)],
+    &[("==", Two::Equal), ("!=", Two::NotEqual)],
+    &[("<=", Two::LessOrEqual), (">=", Two::GreaterOrEqual), ("<", Two::Less), (">", Two::Greater)],
+    &[("+", Two::Add), ("-", Two::Subtract)],
+    &[("*", Two::Multiply), ("/", Two::Divide)],
 ];
 
 struct Function {
@@ -214,7 +173,7 @@ static FUNCTIONS: [Function; 27] = [
     }),
     function("radians", (1, 1), Steps::Times(std::f32::consts::PI / 180.0), |a| a[0].to_radians()),
     function("degrees", (1, 1), Steps::Times(180.0 / std::f32::consts::PI), |a| a[0].to_degrees()),
-    function("pow", (2, 2), Steps::Two(Two::Pow), |a| a[0].powf(a[1])),
+    function("pow", (2, 2), Steps::Two(Two::Pow), |a| Two::Pow.of(a[0], a[1])),
     function("exp", (1, 1), Steps::One(One::Exp), |a| a[0].exp()),
     function("log", (1, 1), Steps::One(One::Log), |a| a[0].ln()),
     function("sqrt", (1, 1), Steps::One(One::Sqrt), |a| a[0].sqrt()),
@@ -224,9 +183,9 @@ static FUNCTIONS: [Function; 27] = [
     function("ceil", (1, 1), Steps::One(One::Ceil), |a| a[0].ceil()),
     function("round", (1, 1), Steps::One(One::Round), |a| a[0].round()),
     function("fract", (1, 1), Steps::One(One::Fract), |a| a[0] - a[0].floor()),
-    function("mod", (2, 2), Steps::Two(Two::Mod), |a| a[0] - a[1] * (a[0] / a[1]).floor()),
-    function("min", (2, 2), Steps::Two(Two::Min), |a| a[0].min(a[1])),
-    function("max", (2, 2), Steps::Two(Two::Max), |a| a[0].max(a[1])),
+    function("mod", (2, 2), Steps::Two(Two::Mod), |a| Two::Mod.of(a[0], a[1])),
+    function("min", (2, 2), Steps::Two(Two::Min), |a| Two::Min.of(a[0], a[1])),
+    function("max", (2, 2), Steps::Two(Two::Max), |a| Two::Max.of(a[0], a[1])),
     function("clamp", (3, 3), Steps::Clamp, |a| a[0].max(a[1]).min(a[2])),
     function("mix", (3, 3), Steps::Three(Three::Mix), |a| a[0] * (1.0 - a[2]) + a[1] * a[2]),
     function("step", (2, 2), Steps::Two(Two::Step), |a| if a[1] < a[0] { 0.0 } else { 1.0 }),
@@ -249,7 +208,7 @@ impl Node {
             Self::Variable(Variable::Given(_)) => 0.0,
             Self::Negate(inner) => -inner.at(moment),
             Self::Not(inner) => f64::from(u8::from(inner.at(moment) == 0.0)),
-            Self::Binary(operator, a, b) => operator.apply(a.at(moment), b.at(moment)),
+            Self::Binary(operator, a, b) => operator.of(a.at(moment), b.at(moment)),
             Self::Choose(condition, yes, no) => {
                 if condition.at(moment) != 0.0 {
                     yes.at(moment)

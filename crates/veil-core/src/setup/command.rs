@@ -6,7 +6,7 @@ use super::rows::{CopiedRows, Values, duplicate, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::{
-    Change, ChangeError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, SetupError, Source,
+    Change, ChangeError, CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source,
     StageEntry, StageId, StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
@@ -236,57 +236,6 @@ pub enum Command {
     },
 }
 
-/// Why a command was refused. The setup is as it was.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-pub enum CommandError {
-    /// It names a stage that is not there.
-    #[error("there is no stage {}; it may have been removed in another window", .0.0)]
-    NoStage(StageId),
-    /// It names an unknown kind.
-    #[error("there is no kind of stage called `{0}`")]
-    NoKind(String),
-    /// It names a control that the stage does not have.
-    #[error("`{stage}` has no control `{control}`")]
-    NoControl {
-        /// The stage.
-        stage: String,
-        /// The control.
-        control: String,
-    },
-    /// A control that takes no keys.
-    #[error("`{0}` cannot be keyed")]
-    NotKeyed(String),
-    /// The final row was to be removed, moved or copied.
-    #[error("the final row stays where it is")]
-    Final,
-    /// No row was chosen.
-    #[error("choose at least one row")]
-    NoRows,
-    /// A slot was to be split off that takes nothing.
-    #[error("`{slot}` of `{stage}` takes nothing")]
-    NothingTaken {
-        /// The stage.
-        stage: String,
-        /// Its slot.
-        slot: String,
-    },
-    /// A tool's row was to become a stage.
-    #[error("`{0}` is a tool; put the other stage in beside it")]
-    ToolKind(String),
-    /// A row inside a tool was to be used from outside.
-    #[error("`{0}` is inside a tool and can only be used there")]
-    InsideTool(String),
-    /// What would come of it does not hold together.
-    #[error(transparent)]
-    Setup(#[from] SetupError),
-    /// It is no tool.
-    #[error(transparent)]
-    Tool(#[from] ToolError),
-    /// It does not fit the setup.
-    #[error(transparent)]
-    Change(#[from] ChangeError),
-}
-
 /// A done command: what it is called, and how to do and undo it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Edit {
@@ -509,59 +458,6 @@ impl Command {
                 put_in(setup, rows, id, place)?;
                 Ok(Some(id))
             }
-        }
-    }
-
-    fn label(&self, setup: &Setup) -> String {
-        let name =
-            |id: &StageId| setup.stage(*id).map_or_else(|| "a stage".to_owned(), |stage| stage.name.clone());
-        let control_of = |id: &StageId, control: &str| {
-            let spec = setup.stage(*id).and_then(|entry| shape::control(entry, control));
-            format!("{} of {}", spec.map_or(control, |spec| spec.name), name(id))
-        };
-        match self {
-            Self::Add { kind, .. } => {
-                let stage = stages::find(&StageKind(kind.clone()));
-                format!("add {}", stage.map_or(kind.as_str(), |stage| stage.spec().name))
-            }
-            Self::Remove { stage } => format!("remove {}", name(stage)),
-            Self::Duplicate { rows, .. } => match rows.as_slice() {
-                [one] => format!("copy {}", name(one)),
-                _ => format!("copy {} rows", rows.len()),
-            },
-            Self::StandAlone { stage } => format!("let {} stand alone", name(stage)),
-            Self::Paste { copied, .. } => match copied.rows.as_slice() {
-                [one] => format!("put in {}", one.name),
-                rows => format!("put in {} rows", rows.len()),
-            },
-            Self::SplitOff { stage, slot } => format!("split off {slot} of {}", name(stage)),
-            Self::ReplaceKind { stage, kind } => {
-                let becomes = stages::find(&StageKind(kind.clone())).map_or(kind.as_str(), |s| s.spec().name);
-                format!("{} becomes {becomes}", name(stage))
-            }
-            Self::Note { stage, .. } => format!("note beside {}", name(stage)),
-            Self::Mark { .. } => "colour of rows".to_owned(),
-            Self::GoOnFrom { version, .. } => format!("go on from version {version}"),
-            Self::Together { commands } => match commands.as_slice() {
-                [] => "nothing".to_owned(),
-                [one] => one.label(setup),
-                [first, rest @ ..] => format!("{} and {} more", first.label(setup), rest.len()),
-            },
-            Self::Move { stage, .. } => format!("move {}", name(stage)),
-            Self::Switch { stage, on } => format!("{} {}", name(stage), if *on { "on" } else { "off" }),
-            Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
-            Self::Bake { stage, frames: None } => format!("give up the bake of {}", name(stage)),
-            Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
-            Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
-            Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
-            Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
-            Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
-            Self::Ease { stage, control, .. } => format!("ease {}", control_of(stage, control)),
-            Self::UseMedia { media } => format!("use {}", media.name),
-            Self::ChangeMedia { media } => format!("change {}", media.name),
-            Self::About { .. } => "change the shot".to_owned(),
-            Self::MakeTool { name, .. } => format!("make the tool {name}"),
-            Self::PlaceTool { tool, .. } => format!("put in {}", tool.about.name),
         }
     }
 }

@@ -5,6 +5,8 @@ mod check;
 mod command;
 mod difference;
 mod document;
+mod label;
+mod refused;
 mod rows;
 mod setting;
 mod strand;
@@ -13,11 +15,12 @@ mod tool_making;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;
-pub use command::{Command, CommandError, Edit, NewRow};
+pub use command::{Command, Edit, NewRow};
 pub use difference::RowDifference;
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
+pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};

@@ -5,7 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::command::{CommandError, NewRow, entry};
+use super::command::{NewRow, entry};
+use super::refused::CommandError;
 use super::strand::{join_strand, link};
 use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
 use crate::feed::{ControlAxis, Feed};
@@ -77,8 +78,13 @@ impl CopiedRows {
                 break;
             }
         }
-        let rows: Vec<StageEntry> =
+        let mut rows: Vec<StageEntry> =
             setup.stages.iter().filter(|stage| set.contains(&stage.id)).cloned().collect();
+        // What a row has from one that is not copied with it becomes its own.
+        for row in rows.iter_mut().filter(|row| row.copy_of.is_some_and(|of| !set.contains(&of))) {
+            row.controls = setup.settings(row);
+            row.copy_of = None;
+        }
         if rows.iter().any(|row| row.kind.is_final()) {
             return Err(CommandError::Final);
         }
@@ -167,10 +173,7 @@ impl CopiedRows {
             let inner = row.inside.and_then(|tool| ids.get(&tool).copied());
             copy.inside = inner.or(inside);
             match values {
-                Values::Own => {
-                    let of = row.copy_of.and_then(|of| ids.get(&of).copied().or(self.is_there(setup, of)));
-                    copy.copy_of = of;
-                }
+                Values::Own => copy.copy_of = row.copy_of.and_then(|of| ids.get(&of).copied()),
                 Values::Followed => {
                     copy.copy_of = Some(row.id);
                     copy.controls.clear();

@@ -1,6 +1,7 @@
 //! Rows joining a strand and leaving it, and what is plugged in their slots.
 
-use super::command::{CommandError, NewRow, entry};
+use super::command::{NewRow, entry};
+use super::refused::CommandError;
 use super::{Link, Setup, Source, StageEntry, StageId};
 use crate::shape;
 use crate::signal::Take;

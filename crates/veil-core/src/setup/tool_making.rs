@@ -2,7 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use super::command::{CommandError, entry};
+use super::command::entry;
+use super::refused::CommandError;
 use super::tool::Outline;
 use super::{
     FaceplateEntry, Link, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT, Tool,

@@ -232,6 +232,11 @@ fn a_linked_copy_follows_what_it_does_not_set_itself_until_it_stands_alone() {
     let changed = done(&done(&copied, put(TESTED, "amount", 0.25)), put(copy, "matte_soften", 3.0));
     assert_eq!(value(&changed, copy, "amount"), Some(Setting::number(0.25)));
     assert_eq!(value(&changed, TESTED, "matte_soften"), None);
+    // A copy of the copy is on its own, with the values it had.
+    let (twice, edit) = Edit::of(&Command::Duplicate { rows: vec![copy], linked: false }, &changed).unwrap();
+    let third = edit.row.unwrap();
+    let values = ["amount", "matte_soften"].map(|control| value(&twice, third, control));
+    assert_eq!(values, [Some(Setting::number(0.25)), Some(Setting::number(3.0))]);
     // A default of its own is kept, or the copy would follow again.
     let own = done(&changed, put(copy, "amount", 1.0));
     assert_eq!(value(&own, copy, "amount"), Some(Setting::number(1.0)));

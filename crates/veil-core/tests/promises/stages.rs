@@ -187,6 +187,18 @@ fn what_is_no_number_in_a_file_is_nought_on_the_plate_and_counted_on_its_row_eve
 }
 
 /// A value from anywhere in a control's own bounds.
+/// What a formula cannot work out is 0 and told, for the frame where it is.
+#[test]
+fn what_a_formula_cannot_work_out_is_nothing_and_its_row_is_marked() {
+    let setup = setup_with("formula", PLATE);
+    let bad = set(&setup, TESTED, "first", Setting::Choice("1 / (px - 0.5)".into()));
+    let answer = ask(&bad, TESTED, 1, None);
+    assert!(floats(&answer.signal.pixels).iter().all(|value| value.is_finite()));
+    let told: Vec<&str> = answer.faults.iter().map(|fault| fault.message.as_str()).collect();
+    assert!(told.iter().any(|message| message.contains("values of the formula")), "{told:?}");
+    assert!(ask(&setup, TESTED, 1, None).faults.is_empty());
+}
+
 fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
     match &spec.kind {
         ControlKind::Number(number) => {

@@ -2,7 +2,7 @@
 
 use veil_pixels::program::{Program, Step, Three, Two};
 
-use super::{FormulaError, Node, Operator, Parser, Scope, Steps, Variable};
+use super::{FormulaError, Node, Parser, Scope, Steps, Variable};
 use crate::feed::Moment;
 
 /// How many inputs a formula may name.
@@ -116,7 +116,7 @@ impl Node {
             }
             Self::Binary(operator, a, b) => {
                 a.compile(moment, steps);
-                b.compile_second(moment, operator.steps(), steps);
+                b.compile_second(moment, *operator, steps);
             }
             Self::Choose(condition, yes, no) => {
                 [condition, yes, no].into_iter().for_each(|node| node.compile(moment, steps));
@@ -162,25 +162,6 @@ fn compile_call(how: Steps, arguments: &[Node], moment: Moment, steps: &mut Vec<
         (Steps::Noise, [seed]) => seed.compile_second(moment, Two::Noise, steps),
         // The parser lets no other number of arguments through.
         _ => {}
-    }
-}
-
-impl Operator {
-    const fn steps(self) -> Two {
-        match self {
-            Self::Or => Two::Or,
-            Self::And => Two::And,
-            Self::Less => Two::Less,
-            Self::LessOrEqual => Two::LessOrEqual,
-            Self::Greater => Two::Greater,
-            Self::GreaterOrEqual => Two::GreaterOrEqual,
-            Self::Equal => Two::Equal,
-            Self::NotEqual => Two::NotEqual,
-            Self::Add => Two::Add,
-            Self::Subtract => Two::Subtract,
-            Self::Multiply => Two::Multiply,
-            Self::Divide => Two::Divide,
-        }
     }
 }
 

@@ -1,0 +1,60 @@
+//! What a command is called beside undo.
+
+use super::{Command, Setup, StageId, StageKind};
+use crate::{shape, stages};
+
+impl Command {
+    /// As shown: `strength x of Displace`.
+    pub(super) fn label(&self, setup: &Setup) -> String {
+        let name =
+            |id: &StageId| setup.stage(*id).map_or_else(|| "a stage".to_owned(), |stage| stage.name.clone());
+        let control_of = |id: &StageId, control: &str| {
+            let spec = setup.stage(*id).and_then(|entry| shape::control(entry, control));
+            format!("{} of {}", spec.map_or(control, |spec| spec.name), name(id))
+        };
+        match self {
+            Self::Add { kind, .. } => {
+                let stage = stages::find(&StageKind(kind.clone()));
+                format!("add {}", stage.map_or(kind.as_str(), |stage| stage.spec().name))
+            }
+            Self::Remove { stage } => format!("remove {}", name(stage)),
+            Self::Duplicate { rows, .. } => match rows.as_slice() {
+                [one] => format!("copy {}", name(one)),
+                _ => format!("copy {} rows", rows.len()),
+            },
+            Self::StandAlone { stage } => format!("let {} stand alone", name(stage)),
+            Self::Paste { copied, .. } => match copied.rows.as_slice() {
+                [one] => format!("put in {}", one.name),
+                rows => format!("put in {} rows", rows.len()),
+            },
+            Self::SplitOff { stage, slot } => format!("split off {slot} of {}", name(stage)),
+            Self::ReplaceKind { stage, kind } => {
+                let becomes = stages::find(&StageKind(kind.clone())).map_or(kind.as_str(), |s| s.spec().name);
+                format!("{} becomes {becomes}", name(stage))
+            }
+            Self::Note { stage, .. } => format!("note beside {}", name(stage)),
+            Self::Mark { .. } => "colour of rows".to_owned(),
+            Self::GoOnFrom { version, .. } => format!("go on from version {version}"),
+            Self::Together { commands } => match commands.as_slice() {
+                [] => "nothing".to_owned(),
+                [one] => one.label(setup),
+                [first, rest @ ..] => format!("{} and {} more", first.label(setup), rest.len()),
+            },
+            Self::Move { stage, .. } => format!("move {}", name(stage)),
+            Self::Switch { stage, on } => format!("{} {}", name(stage), if *on { "on" } else { "off" }),
+            Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
+            Self::Bake { stage, frames: None } => format!("give up the bake of {}", name(stage)),
+            Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
+            Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
+            Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
+            Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
+            Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
+            Self::Ease { stage, control, .. } => format!("ease {}", control_of(stage, control)),
+            Self::UseMedia { media } => format!("use {}", media.name),
+            Self::ChangeMedia { media } => format!("change {}", media.name),
+            Self::About { .. } => "change the shot".to_owned(),
+            Self::MakeTool { name, .. } => format!("make the tool {name}"),
+            Self::PlaceTool { tool, .. } => format!("put in {}", tool.about.name),
+        }
+    }
+}

@@ -1,0 +1,54 @@
+//! Why a command was refused.
+
+use super::{ChangeError, SetupError, StageId, ToolError};
+
+/// Why a command was refused. The setup is as it was.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum CommandError {
+    /// It names a stage that is not there.
+    #[error("there is no stage {}; it may have been removed in another window", .0.0)]
+    NoStage(StageId),
+    /// It names an unknown kind.
+    #[error("there is no kind of stage called `{0}`")]
+    NoKind(String),
+    /// It names a control that the stage does not have.
+    #[error("`{stage}` has no control `{control}`")]
+    NoControl {
+        /// The stage.
+        stage: String,
+        /// The control.
+        control: String,
+    },
+    /// A control that takes no keys.
+    #[error("`{0}` cannot be keyed")]
+    NotKeyed(String),
+    /// The final row was to be removed, moved or copied.
+    #[error("the final row stays where it is")]
+    Final,
+    /// No row was chosen.
+    #[error("choose at least one row")]
+    NoRows,
+    /// A slot was to be split off that takes nothing.
+    #[error("`{slot}` of `{stage}` takes nothing")]
+    NothingTaken {
+        /// The stage.
+        stage: String,
+        /// Its slot.
+        slot: String,
+    },
+    /// A tool's row was to become a stage.
+    #[error("`{0}` is a tool; put the other stage in beside it")]
+    ToolKind(String),
+    /// A row inside a tool was to be used from outside.
+    #[error("`{0}` is inside a tool and can only be used there")]
+    InsideTool(String),
+    /// What would come of it does not hold together.
+    #[error(transparent)]
+    Setup(#[from] SetupError),
+    /// It is no tool.
+    #[error(transparent)]
+    Tool(#[from] ToolError),
+    /// It does not fit the setup.
+    #[error(transparent)]
+    Change(#[from] ChangeError),
+}
