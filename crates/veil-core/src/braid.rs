@@ -10,6 +10,7 @@ use serde::Serialize;
 
 use crate::bracket;
 use crate::control::{ControlKind, Value};
+use crate::folds::{self, Fold, Folds, Shown};
 use crate::setup::{Setup, Source, StageEntry, StageId, Tab};
 use crate::shape;
 use crate::signal::SignalKind;
@@ -82,10 +83,14 @@ pub struct Row {
     pub tab: Option<Tab>,
     /// The lowest of the warps that it is sampled together with; none where it is sampled alone.
     pub sampled_in: Option<StageId>,
+    /// What folds to this row.
+    pub fold: Option<Fold>,
+    /// The group that it is in; empty for none.
+    pub group: String,
 }
 
 /// A line from one row to another.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Strand {
     /// Row of the giver, from the top.
     pub from_row: usize,
@@ -99,6 +104,8 @@ pub struct Strand {
     pub kind: SignalKind,
     /// Whether it is the taker's main input.
     pub main: bool,
+    /// The row and the slot of it that it ends in; of several that are drawn as one, the first.
+    pub join: (StageId, String),
 }
 
 /// The whole panel.
@@ -110,24 +117,21 @@ pub struct Braid {
     pub strands: Vec<Strand>,
 }
 
-struct Edge {
-    from: usize,
-    to: usize,
-    main: bool,
-}
-
-/// Lays out a setup; `unfolded` are the tools' rows whose insides are shown.
-pub fn lay_out(setup: &Setup, unfolded: &BTreeSet<StageId>) -> Braid {
-    let visible: Vec<&StageEntry> =
-        setup.stages.iter().filter(|entry| is_visible(setup, entry, unfolded)).collect();
-    let edges = edges(setup, &visible, unfolded);
-    let lanes = lanes(visible.len(), &edges);
+/// Lays out a setup as a person has folded it.
+pub fn lay_out(setup: &Setup, folds: &Folds) -> Braid {
+    let shown = Shown::of(setup, folds);
+    let edges: Vec<Edge> = folds::links(setup, &shown, &folds.open)
+        .into_iter()
+        .map(|link| Edge { from: link.from, to: link.to, main: link.main, join: link.join })
+        .collect();
+    let lanes = lanes(shown.rows.len(), &edges);
     let brackets = bracket::lowest_of_each(setup);
-    let rows = visible.iter().enumerate().map(|(row, entry)| Row {
+    let rows = shown.rows.iter().enumerate().map(|(row, entry)| Row {
         sampled_in: brackets.get(&entry.id).copied(),
-        ..row_of(setup, entry, lanes[row], &edges, row, unfolded)
+        fold: shown.fold_at(entry.id),
+        ..row_of(setup, entry, lanes[row], &edges, row, &folds.open)
     });
-    let kind = |row: usize| shape::kind_of(setup, visible[row].id);
+    let kind = |row: usize| shape::kind_of(setup, shown.rows[row].id);
     let strands = edges.iter().map(|edge| Strand {
         from_row: edge.from,
         from_lane: lanes[edge.from],
@@ -135,41 +139,16 @@ pub fn lay_out(setup: &Setup, unfolded: &BTreeSet<StageId>) -> Braid {
         to_lane: lanes[edge.to],
         kind: kind(edge.from),
         main: edge.main,
+        join: edge.join.clone(),
     });
     Braid { rows: rows.collect(), strands: strands.collect() }
 }
 
-fn is_visible(setup: &Setup, entry: &StageEntry, unfolded: &BTreeSet<StageId>) -> bool {
-    let mut inside = entry.inside;
-    while let Some(tool) = inside {
-        if !unfolded.contains(&tool) {
-            return false;
-        }
-        inside = setup.stage(tool).and_then(|row| row.inside);
-    }
-    true
-}
-
-fn edges(setup: &Setup, visible: &[&StageEntry], unfolded: &BTreeSet<StageId>) -> Vec<Edge> {
-    let row = |id: StageId| visible.iter().position(|entry| entry.id == id);
-    let mut edges = Vec::new();
-    for (to, entry) in visible.iter().enumerate() {
-        let open_tool = entry.tool.as_ref().filter(|_| unfolded.contains(&entry.id));
-        if let Some(from) = open_tool.and_then(|tool| row(tool.result)) {
-            edges.push(Edge { from, to, main: true });
-        }
-        for (slot, link) in &entry.links {
-            // An open tool's inputs are drawn to the rows inside that take them.
-            if open_tool.is_some() && slot != crate::spec::MATTE {
-                continue;
-            }
-            let source = setup.outer_source(*link, entry.inside).and_then(|(id, _)| row(id));
-            if let Some(from) = source.filter(|from| *from < to) {
-                edges.push(Edge { from, to, main: slot == MAIN });
-            }
-        }
-    }
-    edges
+struct Edge {
+    from: usize,
+    to: usize,
+    main: bool,
+    join: (StageId, String),
 }
 
 fn lanes(rows: usize, edges: &[Edge]) -> Vec<usize> {
@@ -254,6 +233,8 @@ fn row_of(
         note: entry.note.clone(),
         tab: entry.tab,
         sampled_in: None,
+        fold: None,
+        group: entry.group.clone(),
     }
 }
 
@@ -270,7 +251,8 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
         parts.push(format!("follows {}", original.name));
     }
     if let Some(tool) = &entry.tool {
-        parts.push(format!("tool · number {}", tool.number));
+        let of = if tool.own { "own copy of" } else { "tool" };
+        parts.push(format!("{of} {} {}", tool.name, tool.number));
     }
     let moment = setup.moment(f64::from(setup.picture.frames.first));
     let values = shape::values(setup, entry, moment);
@@ -344,7 +326,7 @@ mod tests {
 
     #[test]
     fn the_plates_strand_runs_straight_to_the_final_row_and_side_strands_keep_apart() {
-        let braid = lay_out(&haze(), &BTreeSet::new());
+        let braid = lay_out(&haze(), &Folds::default());
         let lanes: Vec<usize> = braid.rows.iter().map(|row| row.lane).collect();
         assert_eq!(lanes, [0, 2, 2, 1, 0, 0, 0]);
         let knots: Vec<Knot> = braid.rows.iter().map(|row| row.knot).collect();
@@ -354,8 +336,29 @@ mod tests {
     }
 
     #[test]
+    fn a_side_strand_and_a_group_fold_to_their_last_rows() {
+        let id = StageId;
+        let names = |braid: &Braid| braid.rows.iter().map(|row| row.name.clone()).collect::<Vec<_>>();
+        let shut = Folds { shut: [id(12)].into(), ..Folds::default() };
+        let braid = lay_out(&haze(), &shut);
+        assert_eq!(names(&braid), ["Plate", "Steepness map", "Ellipse", "Displace", "Blur", "Final"]);
+        assert_eq!(braid.rows[1].fold, Some(Fold { group: None, rows: 2, shut: true }));
+        assert_eq!(braid.strands.iter().filter(|strand| strand.to_row == 3).count(), 3);
+
+        let mut grouped = haze();
+        for row in grouped.stages.iter_mut().filter(|row| [13, 14, 15].contains(&row.id.0)) {
+            row.group = "shimmer".into();
+        }
+        let shut = Folds { groups: ["shimmer".to_owned()].into(), ..Folds::default() };
+        let braid = lay_out(&grouped, &shut);
+        assert_eq!(names(&braid), ["Plate", "Noise", "Steepness map", "Blur", "Final"]);
+        let ends = |to: usize| braid.strands.iter().filter(|strand| strand.to_row == to).count();
+        assert_eq!((ends(3), ends(4)), (2, 1), "plate and map go into the group, the group into the final row");
+    }
+
+    #[test]
     fn every_strand_ends_at_a_row_below_its_start_and_in_that_rows_lane() {
-        let braid = lay_out(&haze(), &BTreeSet::new());
+        let braid = lay_out(&haze(), &Folds::default());
         assert_eq!(braid.strands.len(), 7);
         for strand in braid.strands {
             assert!(strand.from_row < strand.to_row);

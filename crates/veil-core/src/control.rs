@@ -159,6 +159,12 @@ pub enum Grip {
     Turn,
     /// The length of a soft edge.
     Softness,
+    /// The way to the right of a vector from the stage's point, or from the middle of the frame.
+    Right,
+    /// The way down of that vector.
+    Down,
+    /// The length of a vector that points as the stage turns, from its point or from the middle of the frame.
+    Length,
 }
 
 /// A control as a stage declares it.

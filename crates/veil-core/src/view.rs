@@ -4,10 +4,10 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::space::{BT709, Curve, Space};
 use veil_pixels::colour::{self, ScreenBytes};
-use veil_pixels::{Move, Rgba};
+use veil_pixels::{Move, Picture, Rgba};
 
 use crate::colour::Working;
-use crate::signal::Pixels;
+use crate::signal::{Pixels, Scale};
 
 /// Which part of a signal is looked at.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -26,6 +26,71 @@ pub enum Look {
     Alpha,
     /// Luma as grey.
     Luma,
+    /// A field's value or a picture's luma by hue, 0 to 1; below and above it in colours of their own.
+    False,
+    /// Coverage as a tint to lay over another picture: a field, a picture's alpha, how far a map moves.
+    Cover,
+}
+
+/// What lies behind a picture where it covers nothing.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Backing {
+    /// Nothing.
+    #[default]
+    Black,
+    /// A middle grey.
+    Grey,
+    /// White.
+    White,
+    /// A green that pictures seldom have.
+    Green,
+    /// Squares of two greys.
+    Checks,
+}
+
+/// Side of a square of the checks, in full-resolution pixels.
+const CHECK: i32 = 16;
+
+impl Backing {
+    /// The light behind a full-resolution pixel.
+    fn at(self, x: i32, y: i32) -> [f32; 3] {
+        match self {
+            Self::Black => [0.0; 3],
+            Self::Grey => [0.18; 3],
+            Self::White => [1.0; 3],
+            Self::Green => [0.05, 0.4, 0.08],
+            Self::Checks => {
+                let odd = (x.div_euclid(CHECK) + y.div_euclid(CHECK)) & 1 == 1;
+                [if odd { 0.3 } else { 0.13 }; 3]
+            }
+        }
+    }
+
+    /// A picture of a proxy scale laid on it.
+    pub fn behind(self, picture: &Picture, scale: Scale) -> Picture {
+        let divisor = scale.divisor() as i32;
+        if self == Self::Black {
+            return picture.clone();
+        }
+        Picture::from_fn(picture.window(), |x, y| {
+            laid_on(picture.get(x, y).unwrap_or_default(), self.at(x * divisor, y * divisor))
+        })
+    }
+}
+
+/// A picture laid on another.
+pub fn laid_on_picture(picture: &Picture, behind: &Picture) -> Picture {
+    Picture::from_fn(picture.window(), |x, y| {
+        let [red, green, blue, _] = behind.get(x, y).unwrap_or_default();
+        laid_on(picture.get(x, y).unwrap_or_default(), [red, green, blue])
+    })
+}
+
+/// Porter and Duff's over, on what is opaque.
+fn laid_on([red, green, blue, alpha]: Rgba, behind: [f32; 3]) -> Rgba {
+    let seen = 1.0 - alpha;
+    [behind[0].mul_add(seen, red), behind[1].mul_add(seen, green), behind[2].mul_add(seen, blue), 1.0]
 }
 
 /// How a signal is looked at.
@@ -76,8 +141,15 @@ pub const WHEEL_REACH: f32 = 8.0;
 
 /// Opaque RGBA bytes, row by row, through the screen's transform. Fields and single channels go
 /// through it too, so that a value of 0.5 looks the same in either.
+///
+/// False colour and coverage are no light and go through no transform.
 pub fn bytes(pixels: &Pixels, view: View, screens: &Screens) -> Vec<u8> {
     let (light, table) = (view.exposure.exp2(), screens.of(view.screen));
+    match view.look {
+        Look::False => return marked(pixels, view, |value| false_colour(value * light), 1.0),
+        Look::Cover => return marked(pixels, view, |_| COVER, COVER_AT_MOST),
+        _ => {}
+    }
     match pixels {
         Pixels::Picture(raster) => {
             let luma = view.working.luma();
@@ -91,6 +163,54 @@ pub fn bytes(pixels: &Pixels, view: View, screens: &Screens) -> Vec<u8> {
         Pixels::Field(raster) => shown(raster.pixels(), |value| [value * light; 3], table),
         Pixels::Map(raster) => shown(raster.pixels(), |m| seen_map(*m, view.look, light), table),
     }
+}
+
+/// The tint of coverage, in bytes of the screen.
+const COVER: [u8; 3] = [87, 179, 160];
+/// How much of the picture below full coverage hides.
+const COVER_AT_MOST: f32 = 0.7;
+
+/// One number of each pixel as a colour; where it stands for coverage, as that much of it.
+fn marked(pixels: &Pixels, view: View, colour: impl Fn(f32) -> [u8; 3] + Sync, most: f32) -> Vec<u8> {
+    let covers = view.look == Look::Cover;
+    let luma = view.working.luma();
+    let painted = |value: f32| {
+        let alpha = if covers { value.clamp(0.0, 1.0) * most } else { 1.0 };
+        let [red, green, blue] = colour(value);
+        [red, green, blue, (alpha * 255.0).round() as u8]
+    };
+    let of = |pixel: &Rgba| painted(if covers { pixel[3] } else { colour::luma(*pixel, luma) });
+    let rgba: Vec<[u8; 4]> = match pixels {
+        Pixels::Picture(raster) => raster.pixels().par_iter().map(of).collect(),
+        Pixels::Field(raster) => raster.pixels().par_iter().map(|value| painted(*value)).collect(),
+        Pixels::Map(raster) => raster.pixels().par_iter().map(|[x, y]| painted(x.hypot(*y) / WHEEL_REACH)).collect(),
+    };
+    rgba.into_flattened()
+}
+
+/// What a value below 0 looks like.
+const BELOW: [u8; 3] = [122, 63, 143];
+/// What a value above 1 looks like.
+const ABOVE: [u8; 3] = [255, 255, 255];
+/// From 0 to 1, evenly apart: each brighter than the one before, so that order shows without hue.
+const RAMP: [[u8; 3]; 6] =
+    [[10, 14, 34], [28, 58, 96], [38, 112, 124], [96, 160, 104], [204, 176, 92], [250, 232, 180]];
+
+/// A value by hue.
+pub fn false_colour(value: f32) -> [u8; 3] {
+    if value.is_nan() || value < 0.0 {
+        return BELOW;
+    }
+    if value > 1.0 {
+        return ABOVE;
+    }
+    let along = value * (RAMP.len() - 1) as f32;
+    let from = (along as usize).min(RAMP.len() - 2);
+    let share = along - from as f32;
+    [0, 1, 2].map(|at| {
+        let (low, high) = (f32::from(RAMP[from][at]), f32::from(RAMP[from + 1][at]));
+        (high - low).mul_add(share, low).round() as u8
+    })
 }
 
 fn shown<P: Sync>(pixels: &[P], seen: impl Fn(&P) -> [f32; 3] + Sync, table: &ScreenBytes) -> Vec<u8> {
@@ -112,7 +232,7 @@ fn seen_picture(pixel: Rgba, look: Look, light: f32, luma: [f32; 3]) -> [f32; 3]
         Look::Green => [pixel[1] * light; 3],
         Look::Blue => [pixel[2] * light; 3],
         Look::Alpha => [pixel[3]; 3],
-        Look::Luma => [colour::luma(pixel, luma) * light; 3],
+        Look::Luma | Look::False | Look::Cover => [colour::luma(pixel, luma) * light; 3],
     }
 }
 
@@ -146,5 +266,28 @@ mod tests {
         assert_eq!(see(Look::Colour, 0.0), [137, 188, 0, 255]);
         assert_eq!(see(Look::Red, 1.0), [188, 188, 188, 255]);
         assert_eq!(see(Look::Alpha, 3.0), [255, 255, 255, 255]);
+    }
+
+    /// Porter and Duff 1984: half covered, half of what is behind is seen; squares of the checks stay the same
+    /// size at a proxy scale.
+    #[test]
+    fn a_backing_is_seen_where_nothing_covers_it() {
+        let window = Window::sized(64, 2);
+        let picture = Raster::flat(window, [0.25, 0.0, 0.0, 0.5]);
+        let white = Backing::White.behind(&picture, Scale::FULL);
+        assert_eq!(white.get(3, 1), Some([0.75, 0.5, 0.5, 1.0]));
+        let checks = |scale: u32, x: i32| {
+            let on = Backing::Checks.behind(&Raster::clear(window), Scale::one_to(scale).unwrap());
+            on.get(x, 0).unwrap()[0]
+        };
+        assert_eq!(checks(1, 20), checks(4, 5));
+        assert!(checks(1, 20) > checks(1, 10));
+    }
+
+    #[test]
+    fn false_colour_grows_brighter_and_tells_what_lies_outside() {
+        let brightness = |value: f32| false_colour(value).iter().map(|byte| u32::from(*byte)).sum::<u32>();
+        assert!((0..20).all(|at| brightness(at as f32 / 20.0) < brightness((at + 1) as f32 / 20.0)));
+        assert_eq!([false_colour(-0.1), false_colour(1.1)], [BELOW, ABOVE]);
     }
 }

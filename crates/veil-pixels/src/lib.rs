@@ -18,6 +18,7 @@ pub mod displace;
 pub mod distance;
 pub mod edge;
 pub mod ellipse;
+pub mod fold;
 pub mod grade;
 pub mod grow;
 pub mod measure;

@@ -2,7 +2,7 @@
 
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
-import { arithmetic, el, feedsOf, feedValue, icon, short, toast, trying } from "./parts.js";
+import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
 
@@ -17,67 +17,117 @@ export function bench(shot, nodes) {
   function draw() {
     const focused = document.activeElement?.dataset?.field;
     const stage = shot.stage(shot.selected);
-    name.textContent = stage?.name ?? "";
+    const several = together();
+    name.textContent = several.length > 1 ? `${several.length} rows` : stage?.name ?? "";
     tools.replaceChildren();
-    if (!stage) {
+    if (!stage && !shot.view.kept.length) {
       panel.replaceChildren(el("p", { class: "hint" }, "Select a row to see its controls."));
       help.textContent = "";
       return;
     }
     const scroll = panel.scrollTop;
+    const kept = shot.view.kept.filter((id) => id !== shot.selected).map(shot.stage, shot);
+    const parts = stage ? (several.length > 1 ? sharedParts(stage, several) : stageParts(stage)) : [];
+    panel.replaceChildren(...parts, ...(stage ? [passes] : []), ...kept.flatMap((one) => [keptHead(one), ...stageParts(one)]));
+    panel.scrollTop = scroll;
+    help.textContent = stage ? nodes.helpOf(stage) : "";
+    if (stage) {
+      askPasses(stage);
+      headTools(stage);
+    }
+    if (focused) panel.querySelector(`[data-field="${CSS.escape(focused)}"]`)?.focus();
+  }
+
+  // The selected rows whose controls are edited together.
+  const together = () => shot.view.selected.filter((id) => shot.row(id) && shot.row(id).knot !== "final");
+
+  // What several rows share: controls of one id, name and type.
+  function sharedParts(stage, ids) {
+    const same = (control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
+    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula"].includes(control.kind.type));
+    const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
+    return [el("p", { class: "aside" }, words), ...grouped(shared.map((control) => ({ id: stage.id, control })))];
+  }
+
+  // Lines of a formula that do not count for what is given are not shown.
+  function counting(stage, controls) {
+    const lines = { field: 1, map: 2, picture: 4 }[stage.controls?.gives ?? "field"];
+    let line = 0;
+    return controls.filter((control) => control.kind.type !== "formula" || ++line <= lines);
+  }
+
+  // Controls under the names of their groups; only the changed ones where that is asked for.
+  function grouped(controls) {
+    let group = "";
+    return controls.filter(({ control }) => !shot.view.changedOnly || control.changed).flatMap(({ id, control }) => {
+      const head = control.group !== group && control.group ? [el("div", { class: "group" }, control.group)] : [];
+      group = control.group;
+      return [...head, ...controlNodes(id, control)];
+    });
+  }
+
+  function stageParts(stage) {
     const row = shot.row(stage.id);
     const parts = [];
     const all = shot.controls(stage.id);
     const common = new Set(["amount", "matte_invert", "matte_soften"]);
-    const amount = all.find((control) => control.id === "amount");
-    if (amount) parts.push(...controlNodes(stage.id, amount));
+    parts.push(...grouped(all.filter((control) => control.id === "amount").map((control) => ({ id: stage.id, control }))));
     for (const slot of row?.slots ?? []) {
       parts.push(slotNode(stage, slot));
-      if (slot.id === "matte" && slot.source) parts.push(...all.filter((control) => control.id.startsWith("matte_")).flatMap((control) => controlNodes(stage.id, control)));
+      if (slot.id === "matte" && slot.source) parts.push(...grouped(all.filter((control) => control.id.startsWith("matte_")).map((control) => ({ id: stage.id, control }))));
     }
-    let group = "";
-    const own = stage.tool ? faceplate(stage) : all.filter((control) => !common.has(control.id)).map((control) => ({ id: stage.id, control }));
-    const lines = { field: 1, map: 2, picture: 4 }[stage.controls?.gives ?? "field"];
-    let line = 0;
-    for (const { id, control } of own) {
-      // Lines that do not count for what is given are not shown.
-      if (control.kind.type === "formula" && ++line > lines) continue;
-      if (control.group !== group) {
-        group = control.group;
-        if (group) parts.push(el("div", { class: "group" }, group));
-      }
-      parts.push(...controlNodes(id, control));
-    }
+    const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common.has(control.id))).map((control) => ({ id: stage.id, control }));
+    parts.push(...grouped(own));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
       parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));
     }
-    parts.push(passes);
-    panel.replaceChildren(...parts);
-    panel.scrollTop = scroll;
-    askPasses(stage);
-    help.textContent = nodes.helpOf(stage);
+    return parts;
+  }
+
+  function keptHead(stage) {
+    return el("div", { class: "kept" },
+      el("button", { class: "button veil bare", title: "select this row", onclick: () => shot.select([stage.id]) }, stage.name), el("span", { class: "grow" }),
+      el("button", { class: "button veil bare quiet", "aria-label": `keep ${stage.name} here no longer`, onclick: () => shot.keep(stage.id) }, "×"));
+  }
+
+  function headTools(stage) {
+    const row = shot.row(stage.id);
     const before = stage.links?.main?.from?.stage;
+    const button = (words, title, run, pressed) => el("button", { class: "button veil", title, onclick: run, ...(pressed === undefined ? {} : { "aria-pressed": pressed }) }, words);
+    tools.append(
+      button("keep", "keep this row's controls here while others are selected", () => shot.keep(stage.id), shot.view.kept.includes(stage.id)),
+      button("changed", "only the controls that were changed", () => { shot.view.changedOnly = !shot.view.changedOnly; shot.tell("view"); }, Boolean(shot.view.changedOnly)));
+    const deeds = el("div", { class: "deeds" });
     if (before !== undefined && row?.knot !== "final") {
-      tools.append(el("button", {
-        class: "button veil", "aria-pressed": pair, title: "small pictures of before and after this row",
-        onclick: () => { pair = !pair; draw(); },
-      }, "before/after"));
-      if (pair) panel.prepend(pairNode(before, stage.id));
+      deeds.append(button("before/after", "small pictures of before and after this row", () => { pair = !pair; draw(); }, pair));
     }
     if (row?.knot !== "final") {
-      tools.append(el("button", {
-        class: "button veil", "aria-pressed": Boolean(stage.bake),
-        title: stage.bake ? "give the bake up: the row is worked out again" : "write this row's result to files over the range, and use them until something above changes",
-        onclick: () => bake(stage),
-      }, stage.bake ? "baked" : "bake"));
+      deeds.append(button(stage.bake ? "baked" : "bake", stage.bake ? "give the bake up: the row is worked out again" : "write this row's result to files over the range, and use them until something above changes", () => bake(stage), Boolean(stage.bake)));
     }
-    if (stage.copy_of !== undefined) {
-      tools.append(el("button", { class: "button veil", title: "keep the values it has, and follow no more", onclick: () => shot.edit({ do: "stand_alone", stage: stage.id }) }, "stand alone"));
-    }
-    if (stage.tool) {
-      tools.append(el("button", { class: "button veil", onclick: () => keepTool(stage.id) }, "keep on the rack"));
-    }
-    if (focused) panel.querySelector(`[data-field="${CSS.escape(focused)}"]`)?.focus();
+    if (stage.copy_of !== undefined) deeds.append(button("stand alone", "keep the values it has, and follow no more", () => shot.edit({ do: "stand_alone", stage: stage.id })));
+    if (stage.tool) toolDeeds(stage, deeds, button);
+    if (pair && before !== undefined && row?.knot !== "final") panel.prepend(pairNode(before, stage.id));
+    if (deeds.childElementCount) panel.prepend(deeds);
+  }
+
+  // Which number of its tool a row has, and which there are.
+  async function toolDeeds(stage, deeds, button) {
+    const known = (await rack()).find((one) => one.tool.about.name === stage.tool.name);
+    const newest = known?.tool.about.number ?? 0;
+    if (stage.id !== shot.selected) return;
+    const said = stage.tool.own ? `own copy of ${stage.tool.name} ${stage.tool.number}` : `${stage.tool.name} ${stage.tool.number}`;
+    deeds.append(el("span", { class: "quiet" }, newest > stage.tool.number ? `${said}; ${newest} exists` : said));
+    const takes = (number, title) => button(`take ${number}`, title, () => shot.change("take-tool", { stage: stage.id, tool: known.id }));
+    if (newest > stage.tool.number) deeds.append(takes(newest, "the newest number, with the values of the faceplate"));
+    else if (stage.tool.own && newest === stage.tool.number) deeds.append(takes(newest, "put back as the rack has it, with the values of the faceplate"));
+    deeds.append(button(`keep as ${newest + 1}`, "on the rack, under a new number; other uses stay as they are", () => keepTool(stage.id)));
+  }
+
+  // The tools of the rack, asked once a revision.
+  let racked = {};
+  function rack() {
+    if (racked.of !== shot.state.revision) racked = { of: shot.state.revision, tools: get("/api/tools").catch(() => []) };
+    return racked.tools;
   }
 
   function bake(stage) {
@@ -124,15 +174,17 @@ export function bench(shot, nodes) {
 
   async function keepTool(id) {
     const kept = await trying(() => post(`${shot.base}/keep-tool`, { stage: id }));
-    if (kept) toast(`on the rack as number ${kept.number}`);
+    if (!kept) return;
+    racked = {};
+    toast(`on the rack as number ${kept.number}`);
+    shot.refresh();
   }
 
   function slotNode(stage, slot) {
     const inside = stage.inside ?? null;
-    const kinds = { picture: ["picture"], field: ["picture", "field"], map: ["map"], any: ["picture", "field", "map"], pictureorfield: ["picture", "field"] }[slot.accepts];
     const candidates = shot.state.braid.rows.filter((row) => {
       const other = shot.stage(row.id);
-      return row.id !== stage.id && row.knot !== "final" && kinds.includes(row.gives) && (other.inside ?? null) === inside;
+      return row.id !== stage.id && row.knot !== "final" && takes(slot, row.gives) && (other.inside ?? null) === inside;
     });
     const here = stage.links?.[slot.id]?.from;
     const options = [el("option", { value: "" }, slot.source && !slot.from ? slot.source : "empty")];
@@ -143,16 +195,36 @@ export function bench(shot, nodes) {
     } }, ...options);
     const chosen = [el("span", { class: "select veil", style: "flex:1;min-width:0" }, select)];
     const taps = slot.from === null ? 0 : shot.row(slot.from)?.taps ?? 0;
+    const filling = shot.filling?.stage === stage.id && shot.filling.slot === slot.id;
+    chosen.push(el("button", { class: "button veil bare", "aria-pressed": filling, title: "click a row to take it here", "aria-label": `fill ${slot.name} by clicking a row`, onclick: () => {
+      shot.filling = filling ? null : { stage: stage.id, slot: slot.id };
+      shot.tell("view");
+    } }, "pick"));
     if (slot.from) chosen.push(el("button", { class: "button veil bare", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([slot.from]) }, icon("crosshair")));
     if (slot.take) {
       const take = el("select", { "aria-label": `which float of ${slot.source}`, onchange: () => shot.edit({ do: "link", stage: stage.id, slot: slot.id, from: here, take: take.value }) },
         ...["luma", "alpha", "red", "green", "blue"].map((one) => el("option", { value: one, selected: one === slot.take }, one)));
       chosen.push(el("span", { class: "select veil" }, take));
     }
+    const others = otherTakers(stage, slot);
     const shared = taps < 2 ? null : el("span", { class: "shared" }, `${taps} take this`,
       el("button", { class: "button veil bare", title: `a copy of ${slot.source} that only ${stage.name} takes`, "aria-label": `split off ${slot.name} for ${stage.name} only`,
-        onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one"));
+        onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one"),
+      slot.id === "main" && others.length ? el("button", { class: "button veil bare", title: `${names(others)} will take ${stage.name} instead`, onclick: () => takeAlong(stage, others) }, "take them along") : null);
     return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center;flex-wrap:wrap" }, ...chosen, shared));
+  }
+
+  const names = (others) => others.map((one) => `${one.row.name} (${one.slot.name})`).join(", ");
+
+  // The slots of rows below that take the same as this one, and could take what this one gives.
+  function otherTakers(stage, slot) {
+    const rows = shot.state.braid.rows;
+    const at = rows.findIndex((row) => row.id === stage.id);
+    return rows.slice(at + 1).flatMap((row) => row.slots.filter((one) => one.from === slot.from && slot.from !== null && takes(one, rows[at].gives)).map((one) => ({ row, slot: one })));
+  }
+
+  function takeAlong(stage, others) {
+    shot.edit({ do: "together", commands: others.map((one) => ({ do: "link", stage: one.row.id, slot: one.slot.id, from: { stage: stage.id }, take: one.slot.take ?? null })) });
   }
 
   function controlNodes(id, control) {
@@ -176,9 +248,9 @@ export function bench(shot, nodes) {
     const put = (number, keep) => {
       if (!Number.isFinite(number)) return;
       const values = feeds.map((_, at) => (at === index ? number : null));
-      const command = { do: "put", stage: id, control: control.id, values, frame: shot.view.frame };
-      if (keep) shot.edit(command);
-      else shot.try([command]);
+      const commands = sharing(id).map((one) => shot.byHand(one, control.id, values));
+      if (!keep) shot.try(commands);
+      else shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
     };
     const unit = UNITS[control.kind.unit ?? (control.kind.type === "colour" ? "none" : "px")];
     const text = value === undefined ? "…" : `${short(value, 4)}${unit}`;
@@ -244,7 +316,13 @@ export function bench(shot, nodes) {
     range.value = value;
   }
 
-  const set = (id, control, setting) => shot.edit({ do: "set", stage: id, control: control.id, setting });
+  // The rows that an edit on one of them is for.
+  const sharing = (id) => (id === shot.selected && together().length > 1 ? together() : [id]);
+
+  function set(id, control, setting) {
+    const commands = sharing(id).map((stage) => ({ do: "set", stage, control: control.id, setting }));
+    return shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
+  }
 
   function switchNode(id, control) {
     const box = el("input", { type: "checkbox", "aria-label": control.name, checked: control.setting === true, onchange: () => set(id, control, box.checked) });

@@ -1,8 +1,12 @@
 // The braid: one row a stage, strands drawn beside the names.
 
 import { get, query } from "./api.js";
-import { el, svg, trying } from "./parts.js";
+import { el, svg, takes, toast, trying } from "./parts.js";
 
+// Rows that are built above and below those in sight.
+const MARGIN = 6;
+// Lines of a row with many takers are drawn whole up to this many rows.
+const FAR = 5;
 // Heights of a row, as it comes and compact.
 const HEIGHTS = { usual: 38, compact: 24 };
 const LANE = 20;
@@ -13,39 +17,98 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let ROW = HEIGHTS[shot.view.rows ?? "usual"];
   const y = (row) => row * ROW + ROW / 2;
   const effects = new Map();
+  // At which revision and frame each was asked.
+  const measured = new Map();
   // What each row costs, while that is asked for: "", "here" or "range".
   const costs = new Map();
   let costing = "";
   // How much of each baked row's files still fits.
   const bakes = new Map();
   let asked = null;
+  // Rows that stand in the panel, with what they were built from.
+  const built = new Map();
+  let layout = null;
+  let drawnLines = null;
+  // The row that is being dragged, and where it would go.
+  let dragging = null;
+  const lanes = svg("svg", { class: "lanes", width: 84, height: 0 });
+  panel.append(lanes);
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
-  let drawn = null;
 
   function draw() {
     const { rows, strands } = filtered();
     ROW = HEIGHTS[shot.view.rows ?? "usual"];
     panel.classList.toggle("compact", ROW === HEIGHTS.compact);
+    panel.classList.toggle("filling", Boolean(shot.filling));
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
-    const content = JSON.stringify([rows, strands, shot.view.selected, shot.view.shown, shot.faults, [...costs], [...bakes], ROW]);
-    if (content === drawn) return;
-    drawn = content;
-    const keep = panel.scrollTop;
-    const lanes = svg("svg", { class: "lanes", width: 84, height: rows.length * ROW, "aria-hidden": "true" });
-    for (const strand of strands) lanes.append(...line(strand));
-    rows.forEach((row, index) => lanes.append(...knot(row, index)));
-    lanes.append(...brackets(rows));
-    panel.replaceChildren(lanes, ...rows.map(rowNode));
-    panel.scrollTop = keep;
+    layout = { rows, strands };
+    lanes.setAttribute("height", rows.length * ROW);
+    drawInSight();
     drawGutter(rows);
   }
+
+  // Only the rows in sight are built, and of those only what has changed.
+  function drawInSight() {
+    const { rows, strands } = layout;
+    const from = Math.max(0, Math.floor(panel.scrollTop / ROW) - MARGIN);
+    const to = Math.min(rows.length, Math.ceil((panel.scrollTop + panel.clientHeight) / ROW) + MARGIN);
+    const lines = strands.filter((strand) => strand.to_row >= from && strand.from_row < to);
+    const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragging?.id]);
+    if (content !== drawnLines) {
+      drawnLines = content;
+      lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => knot(row, from + at)), ...brackets(rows));
+    }
+    const seen = new Set();
+    let before = lanes;
+    for (let index = from; index < to; index++) {
+      const row = rows[index];
+      seen.add(row.id);
+      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, dragging && openSlots(row).length, shot.filling]);
+      const known = built.get(row.id);
+      const node = known?.mark === mark ? known.node : rowNode(row, index);
+      if (known && known.node !== node) known.node.remove();
+      // The order of the rows is that in which they are read out.
+      if (before.nextElementSibling !== node) before.after(node);
+      before = node;
+      built.set(row.id, { mark, node });
+    }
+    for (const [id, { node }] of built) {
+      if (seen.has(id)) continue;
+      node.remove();
+      built.delete(id);
+    }
+  }
+
+  let scrolling = null;
+  panel.addEventListener("scroll", () => {
+    scrolling ??= requestAnimationFrame(() => {
+      scrolling = null;
+      if (layout) drawInSight();
+      clearTimeout(soon);
+      soon = setTimeout(followPicture, 200);
+    });
+  }, { passive: true });
+
+  // Brings a row into sight.
+  shot.bring = (id, middle = false) => {
+    const index = layout?.rows.findIndex((row) => row.id === id) ?? -1;
+    if (index < 0) return;
+    const [top, high] = [index * ROW, panel.clientHeight];
+    if (middle) panel.scrollTop = top - (high - ROW) / 2;
+    else if (top < panel.scrollTop) panel.scrollTop = top;
+    else if (top + ROW > panel.scrollTop + high) panel.scrollTop = top + ROW - high;
+    drawInSight();
+  };
+
+  // What a row is marked for. That it is off shows by itself.
+  const marked = (id) => shot.told().find((one) => one.stage === id && one.fault !== "off");
 
   // Every row as a tick, however many there are: longer where it is selected, across the whole gutter at a fault.
   function drawGutter(rows) {
     const tall = gutter.clientHeight / Math.max(1, rows.length);
     gutter.replaceChildren(...rows.map((row, index) => {
-      const fault = shot.faults.some((one) => one.stage === row.id);
+      const fault = marked(row.id);
       const [width, fill] = fault ? [12, "var(--fault)"] : shot.view.selected.includes(row.id) ? [9, "var(--salt)"] : [4, row.on ? "var(--bound)" : "var(--rule)"];
       return svg("rect", { x: 1, y: index * tall + tall / 2 - 1, width, height: Math.min(3, Math.max(1, tall - 1)), fill });
     }));
@@ -57,7 +120,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const row = rows[Math.min(Math.max(at, 0), rows.length - 1)];
     if (!row) return;
     shot.select([row.id]);
-    document.getElementById(`row-${row.id}`)?.scrollIntoView({ block: "center" });
+    shot.bring(row.id, true);
   });
 
   // The rows that the filter lets through, with the strands between them.
@@ -89,26 +152,54 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     return near;
   }
 
-  function followPicture() {
+  async function followPicture() {
     pictured = { frame: shot.view.frame, revision: shot.state.revision };
     for (const image of panel.querySelectorAll("img.thumb")) {
       const source = thumb(Number(image.closest(".row").dataset.id));
       if (image.getAttribute("src") !== source) image.src = source;
     }
-    meters();
+    await meters();
   }
 
+  // A line from knot to knot. Of a row that many take, only the ends are drawn, unless one of the two is selected.
   function line(strand) {
     const [x1, y1, x2, y2] = [x(strand.from_lane), y(strand.from_row), x(strand.to_lane), y(strand.to_row)];
+    const rows = layout.rows;
+    const near = [strand.from_row, strand.to_row].some((at) => shot.view.selected.includes(rows[at].id));
+    const chosen = shot.join?.stage === strand.join[0] && shot.join.slot === strand.join[1];
+    const cut = rows[strand.from_row].taps > 2 && strand.to_row - strand.from_row > FAR && !near && !chosen;
     const colour = COLOURS[strand.kind];
-    const path = (shift) =>
-      x1 === x2
-        ? `M${x1 + shift} ${y1}V${y2}`
-        : `M${x1 + shift} ${y1}V${y2 - 16}C${x1 + shift} ${y2 + shift} ${x2 + 14} ${y2 + shift} ${x2 + 6} ${y2 + shift}`;
-    const stroke = (d, width) => svg("path", { d, stroke: colour, "stroke-width": width, fill: "none" });
-    if (strand.kind === "picture") return [stroke(path(0), 3)];
-    if (strand.kind === "field") return [stroke(path(0), 1.6)];
-    return [stroke(path(-2), 1.4), stroke(path(2), 1.4)];
+    const into = (shift) => `C${x1 + shift} ${y2 + shift} ${x2 + 14} ${y2 + shift} ${x2 + 6} ${y2 + shift}`;
+    const path = (shift) => {
+      if (x1 === x2) return `M${x1 + shift} ${y1}V${y2}`;
+      return cut ? `M${x1 + shift} ${y1}v${ROW * 0.8}M${x1 + shift} ${y2 - ROW * 0.8}V${y2 - 16}${into(shift)}` : `M${x1 + shift} ${y1}V${y2 - 16}${into(shift)}`;
+    };
+    const stroke = (d, width) => svg("path", { d, stroke: chosen ? "var(--salt)" : colour, "stroke-width": chosen ? width + 1.6 : width, fill: "none" });
+    const hit = strand.main ? [] : [svg("path", { class: "joinhit", d: path(0), stroke: "transparent", "stroke-width": 12, fill: "none", "data-join": strand.join.join(" "), onclick: () => selectJoin({ stage: strand.join[0], slot: strand.join[1] }) })];
+    if (strand.kind === "picture") return [stroke(path(0), 3), ...hit];
+    if (strand.kind === "field") return [stroke(path(0), 1.6), ...hit];
+    return [stroke(path(-2), 1.4), stroke(path(2), 1.4), ...hit];
+  }
+
+  // A slot by its line: what is added next goes before it alone.
+  function selectJoin(join) {
+    panel.focus({ preventScroll: true });
+    const row = shot.row(join.stage);
+    shot.select([join.stage]);
+    shot.join = join;
+    toast(`${row?.slots.find((slot) => slot.id === join.slot)?.name ?? join.slot} of ${row?.name ?? ""} is selected: a new row goes before it alone`);
+    draw();
+  }
+
+  // The slots of the selected row in turn, then none.
+  function nextJoin() {
+    const row = shot.row(shot.selected);
+    const slots = row?.slots.filter((slot) => slot.from !== null) ?? [];
+    if (!slots.length) return;
+    const at = shot.join?.stage === row.id ? slots.findIndex((slot) => slot.id === shot.join.slot) : -1;
+    if (at + 1 < slots.length) return selectJoin({ stage: row.id, slot: slots[at + 1].id });
+    shot.join = null;
+    draw();
   }
 
   // A clasp beside each run of rows that are sampled together.
@@ -126,6 +217,8 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   // What stands below a row's name.
   function detailOf(row) {
     const parts = [row.detail];
+    if (row.group) parts.unshift(row.fold?.shut ? `${row.fold.rows} rows` : `in ${row.group}`);
+    else if (row.fold?.shut) parts.unshift(`${row.fold.rows} rows`);
     if (row.sampled_in !== null && row.sampled_in !== row.id) parts.unshift(`sampled in ${shot.row(row.sampled_in)?.name ?? "another row"}`);
     const bake = bakes.get(row.id);
     if (bake) parts.unshift(bake.fresh === bake.frames ? "baked" : `stale bake: ${bake.fresh} of ${bake.frames} fit`);
@@ -154,7 +247,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   function rowNode(row, index) {
     const selected = shot.view.selected.includes(row.id);
     const shown = shot.view.shown === row.id;
-    const told = shot.faults.find((one) => one.stage === row.id);
+    const told = marked(row.id);
     const classes = ["row", shown && "shown", !row.on && "off"].filter(Boolean).join(" ");
     const bake = bakes.get(row.id);
     const stale = bake && bake.fresh < bake.frames ? { message: `the bake no longer fits ${bake.frames - bake.fresh} of its ${bake.frames} frames; they are worked out` } : null;
@@ -164,6 +257,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       {
         class: classes, id: `row-${row.id}`, role: "option", "aria-selected": selected, "data-id": row.id,
         style: `top:${index * ROW}px;padding-left:${84 + row.depth * 12}px`,
+        onpointerdown: (event) => grab(row, event),
         onclick: (event) => choose(row.id, event), ondblclick: () => shot.show_row(row.id),
         oncontextmenu: (event) => {
           event.preventDefault();
@@ -175,13 +269,14 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
         class: "knot", style: `left:${x(row.lane) - 12}px`, tabindex: -1, "aria-label": `show ${row.name}`, title: `show ${row.name}`,
         onclick: (event) => { event.stopPropagation(); shot.show_row(row.id); },
       }),
-      row.unfolded === null ? null : el("button", {
-        class: "fold", tabindex: -1, "aria-label": row.unfolded ? `fold ${row.name}` : `unfold ${row.name}`,
-        onclick: (event) => { event.stopPropagation(); shot.fold(row.id); },
-      }, row.unfolded ? "−" : "+"),
+      folding(row) ? el("button", {
+        class: "fold", tabindex: -1, "aria-label": `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`, title: `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`,
+        onclick: (event) => { event.stopPropagation(); folding(row).turn(); },
+      }, el("i", {}, folding(row).shut ? "+" : "−")) : null,
       el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) }),
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
-      el("span", { class: "name" }, el("span", {}, row.name), el("small", {}, detailOf(row))),
+      el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row))),
+      dragging && openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: "dropslot", "data-slot": slot.id, "data-stage": row.id }, slot.source ? `${slot.name}: ${slot.source}` : slot.name))) : null,
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
       el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),
@@ -193,6 +288,114 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     return node;
   }
 
+  // What opens and shuts at a row: what folds to it while that is shut, then the tool, then the fold itself.
+  function folding(row) {
+    const fold = row.fold && { name: row.fold.group ?? `the strand to ${row.name}`, shut: row.fold.shut, turn: () => turnFold(row) };
+    const tool = row.unfolded === null ? null : { name: row.name, shut: !row.unfolded, turn: () => keepPlace(row.id, () => shot.fold("open", row.id)) };
+    return fold?.shut ? fold : tool ?? fold;
+  }
+
+  const turnFold = (row) => keepPlace(row.id, () => (row.fold.group ? shot.fold("groups", row.fold.group) : shot.fold("shut", row.id)));
+
+  // The row one is on stays where it is on the screen.
+  async function keepPlace(id, turn) {
+    const place = () => (layout.rows.findIndex((row) => row.id === id) * ROW) - panel.scrollTop;
+    const before = place();
+    await turn();
+    panel.scrollTop += place() - before;
+    drawInSight();
+  }
+
+  // The slots that a dragged row could go into: those of rows that it does not need itself.
+  function openSlots(row) {
+    if (!dragging || row.id === dragging.id || dragging.needs.has(row.id)) return [];
+    const mine = shot.row(dragging.id);
+    return row.slots.filter((slot) => slot.from !== dragging.id && takes(slot, mine.gives));
+  }
+
+  // A row that is dragged goes between others, or into a slot of one.
+  function grab(row, event) {
+    if (event.button || row.knot === "final" || event.target.closest("button,input")) return;
+    const start = [event.clientX, event.clientY];
+    const ghost = el("div", { class: "dragghost" }, row.name);
+    let target = null;
+    const over = (next) => document.elementsFromPoint(next.clientX, next.clientY);
+    const move = (next) => {
+      if (!dragging && Math.hypot(next.clientX - start[0], next.clientY - start[1]) < 6) return;
+      if (!dragging) {
+        dragging = { id: row.id, needs: neededBy(row.id) };
+        document.body.append(ghost);
+        drawInSight();
+      }
+      ghost.style.transform = `translate(${next.clientX + 10}px, ${next.clientY + 8}px)`;
+      const slot = over(next).find((node) => node.classList?.contains("dropslot"));
+      for (const one of panel.querySelectorAll(".dropslot.over")) one.classList.remove("over");
+      slot?.classList.add("over");
+      const bounds = panel.getBoundingClientRect();
+      const at = Math.round((next.clientY - bounds.top + panel.scrollTop) / ROW);
+      target = slot ? { stage: Number(slot.dataset.stage), slot: slot.dataset.slot } : { before: Math.min(Math.max(at, 0), layout.rows.length - 1) };
+      place.style.display = slot ? "none" : "";
+      place.style.top = `${target.before * ROW - 1}px`;
+      if (next.clientY < bounds.top + 20) panel.scrollTop -= 8;
+      if (next.clientY > bounds.bottom - 20) panel.scrollTop += 8;
+    };
+    const place = el("div", { class: "dropline" });
+    const end = (dropped) => {
+      window.removeEventListener("pointermove", move);
+      window.removeEventListener("pointerup", up);
+      window.removeEventListener("keydown", escape, true);
+      ghost.remove();
+      place.remove();
+      const was = dragging;
+      dragging = null;
+      if (!was) return;
+      // The click that ends a drag selects nothing.
+      const swallow = (click) => click.stopPropagation();
+      panel.addEventListener("click", swallow, { capture: true });
+      setTimeout(() => {
+        panel.removeEventListener("click", swallow, { capture: true });
+        drawInSight();
+      });
+      if (dropped) drop(row, target);
+    };
+    const up = () => end(true);
+    const escape = (key) => {
+      if (key.key !== "Escape") return;
+      key.stopPropagation();
+      end(false);
+    };
+    panel.append(place);
+    place.style.display = "none";
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", up);
+    window.addEventListener("keydown", escape, true);
+  }
+
+  function drop(row, target) {
+    if (!target) return undefined;
+    if (target.slot) return shot.edit({ do: "link", stage: target.stage, slot: target.slot, from: { stage: row.id } });
+    const stages = shot.state.setup.stages;
+    const from = stages.findIndex((stage) => stage.id === row.id);
+    const before = stages.findIndex((stage) => stage.id === layout.rows[target.before].id);
+    const to = before > from ? before - 1 : before;
+    return to === from ? undefined : shot.edit({ do: "move", stage: row.id, to });
+  }
+
+  // Every row that a row needs.
+  function neededBy(id) {
+    const needed = new Set();
+    const visit = (one) => {
+      for (const link of Object.values(shot.stage(one)?.links ?? {})) {
+        const from = link.from?.stage;
+        if (from === undefined || needed.has(from)) continue;
+        needed.add(from);
+        visit(from);
+      }
+    };
+    visit(id);
+    return needed;
+  }
+
   const ms = (value) => (value < 10 ? value.toFixed(1) : String(Math.round(value)));
   const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, ...pictured })}`;
   // A log scale from a ten-thousandth to one.
@@ -200,13 +403,14 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
 
   async function meters() {
     const mark = `${shot.state.revision}/${shot.view.frame}`;
-    if (asked === mark) return;
     asked = mark;
-    for (const row of shot.state.braid.rows) {
-      if (row.knot === "source") continue;
+    for (const [id] of built) {
+      const row = shot.row(id);
+      if (!row || row.knot === "source" || measured.get(id) === mark) continue;
       const at = query({ stage: row.id, frame: shot.view.frame });
       const answer = await get(`${shot.base}/effect?${at}`).catch(() => null);
       if (asked !== mark) return;
+      measured.set(id, mark);
       effects.set(row.id, answer?.effect ?? 0);
       const bar = panel.querySelector(`#row-${row.id} .meter i`);
       if (bar) bar.style.width = `${width(answer?.effect)}%`;
@@ -235,6 +439,12 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
 
   function choose(id, event) {
     panel.focus({ preventScroll: true });
+    if (shot.filling) {
+      const { stage, slot } = shot.filling;
+      shot.filling = null;
+      shot.edit({ do: "link", stage, slot, from: { stage: id } });
+      return;
+    }
     if (event.ctrlKey || event.metaKey) {
       const others = shot.view.selected.filter((one) => one !== id);
       shot.select(others.length === shot.view.selected.length ? [...others, id] : others);
@@ -252,7 +462,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const at = ids.indexOf(shot.selected);
     const held = event.ctrlKey || event.metaKey;
     if (held) {
-      const run = { c: deeds.copy, x: deeds.cut, d: () => deeds.duplicate(event.shiftKey) }[event.key.toLowerCase()];
+      const run = { c: deeds.copy, x: deeds.cut, d: () => deeds.duplicate(event.shiftKey), g: deeds.group }[event.key.toLowerCase()];
       if (!run) return;
       event.preventDefault();
       event.stopPropagation();
@@ -268,18 +478,44 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     } else if (to !== undefined) {
       const id = ids[Math.min(Math.max(to, 0), ids.length - 1)];
       shot.select(event.shiftKey ? [...shot.view.selected.filter((one) => one !== id), id] : [id]);
-      document.getElementById(`row-${id}`)?.scrollIntoView({ block: "nearest" });
+      shot.bring(id);
     } else if (row && event.key === "Enter") shot.show_row(row.id);
     else if (row && event.key === "o") deeds.onOff();
     else if (row && (event.key === "Delete" || event.key === "Backspace")) deeds.remove();
     else if (row && (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10"))) menu(beside(row));
     else if (row && event.key === "F2") rename(row);
-    else if (row?.unfolded === false && event.key === "ArrowRight") shot.fold(row.id);
-    else if (row?.unfolded && event.key === "ArrowLeft") shot.fold(row.id);
+    else if (row && event.key === "j") nextJoin();
+    else if (event.key === "Escape" && (shot.join || shot.filling)) {
+      shot.join = null;
+      shot.filling = null;
+      shot.tell("view");
+    } else if (row && folding(row)?.shut && event.key === "ArrowRight") folding(row).turn();
+    else if (row?.unfolded && event.key === "ArrowLeft") folding(row).turn();
+    else if (row && event.key === "ArrowLeft") foldFrom(row);
     else return;
     event.preventDefault();
     event.stopPropagation();
   });
+
+  // The smallest thing around a row that folds: its strand, or its group.
+  function foldFrom(row) {
+    const { rows, strands } = layout;
+    let index = rows.indexOf(row);
+    for (let step = 0; step < rows.length; step++) {
+      if (rows[index].fold && !rows[index].fold.shut) return turnFoldTo(rows[index]);
+      const next = strands.find((strand) => strand.from_row === index && strand.main);
+      if (!next || rows[next.to_row].lane === 0) break;
+      index = next.to_row;
+    }
+    const group = row.group && rows.find((one) => one.fold?.group === row.group);
+    return group ? turnFoldTo(group) : undefined;
+  }
+
+  // What is folded away is selected by the row that stands for it.
+  function turnFoldTo(row) {
+    shot.select([row.id]);
+    turnFold(row);
+  }
 
   // Below a row's name.
   function beside(row) {
@@ -300,7 +536,8 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       field.onblur = null;
       if (keep && field.value.trim() && field.value !== row.name) await shot.edit({ do: "rename", stage: row.id, name: field.value });
       else {
-        drawn = null;
+        built.get(row.id)?.node.remove();
+        built.delete(row.id);
         draw();
       }
       panel.focus();
@@ -320,11 +557,11 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   shot.watch((what) => {
     if (what === "setup" || what === "view" || what === "faults") draw();
     if (what !== "faults") clearTimeout(soon);
-    if (what === "painted") soon = setTimeout(followPicture, 200);
+    if (what === "painted") soon = setTimeout(() => followPicture().then(() => shot.look()), 200);
     if (what === "setup") {
       askBakes();
       if (costing) askCosts("");
     }
   });
-  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
+  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, nextJoin, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
 }

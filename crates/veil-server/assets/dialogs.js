@@ -5,7 +5,7 @@ import { el, toast, trying } from "./parts.js";
 
 const dialog = document.getElementById("dialog");
 
-function open(title, body, actions = []) {
+export function openDialog(title, body, actions = []) {
   dialog.replaceChildren(
     el("header", {}, el("h2", {}, title), el("span", { class: "grow" }), el("button", { class: "button veil bare", "aria-label": "close", onclick: () => dialog.close() }, "×")),
     el("div", { class: "body" }, ...body),
@@ -13,6 +13,7 @@ function open(title, body, actions = []) {
   );
   dialog.onkeydown = (event) => event.stopPropagation();
   dialog.showModal();
+  return dialog;
 }
 
 const line = (label, ...content) => el("label", { class: "line" }, label, ...content);
@@ -56,7 +57,7 @@ export async function find(shot, stages, commands, only) {
       draw();
     }
   };
-  open(only === "stages" ? "add a stage" : "find", [field, list]);
+  openDialog(only === "stages" ? "add a stage" : "find", [field, list]);
   draw();
   field.focus();
 }
@@ -68,7 +69,7 @@ function placeTool(shot, tool, after) {
     shot.add({ do: "place_tool", tool, after, scale_lengths: scale });
   };
   if (tool.made_at_height === here) return place(false);
-  open(`put in ${tool.about.name}`, [el("p", {}, `It was made on a picture ${tool.made_at_height} high; this one is ${here} high. Scale its lengths to this picture?`)], [
+  openDialog(`put in ${tool.about.name}`, [el("p", {}, `It was made on a picture ${tool.made_at_height} high; this one is ${here} high. Scale its lengths to this picture?`)], [
     el("button", { class: "button veil", onclick: () => place(false) }, "keep its lengths"),
     el("button", { class: "button veil brass", onclick: () => place(true) }, "scale lengths"),
   ]);
@@ -105,7 +106,7 @@ export async function makeTool(shot) {
     const kept = await trying(() => post(`${shot.base}/keep-tool`, { stage: row }));
     if (kept) toast(`${name.value.trim()} is on the rack as number ${kept.number}`);
   };
-  open("make a tool", [
+  openDialog("make a tool", [
     line("name", name),
     ...inputs.map((input, index) => line(index === 0 ? "takes" : "and", input)),
     el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
@@ -129,7 +130,7 @@ export function render(shot) {
     dialog.close();
     location.href = "/renders";
   };
-  open("render", [
+  openDialog("render", [
     line("row", el("span", { class: "select veil" }, row)),
     line("frames", frames),
     line("files", el("span", { class: "select veil" }, form)),
@@ -180,7 +181,7 @@ export async function versions(shot) {
       el("span", { class: "select veil" }, with_),
       el("button", { class: "button veil", title: "this version becomes the live setup; undo takes it back", onclick: () => goOn(version) }, "go on from here")));
   }
-  open("versions", [line("keep as it is now", el("span", { style: "display:flex;gap:6px" }, name, el("button", { class: "button veil brass", onclick: keep }, "keep it"))), list, told]);
+  openDialog("versions", [line("keep as it is now", el("span", { style: "display:flex;gap:6px" }, name, el("button", { class: "button veil brass", onclick: keep }, "keep it"))), list, told]);
   dialog.classList.toggle("wide", true);
   dialog.onclose = () => dialog.classList.remove("wide");
   name.onkeydown = (event) => {
@@ -190,9 +191,17 @@ export async function versions(shot) {
 }
 
 export function shortcuts(commands) {
-  open("shortcuts", [el("ul", { class: "found" }, ...commands.map((command) => el("li", {}, el("span", { class: "grow" }, command.name), el("span", { class: "num quiet" }, command.keys))))]);
+  openDialog("shortcuts", [el("ul", { class: "found" }, ...commands.map((command) => el("li", {}, el("span", { class: "grow" }, command.name), el("span", { class: "num quiet" }, command.keys))))]);
 }
 
 export function faultList(shot) {
-  open("to check", shot.faults.map((fault) => el("button", { class: "button veil", style: "height:auto;padding:8px;justify-content:start;text-align:left", onclick: () => { dialog.close(); shot.select([fault.stage]); } }, el("b", {}, shot.stage(fault.stage)?.name ?? ""), fault.message)));
+  const goTo = (id) => {
+    dialog.close();
+    shot.select([id]);
+    shot.bring(id);
+  };
+  openDialog("to check", [el("ul", { class: "tocheck" }, ...shot.told().map((fault) => el("li", {},
+    el("button", { class: "button veil bare", title: "to the row", onclick: () => goTo(fault.stage) }, el("b", {}, shot.stage(fault.stage)?.name ?? "")),
+    el("span", { class: "grow" }, fault.message),
+    fault.mend ? el("button", { class: "button veil", onclick: () => { goTo(fault.stage); shot.edit(fault.mend.command); } }, fault.mend.name) : null)))]);
 }

@@ -1,49 +1,51 @@
-// Marks on the picture that are dragged: the selected row's point, radii, turn and softness.
+// Marks on the picture that are dragged: points, vectors, ellipses and their soft edges, where the eye sees them.
 
 import { feedsOf, feedValue, svg } from "./parts.js";
 
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const AROUND = 72;
 
-export function grips(shot, overlay, place) {
-  // The values at this frame, what is being tried in them.
-  function values() {
-    const found = {};
-    for (const control of shot.controls(shot.selected)) {
-      if (control.grip === "none") continue;
+export function grips(shot, overlay, place, carry) {
+  // Controls with a grip and their values at this frame, with what is being tried in them.
+  function controls() {
+    return shot.controls(shot.selected).filter((control) => control.grip !== "none").map((control) => {
       const tried = shot.trial?.find((command) => command.stage === shot.selected && command.control === control.id);
-      const feeds = feedsOf(control.setting).map((feed) => feedValue(feed, shot.view.frame) ?? 0);
-      found[control.grip] = { id: control.id, values: feeds.map((value, axis) => tried?.values?.[axis] ?? value) };
-    }
-    return found;
+      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? 0);
+      return { id: control.id, name: control.name, grip: control.grip, values };
+    });
   }
 
-  function put(control, numbers, keep) {
-    const command = { do: "put", stage: shot.selected, control, values: numbers, frame: shot.view.frame };
-    if (keep) shot.edit(command);
-    else shot.try([command]);
+  function put(changes, keep) {
+    const commands = changes.map(({ control, values }) => shot.byHand(shot.selected, control, values));
+    if (!keep) shot.try(commands);
+    else shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
   }
 
-  const toScreen = (x, y) => [place.x + x * place.zoom, place.y + y * place.zoom];
+  const toScreen = ([x, y]) => [place.x + x * place.zoom, place.y + y * place.zoom];
+  // Where a place of the row is seen, and whether that is where it is.
+  function seen(at) {
+    const shown = carry.toShown(at);
+    return { at: toScreen(shown ?? at), sure: shown !== null && !carry.unreached() };
+  }
 
   function handle(at, name, drag) {
-    const [cx, cy] = toScreen(...at);
-    const mark = svg("circle", { cx, cy, r: 5, fill: "#1f2120", stroke: "#ece8de", "stroke-width": 2 });
+    const { at: [cx, cy], sure } = seen(at);
+    const mark = svg("circle", { cx, cy, r: 5, fill: "#1f2120", stroke: "#ece8de", "stroke-width": 2, "stroke-dasharray": sure ? null : "3 2" });
     const hit = svg("circle", { class: "grip", cx, cy, r: 12, tabindex: 0, role: "button", "aria-label": `${name}: drag, or use the arrow keys`, "data-grip": name });
     hit.addEventListener("pointerdown", (event) => {
       event.stopPropagation();
       event.preventDefault();
       const start = [event.clientX, event.clientY];
-      const from = [at[0], at[1]];
+      const from = carry.toShown(at) ?? at;
       let last = null;
       const move = (next) => {
-        const shift = [(next.clientX - start[0]) / place.zoom, (next.clientY - start[1]) / place.zoom];
-        last = drag([from[0] + shift[0], from[1] + shift[1]]);
-        put(last.control, last.values, false);
+        last = drag(carry.toOwn([from[0] + (next.clientX - start[0]) / place.zoom, from[1] + (next.clientY - start[1]) / place.zoom]));
+        put(last, false);
       };
       const up = () => {
         window.removeEventListener("pointermove", move);
         window.removeEventListener("pointerup", up);
-        if (last) put(last.control, last.values, true);
+        if (last) put(last, true);
       };
       window.addEventListener("pointermove", move);
       window.addEventListener("pointerup", up);
@@ -54,48 +56,80 @@ export function grips(shot, overlay, place) {
       event.preventDefault();
       event.stopPropagation();
       const size = event.shiftKey ? 10 : 1;
-      const moved = drag([at[0] + step[0] * size, at[1] + step[1] * size]);
-      put(moved.control, moved.values, true);
+      put(drag([at[0] + step[0] * size, at[1] + step[1] * size]), true);
     });
     return [mark, hit];
   }
 
-  return function draw() {
+  // A line through places of the row, dashed where one of them is not seen.
+  function lineOf(places, dash) {
+    const points = places.map(seen);
+    const d = points.map(({ at }, index) => `${index ? "L" : "M"}${at[0].toFixed(1)} ${at[1].toFixed(1)}`).join("");
+    return svg("path", { d, fill: "none", stroke: "#ece8de", "stroke-width": 1.2, "stroke-dasharray": points.every((point) => point.sure) ? dash : "4 4" });
+  }
+
+  const oval = ([cx, cy], [rx, ry], along, across) => Array.from({ length: AROUND + 1 }, (_, at) => {
+    const turn = (at / AROUND) * 2 * Math.PI;
+    return [0, 1].map((axis) => [cx, cy][axis] + along[axis] * rx * Math.cos(turn) + across[axis] * ry * Math.sin(turn));
+  });
+
+  function draw() {
     const focused = document.activeElement?.dataset?.grip;
     overlay.replaceChildren();
-    const found = values();
-    if (!found.point || !found.radii) return;
-    const [cx, cy] = found.point.values;
-    const [rx, ry] = found.radii.values;
-    const turn = found.turn?.values[0] ?? 0;
-    const soft = found.softness?.values[0] ?? 0;
-    const angle = (turn * Math.PI) / 180;
+    const found = controls();
+    if (found.length) overlay.append(...marks(found));
+    if (focused) overlay.querySelector(`[data-grip="${focused}"]`)?.focus();
+  }
+
+  function marks(found) {
+    const of = (grip) => found.find((control) => control.grip === grip);
+    const { width, height } = shot.state.setup.picture;
+    const centre = of("point")?.values ?? [width / 2, height / 2];
+    const turn = of("turn");
+    const angle = ((turn?.values[0] ?? 0) * Math.PI) / 180;
     // Counter-clockwise as seen, y down.
     const along = [Math.cos(angle), -Math.sin(angle)];
     const across = [-Math.sin(angle), -Math.cos(angle)];
-    const [sx, sy] = toScreen(cx, cy);
-    const oval = (a, b, dash) => svg("ellipse", {
-      cx: sx, cy: sy, rx: Math.max(0, a * place.zoom), ry: Math.max(0, b * place.zoom), transform: `rotate(${-turn} ${sx} ${sy})`,
-      fill: "none", stroke: "#ece8de", "stroke-width": 1.2, "stroke-dasharray": dash,
-    });
-    overlay.append(oval(rx, ry, null));
-    if (soft > 0) overlay.append(oval(rx + soft / 2, ry + soft / 2, "2 5"));
+    const from = (p) => [p[0] - centre[0], p[1] - centre[1]];
     const dot = (v, w) => v[0] * w[0] + v[1] * w[1];
-    const from = (p) => [p[0] - cx, p[1] - cy];
-    const reach = 46 / place.zoom;
-    overlay.append(
-      ...handle([cx, cy], "centre", (p) => ({ control: found.point.id, values: p })),
-      ...handle([cx + along[0] * rx, cy + along[1] * rx], "width", (p) => ({ control: found.radii.id, values: [Math.max(0, dot(from(p), along)), null] })),
-      ...handle([cx + across[0] * ry, cy + across[1] * ry], "height", (p) => ({ control: found.radii.id, values: [null, Math.max(0, dot(from(p), across))] })),
-    );
-    if (found.softness) {
-      const out = ry + soft / 2;
-      overlay.append(...handle([cx - across[0] * out, cy - across[1] * out], "softness", (p) => ({ control: found.softness.id, values: [Math.max(0, 2 * (-dot(from(p), across) - ry))] })));
+    const out = (way, by) => [centre[0] + way[0] * by, centre[1] + way[1] * by];
+    const set = (control, values) => [{ control: control.id, values }];
+    const parts = found.filter((control) => control.grip === "point").flatMap((control) => handle(control.values, control.name, (p) => set(control, p)));
+
+    const radii = of("radii");
+    if (radii) {
+      const [rx, ry] = radii.values;
+      const softness = of("softness");
+      const soft = softness?.values[0] ?? 0;
+      parts.unshift(lineOf(oval(centre, [rx, ry], along, across), null));
+      if (soft > 0) parts.unshift(lineOf(oval(centre, [rx + soft / 2, ry + soft / 2], along, across), "2 5"));
+      parts.push(
+        ...handle(out(along, rx), "width", (p) => set(radii, [Math.max(0, dot(from(p), along)), null])),
+        ...handle(out(across, ry), "height", (p) => set(radii, [null, Math.max(0, dot(from(p), across))])));
+      if (softness) parts.push(...handle(out(across, -ry - soft / 2), "softness", (p) => set(softness, [Math.max(0, 2 * (-dot(from(p), across) - ry))])));
     }
-    if (found.turn) {
-      const out = rx + reach;
-      overlay.append(...handle([cx + along[0] * out, cy + along[1] * out], "turn", (p) => ({ control: found.turn.id, values: [(Math.atan2(-(p[1] - cy), p[0] - cx) * 180) / Math.PI] })));
+
+    const [right, down] = [of("right"), of("down")];
+    if (right && down) {
+      const tip = [centre[0] + right.values[0], centre[1] + down.values[0]];
+      parts.unshift(lineOf([centre, tip], null));
+      // A vector of no length is taken a little beside its point.
+      const resting = Math.hypot(...from(tip)) * place.zoom < 26 ? [tip[0] + 26 / place.zoom, tip[1] + 26 / place.zoom] : tip;
+      parts.push(...handle(resting, "move", (p) => [...set(right, [p[0] - centre[0] - resting[0] + tip[0]]), ...set(down, [p[1] - centre[1] - resting[1] + tip[1]])]));
     }
-    if (focused) overlay.querySelector(`[data-grip="${focused}"]`)?.focus();
-  };
+
+    const length = of("length");
+    if (length && turn) {
+      const far = Math.max(length.values[0], 24 / place.zoom);
+      parts.unshift(lineOf([out(along, -length.values[0] / 2), out(along, length.values[0] / 2)], null));
+      parts.push(...handle(out(along, far / 2), "length and angle", (p) => [
+        ...set(length, [2 * Math.hypot(...from(p))]), ...set(turn, [(Math.atan2(-(p[1] - centre[1]), p[0] - centre[0]) * 180) / Math.PI])]));
+    } else if (turn) {
+      const reach = (radii?.values[0] ?? 0) + 46 / place.zoom;
+      parts.push(...handle(out(along, reach), "turn", (p) => set(turn, [(Math.atan2(-(p[1] - centre[1]), p[0] - centre[0]) * 180) / Math.PI])));
+    }
+    return parts;
+  }
+
+  return draw;
 }

@@ -31,6 +31,18 @@ export function icon(name) {
   return svg("svg", { class: "icon-s", "aria-hidden": "true" }, svg("use", { href: `/assets/vendor/icons.svg#${name}` }));
 }
 
+// Asks before something is done; true where it is to be done.
+export function asked(title, words, yes) {
+  return new Promise((answer) => {
+    const dialog = document.getElementById("dialog");
+    const button = (name, kind, value) => el("button", { class: `button veil ${kind}`, onclick: () => { answer(value); dialog.close(); } }, name);
+    dialog.replaceChildren(el("header", {}, el("h2", {}, title)), el("div", { class: "body" }, el("p", {}, words)), el("footer", {}, button("leave it", "", false), button(yes, "brass", true)));
+    dialog.onclose = () => answer(false);
+    dialog.onkeydown = (event) => event.stopPropagation();
+    dialog.showModal();
+  });
+}
+
 let shownToast;
 
 export function toast(message, bad = false) {
@@ -50,6 +62,10 @@ export async function trying(work) {
     return undefined;
   }
 }
+
+// Whether a slot takes a kind of signal.
+const TAKES = { picture: ["picture"], field: ["picture", "field"], map: ["map"], any: ["picture", "field", "map"], pictureorfield: ["picture", "field"] };
+export const takes = (slot, kind) => TAKES[slot.accepts].includes(kind);
 
 // At most two places, none where it is whole.
 export function short(number, places = 2) {
@@ -94,7 +110,29 @@ export function feedValue(feed, frame) {
   if (after < 0) return feed.keys[feed.keys.length - 1].value + offset;
   const [a, b] = [feed.keys[after - 1], feed.keys[after]];
   const t = (frame - a.frame) / (b.frame - a.frame);
+  if (a.ease === "through") return through(feed.keys, after - 1, t) + offset;
   return a.value + (b.value - a.value) * easeShare(a.ease, t) + offset;
+}
+
+// The slopes of a key: its own, or those that keep the curve between its neighbours.
+export function slopesOf(keys, at) {
+  const [before, key, next] = [keys[at - 1], keys[at], keys[at + 1]];
+  if (key.slopes) return key.slopes;
+  if (!before || !next) return { arrive: 0, leave: 0 };
+  const [back, ahead] = [key.frame - before.frame, next.frame - key.frame];
+  const [fall, rise] = [(key.value - before.value) / back, (next.value - key.value) / ahead];
+  if (fall * rise <= 0) return { arrive: 0, leave: 0 };
+  const share = (back + 2 * ahead) / (3 * (back + ahead));
+  const slope = (fall * rise) / (share * rise + (1 - share) * fall);
+  return { arrive: slope, leave: slope };
+}
+
+function through(keys, at, t) {
+  const [a, b] = [keys[at], keys[at + 1]];
+  const span = b.frame - a.frame;
+  const [leave, arrive] = [slopesOf(keys, at).leave * span, slopesOf(keys, at + 1).arrive * span];
+  const s = 1 - t;
+  return a.value * s * s * (1 + 2 * t) + leave * s * s * t + b.value * t * t * (3 - 2 * t) - arrive * t * t * s;
 }
 
 function easeShare(ease, t) {

@@ -13,8 +13,8 @@ export function player(shot, viewer, nodes) {
   let loading = 0;
   let playing = null;
 
-  const range = () => shot.state.setup.picture.frames;
-  const signature = () => [shot.state.revision, shot.view.shown, shot.view.look, shot.view.exposure, shot.view.screen, viewer.across()].join("/");
+  const range = () => shot.range();
+  const signature = () => [shot.state.revision, shot.view.shown, shot.view.look, shot.view.exposure, shot.view.screen, shot.view.backing, shot.view.behind, viewer.across()].join("/");
 
   function current() {
     if (mark !== signature()) {
@@ -30,7 +30,7 @@ export function player(shot, viewer, nodes) {
     loading += 1;
     const wanted = signature();
     try {
-      const address = viewer.address(1, []).replace(/([?&]frame=)[^&]*/, `$1${frame}`);
+      const address = viewer.address(1).replace(/([?&]frame=)[^&]*/, `$1${frame}`);
       const answer = await viewer.bitmap(await fetchFrame(address));
       if (wanted !== signature()) return answer.bitmap?.close();
       const cost = (answer.bitmap?.width ?? 0) * (answer.bitmap?.height ?? 0) * 4;
@@ -47,7 +47,7 @@ export function player(shot, viewer, nodes) {
     const { first, last } = range();
     const count = last - first + 1;
     for (let step = 0; step < count && loading < AT_ONCE; step++) {
-      const frame = first + ((shot.view.frame - first + step) % count);
+      const frame = first + ((((shot.view.frame - first) % count) + count + step) % count);
       if (current().has(frame) || wantedNow.has(frame)) continue;
       if (bytes > LIMIT) return;
       wantedNow.add(frame);
@@ -76,7 +76,7 @@ export function player(shot, viewer, nodes) {
     const { first, last } = range();
     const atEnd = shot.view.frame >= last;
     if (atEnd && !nodes.loops()) return stop();
-    const next = atEnd ? first : shot.view.frame + 1;
+    const next = atEnd ? first : Math.max(first, shot.view.frame + 1);
     const held = current().get(next);
     if (!held) return;
     // Keep the beat when a frame was a little late; start anew when it was very late.

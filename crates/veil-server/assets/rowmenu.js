@@ -15,6 +15,15 @@ export function rowDeeds(shot, stages) {
   const outermost = () => chosen().filter((id) => !within(id));
   const together = (commands) => commands.length && shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
 
+  // `group`, or `group 2` and so on where that is there.
+  function freeGroup() {
+    const known = new Set(shot.state.setup.stages.map((stage) => stage.group));
+    for (let number = 1; ; number++) {
+      const name = number === 1 ? "group" : `group ${number}`;
+      if (!known.has(name)) return name;
+    }
+  }
+
   async function copy() {
     const rows = chosen();
     if (!rows.length) return toast("select a row to copy");
@@ -54,6 +63,9 @@ export function rowDeeds(shot, stages) {
       const on = rows.some((id) => shot.row(id)?.on === false);
       return together(rows.map((stage) => ({ do: "switch", stage, on })));
     },
+    group: () => chosen().length && shot.edit({ do: "group", rows: chosen(), name: freeGroup() }),
+    ungroup: () => chosen().length && shot.edit({ do: "group", rows: chosen(), name: "" }),
+    inGroup: (name) => shot.edit({ do: "group", rows: chosen(), name }),
     becomes: (kind) => shot.edit({ do: "replace_kind", stage: shot.selected, kind }),
     note: (text) => shot.edit({ do: "note", stage: shot.selected, text }),
     mark: (tab) => shot.edit({ do: "mark", rows: chosen(), tab }),
@@ -81,10 +93,15 @@ export function openRowMenu(shot, deeds, at, commands, back) {
     if (event.key === "Enter") { close(); deeds.note(note.value); }
     if (event.key === "Escape") close();
   } });
+  const group = el("input", { class: "veil-field", "aria-label": "name of the group", placeholder: "name of its group", value: stage.group ?? "", onkeydown: (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") { close(); deeds.inGroup(group.value.trim()); }
+    if (event.key === "Escape") close();
+  } });
   const tabs = el("div", { class: "tabpicks", role: "group", "aria-label": "colour at the name" },
     ...TABS.map((tab) => el("button", { class: `tabpick tab-${tab}`, "aria-label": tab, title: tab, "aria-pressed": stage.tab === tab, onclick: () => { close(); deeds.mark(stage.tab === tab ? null : tab); } }, el("i"))));
   const pop = el("div", { class: "pop rowmenu", role: "menu", "aria-label": several ? `${deeds.chosen().length} rows` : stage.name },
-    ...commands.map(item), several || stage.tool ? null : el("span", { class: "select veil" }, kind), tabs, several ? null : note);
+    ...commands.map(item), several || stage.tool ? null : el("span", { class: "select veil" }, kind), tabs, group, several ? null : note);
   pop.addEventListener("keydown", (event) => {
     const all = [...pop.querySelectorAll("button,select,input")];
     const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];

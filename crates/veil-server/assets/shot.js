@@ -1,7 +1,12 @@
 // The shot that is worked on: what the server says of it, what is looked at, and the edits that change it.
 
-import { get, post, listen } from "./api.js";
-import { toast, trying } from "./parts.js";
+import { get, post, listen, query } from "./api.js";
+import { asked, toast, trying } from "./parts.js";
+
+// This window's mark in the history.
+const PANE = crypto.randomUUID();
+// A step of another window younger than this many seconds is not undone without asking.
+const RECENT = 60;
 
 export class Shot {
   constructor(show, code) {
@@ -11,15 +16,21 @@ export class Shot {
     this.state = null;
     // Commands being tried while something is dragged.
     this.trial = null;
+    // The slot that was selected by its line: new rows go before it alone.
+    this.join = null;
+    // The slot that the next clicked row goes into.
+    this.filling = null;
     // Rows that were selected before, the last one at the end.
     this.trail = [];
+    // What the picture's way tells, and what is looked for in the whole setup.
     this.faults = [];
+    this.findings = [];
     this.watchers = [];
     // Who hears what the server tells, besides the shot itself.
     this.listeners = [];
     this.memory = `veil:${show}/${code}`;
     const kept = JSON.parse(sessionStorage.getItem(this.memory) ?? "{}");
-    this.view = { frame: null, shown: null, selected: [], open: [], look: "colour", exposure: 0, screen: "srgb", compare: false, ...kept };
+    this.view = { frame: null, shown: null, selected: [], folds: { open: [], shut: [], groups: [] }, look: "colour", exposure: 0, screen: "srgb", compare: "", sideA: "off", sideB: "now", kept: [], autoKey: true, range: null, ...kept };
   }
 
   watch(heard) {
@@ -33,7 +44,7 @@ export class Shot {
   }
 
   async load() {
-    this.take(await get(`${this.base}/state?open=${this.view.open.join(",")}`));
+    this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.view.folds) })}`));
     listen((event) => {
       const mine = event.what === "shot" && event.show === this.show && event.code === this.code;
       if (mine && event.revision > this.state.revision && !this.busy) this.refresh();
@@ -42,7 +53,7 @@ export class Shot {
   }
 
   async refresh() {
-    await trying(async () => this.take(await get(`${this.base}/state?open=${this.view.open.join(",")}`)));
+    await trying(async () => this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.view.folds) })}`)));
   }
 
   take(state) {
@@ -52,6 +63,9 @@ export class Shot {
     const ids = new Set(state.setup.stages.map((stage) => stage.id));
     const last = state.setup.stages[state.setup.stages.length - 1].id;
     this.view.selected = this.view.selected.filter((id) => ids.has(id));
+    this.view.kept = this.view.kept.filter((id) => ids.has(id));
+    for (const taken of ["over", "behind"]) if (!ids.has(this.view[taken])) this.view[taken] = null;
+    for (const side of ["sideA", "sideB"]) if (this.view[side].startsWith("row:") && !ids.has(Number(this.view[side].slice(4)))) this.view[side] = side === "sideA" ? "off" : "now";
     if (!ids.has(this.view.shown)) this.view.shown = this.above(before, this.view.shown, ids) ?? last;
     const frames = state.setup.picture.frames;
     this.view.frame = Math.min(Math.max(this.view.frame ?? frames.first, frames.first), frames.last);
@@ -70,7 +84,7 @@ export class Shot {
     this.busy = true;
     document.getElementById("saved").textContent = "saving";
     try {
-      const state = await post(`${this.base}/${address}`, { ...body, open: this.view.open.join(",") });
+      const state = await post(`${this.base}/${address}`, { ...body, folds: this.view.folds });
       this.take(state);
       document.getElementById("saved").textContent = "saved";
       return state;
@@ -86,11 +100,16 @@ export class Shot {
   }
 
   edit(command) {
-    return this.change("edit", { base: this.state.revision, command });
+    return this.change("edit", { base: this.state.revision, command, pane: PANE });
   }
 
   // A new row becomes selected; one added directly after the shown row becomes the shown one.
   async add(command) {
+    if (this.join && command.do !== "duplicate") {
+      const { stage, slot } = this.join;
+      const from = this.stage(stage)?.links?.[slot]?.from?.stage;
+      command = { ...command, after: from ?? null, into: [stage, slot] };
+    }
     const after = command.after;
     const state = await this.edit(command);
     const row = state?.step?.row;
@@ -104,13 +123,46 @@ export class Shot {
   }
 
   async step(which) {
+    const next = this.state[which];
+    const theirs = next && next.pane && next.pane !== PANE && next.seconds_ago < RECENT;
+    if (theirs && !(await asked(`${which} in another window's step?`, `${next.label} was done in another window ${next.seconds_ago} s ago.`, which))) return;
     const state = await this.change(which, {});
     if (!state?.step) return;
     toast(`${which}: ${state.step.label}`);
     if (state.setup.stages.some((stage) => stage.id === state.step.row)) {
       this.view.selected = [state.step.row];
       this.tell("view");
+      this.bring(state.step.row);
     }
+  }
+
+  // A value changed by hand: with auto-key a key is set here, without it a keyed curve moves as a whole.
+  byHand(stage, control, values) {
+    return { do: "put", stage, control, values, frame: this.view.frame, keys: this.view.autoKey ? "key" : "moves_all" };
+  }
+
+  // The frames that are played and shown in sheets: between in and out where those are set.
+  range() {
+    const all = this.state.setup.picture.frames;
+    const { from, to } = this.view.range ?? {};
+    const first = Math.min(Math.max(from ?? all.first, all.first), all.last);
+    return { first, last: Math.max(first, Math.min(to ?? all.last, all.last)) };
+  }
+
+  setRange(from, to) {
+    this.view.range = from === null && to === null ? null : { from, to };
+    this.tell("view");
+  }
+
+  // The selected rows, then those kept on the bench.
+  atHand() {
+    return [...new Set([...this.view.selected, ...this.view.kept])].filter((id) => this.stage(id));
+  }
+
+  keep(id) {
+    const kept = this.view.kept.filter((one) => one !== id);
+    this.view.kept = kept.length === this.view.kept.length ? [...kept, id] : kept;
+    this.tell("view");
   }
 
   try(commands) {
@@ -119,11 +171,15 @@ export class Shot {
   }
 
   select(ids) {
+    this.join = null;
     if (this.selected !== undefined && this.selected !== ids[ids.length - 1]) this.trail.push(this.selected);
     this.trail.splice(0, this.trail.length - 50);
     this.view.selected = ids;
     this.tell("view");
   }
+
+  // Brings a row into sight; the braid says how.
+  bring() {}
 
   // To the row that was selected before.
   back() {
@@ -132,7 +188,7 @@ export class Shot {
     this.trail.splice(this.trail.lastIndexOf(id));
     this.view.selected = [id];
     this.tell("view");
-    document.getElementById(`row-${id}`)?.scrollIntoView({ block: "nearest" });
+    this.bring(id);
   }
 
   show_row(id) {
@@ -148,10 +204,11 @@ export class Shot {
     this.tell("frame");
   }
 
-  fold(id) {
-    const open = new Set(this.view.open);
-    if (!open.delete(id)) open.add(id);
-    this.view.open = [...open];
+  // Opens or shuts a tool's row (`open`), a side strand (`shut`) or a group (`groups`), by id or name.
+  fold(which, mark) {
+    const marks = new Set(this.view.folds[which]);
+    if (!marks.delete(mark)) marks.add(mark);
+    this.view.folds = { ...this.view.folds, [which]: [...marks] };
     return this.refresh();
   }
 
@@ -165,6 +222,24 @@ export class Shot {
 
   row(id) {
     return this.state.braid.rows.find((row) => row.id === id);
+  }
+
+  // Everything that is told of rows, faults of the picture first.
+  told() {
+    const known = new Set(this.faults.map((fault) => `${fault.stage} ${fault.message}`));
+    return [...this.faults, ...this.findings.filter((one) => !known.has(`${one.stage} ${one.message}`) && this.stage(one.stage))];
+  }
+
+  // Faults of the whole setup, once nobody waits for a picture.
+  async look() {
+    const revision = this.state.revision;
+    if (this.lookedAt === revision) return;
+    this.lookedAt = revision;
+    const found = await get(`${this.base}/findings`).catch(() => null);
+    if (found && this.state.revision === revision) {
+      this.findings = found;
+      this.tell("faults");
+    }
   }
 
   get selected() {

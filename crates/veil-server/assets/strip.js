@@ -5,6 +5,8 @@ import { feedsOf, svg } from "./parts.js";
 const SIDE = 14;
 const LINE = 18;
 const RULER = 26;
+// More lines would take the picture's room; the curves show the rest.
+const MOST_LINES = 6;
 
 export function strip(shot, node, nodes) {
   const range = () => shot.state.setup.picture.frames;
@@ -12,29 +14,37 @@ export function strip(shot, node, nodes) {
   const toX = (frame) => SIDE + ((frame - range().first) / Math.max(1, range().last - range().first)) * (wide() - 2 * SIDE);
   const toFrame = (x) => range().first + ((x - SIDE) / (wide() - 2 * SIDE)) * (range().last - range().first);
 
-  // Keyed controls of the selected row, and of what a tool's row shows.
+  // Keyed controls of the rows at hand, and of what a tool's row shows.
   function lines() {
-    const stage = shot.stage(shot.selected);
-    if (!stage) return [];
-    const targets = stage.tool ? stage.tool.faceplate.map((entry) => [entry.stage, entry.control]) : shot.controls(stage.id).map((control) => [stage.id, control.id]);
-    return targets.flatMap(([id, controlId]) => {
-      const control = shot.controls(id).find((one) => one.id === controlId);
-      const frames = new Set(feedsOf(control?.setting).flatMap((feed) => feed?.keys?.map((key) => key.frame) ?? []));
-      return frames.size ? [{ stage: id, control, frames: [...frames].sort((a, b) => a - b) }] : [];
+    const rows = shot.atHand();
+    return rows.flatMap((row) => {
+      const stage = shot.stage(row);
+      const targets = stage.tool ? stage.tool.faceplate.map((entry) => [entry.stage, entry.control]) : shot.controls(row).map((control) => [row, control.id]);
+      return targets.flatMap(([id, controlId]) => {
+        const control = shot.controls(id).find((one) => one.id === controlId);
+        const frames = new Set(feedsOf(control?.setting).flatMap((feed) => feed?.keys?.map((key) => key.frame) ?? []));
+        const title = rows.length > 1 ? `${stage.name}: ${control?.name}` : control?.name;
+        return frames.size ? [{ stage: id, row, control, title, frames: [...frames].sort((a, b) => a - b) }] : [];
+      });
     });
   }
 
   function draw() {
     if (!shot.state) return;
     const { first, last } = range();
-    const beads = lines();
-    const high = RULER + 8 + beads.length * LINE;
+    const beads = lines().slice(0, MOST_LINES);
+    const high = RULER + 12 + beads.length * LINE;
     node.setAttribute("height", high);
     node.setAttribute("aria-valuemin", first);
     node.setAttribute("aria-valuemax", last);
     node.setAttribute("aria-valuenow", shot.view.frame);
     const parts = [svg("rect", { x: SIDE, y: 4, width: Math.max(0, wide() - 2 * SIDE), height: 18, fill: "#191b1a" })];
     const step = (wide() - 2 * SIDE) / Math.max(1, last - first);
+    const played = shot.range();
+    if (played.first > first || played.last < last) {
+      const [from, to] = [toX(played.first), toX(played.last)];
+      parts.push(svg("rect", { class: "played", x: from, y: 4, width: Math.max(1, to - from), height: 18, fill: "#323634" }), svg("path", { d: `M${from + 4} 4h-4v18h4M${to - 4} 4h4v18h-4`, fill: "none", stroke: "#ece8de" }));
+    }
     for (const frame of nodes.held()) parts.push(svg("rect", { x: toX(frame) - step / 2, y: 19, width: step + 0.5, height: 3, fill: "#6f7472" }));
     const every = [1, 2, 5, 10, 20, 50, 100, 200, 500].find((count) => count * step >= 52) ?? 1000;
     const small = every / 5 >= 1 ? every / 5 : 1;
@@ -44,17 +54,17 @@ export function strip(shot, node, nodes) {
       if (long) parts.push(svg("text", { x: toX(frame) + 3, y: 15, fill: "#a9a79e", "font-size": 10.5, "font-family": "Chivo Mono" }, String(frame)));
     }
     beads.forEach((line, index) => {
-      const y = RULER + 8 + index * LINE;
+      const y = RULER + 12 + index * LINE;
       parts.push(svg("path", { d: `M${SIDE} ${y}H${wide() - SIDE}`, stroke: "#2f3331" }));
       for (const frame of line.frames) {
         const bead = svg("circle", { class: "bead", cx: toX(frame), cy: y, r: 5, fill: "#c9a35b", stroke: "#1f2120", "stroke-width": 2 });
         const hit = svg("circle", {
           class: "bead", cx: toX(frame), cy: y, r: 12, fill: "transparent", tabindex: 0, role: "button",
-          "aria-label": `key of ${line.control.name} at ${frame}`, "data-bead": frame,
+          "aria-label": `key of ${line.title} at ${frame}`, "data-bead": frame,
         });
         hit.addEventListener("pointerdown", (event) => event.stopPropagation());
         hit.addEventListener("click", () => {
-          shot.select([line.stage]);
+          shot.select([line.row]);
           shot.go(frame);
         });
         hit.addEventListener("keydown", (event) => {
@@ -65,7 +75,7 @@ export function strip(shot, node, nodes) {
         });
         parts.push(bead, hit);
       }
-      parts.push(svg("text", { x: SIDE + 4, y: y - 4, fill: "#a9a79e", "font-size": 11, "pointer-events": "none" }, line.control.name));
+      parts.push(svg("text", { x: SIDE + 4, y: y - 4, fill: "#a9a79e", "font-size": 11, "pointer-events": "none" }, line.title));
     });
     const x = toX(shot.view.frame);
     parts.push(svg("path", { d: `M${x} 4V${high}`, stroke: "#ece8de" }), svg("path", { d: `M${x - 5} 0h10l-5 7z`, fill: "#ece8de" }));
@@ -101,5 +111,5 @@ export function strip(shot, node, nodes) {
 
   new ResizeObserver(draw).observe(node);
   shot.watch((what) => ["setup", "view", "frame"].includes(what) && draw());
-  return { draw, toKey };
+  return { draw, toKey, scale: { toX, toFrame, side: SIDE, perFrame: () => toX(range().first + 1) - toX(range().first) } };
 }

@@ -1,27 +1,38 @@
 // The viewer: the shown row's picture, under zoom and pan, compared, probed, with the grips of the selected row.
 
 import { frame as fetchFrame, get, query } from "./api.js";
-import { trying } from "./parts.js";
+import { carrier } from "./carry.js";
 import { grips } from "./grips.js";
+import { short, toast, trying } from "./parts.js";
 
 // While something is dragged, pictures must come at least this often.
 const DRAG_BUDGET_MS = 70;
 const SHARPEN_AFTER_MS = 140;
 
-export function viewer(shot, nodes) {
+export function viewer(shot, sides, nodes) {
   const { well, canvas, overlay } = nodes;
   const context = canvas.getContext("2d");
   const place = { zoom: 1, x: 0, y: 0, fit: true };
-  let sides = { now: null, off: null };
+  // What is painted: the two sides of a compare, and what lies over the picture.
+  let painted = { now: null, other: null, over: null, folds: null };
+  let arrows = null;
   let pending = null;
   let sharpen;
   let split = 0.5;
   let flipped = false;
+  let measured = null;
   let fullCost = 60;
+  const carry = carrier(shot);
 
   const size = () => shot.state.setup.picture;
+  const comparing = () => Boolean(shot.view.compare) || flipped;
+  const beside = () => shot.view.compare === "beside" && !flipped;
+  const sideMarks = () => (comparing() ? [sides.mark(shot.view.sideA), sides.mark(shot.view.sideB)] : []);
   // What a settled picture is of; told on the page, so that it can be waited for.
-  const signature = () => [shot.state.revision, shot.view.shown, shot.view.frame, shot.view.look, shot.view.exposure, shot.view.screen, shot.view.compare && shot.selected, across() ?? "all"].join("/");
+  const signature = () => {
+    const { shown, frame, look, exposure, screen, backing, behind, over, foldView, motion } = shot.view;
+    return [shot.state.revision, shown, frame, look, exposure, screen, backing, behind, over, foldView, motion, shot.view.compare, ...sideMarks(), across() ?? "all"].join("/");
+  };
 
   // No more pixels are sent than the screen shows; nearly all of them might as well be all.
   function across() {
@@ -29,11 +40,11 @@ export function viewer(shot, nodes) {
     return seen < size().width * 0.9 ? seen : undefined;
   }
 
-  function address(scale, commands) {
-    const trial = [...(shot.trial ?? []), ...commands];
+  function address(scale, { trial = [], ...asked } = {}) {
+    const { look, exposure, screen, backing, behind } = shot.view;
     return `${shot.base}/frame?${query({
-      stage: shot.view.shown, frame: shot.view.frame, scale, look: shot.view.look, exposure: shot.view.exposure, screen: shot.view.screen,
-      across: across(), trial: trial.length ? JSON.stringify(trial) : undefined, revision: shot.state.revision,
+      stage: shot.view.shown, frame: shot.view.frame, scale, look: look === "arrows" ? "colour" : look, exposure, screen, backing, behind,
+      across: across(), ...asked, trial: trial.length ? JSON.stringify(trial) : undefined, revision: shot.state.revision,
     })}`;
   }
 
@@ -52,23 +63,30 @@ export function viewer(shot, nodes) {
     const mine = { abort: new AbortController(), drag: Boolean(shot.trial), again: false, of: signature() };
     pending = mine;
     const started = performance.now();
-    const held = shot.trial ? null : nodes.play?.held(shot.view.frame);
+    const plain = !comparing() || shot.view.sideB === "now";
+    const held = shot.trial || !plain || shot.view.motion ? null : nodes.play?.held(shot.view.frame);
     try {
-      const answer = held ?? (await fetchFrame(address(scale, []), mine.abort.signal));
-      const off = shot.view.compare && canCompare()
-        ? await fetchFrame(address(scale, [{ do: "switch", stage: shot.selected, on: false }]), mine.abort.signal)
-        : null;
+      const of = async (asked) => (asked ? bitmap(await fetchFrame(asked, mine.abort.signal)) : null);
+      const wanted = sides.asks(comparing() ? shot.view.sideB : "now");
+      const answer = held ?? (shot.view.motion ? await of(motionAddress()) : await of(wanted && address(scale, wanted)));
+      const asked = comparing() ? sides.asks(shot.view.sideA) : null;
+      const next = {
+        now: answer,
+        other: asked && (await of(address(scale, asked)).catch(missing)),
+        over: shot.view.over && (await of(address(scale, { ...sides.asks("now"), stage: shot.view.over, look: "cover" }))),
+        folds: shot.view.foldView && (await of(`${shot.base}/folds?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision, trial: shot.trial ? JSON.stringify(shot.trial) : undefined })}`)),
+      };
       if (pending !== mine) return;
-      sides = { now: await bitmap(answer), off: off && (await bitmap(off)) };
+      painted = next;
       if (!held && scale === 1) fullCost = performance.now() - started;
-      told(answer.about, performance.now() - started);
+      if (answer) told(answer.about, performance.now() - started);
       paint();
       canvas.dataset.shows = scale === 1 && !mine.drag ? mine.of : "";
-      if (canvas.dataset.shows) shot.tell("painted");
+      if (canvas.dataset.shows) settled();
     } catch (error) {
       if (error.name !== "AbortError") {
         note(error.message);
-        sides = { now: null, off: null };
+        painted = { now: null, other: null, over: null, folds: null };
         paint();
         shot.tell("painted");
       }
@@ -82,28 +100,51 @@ export function viewer(shot, nodes) {
 
   const bitmap = async (answer) => (answer.bitmap ? answer : { about: answer.about, bitmap: answer.picture && (await createImageBitmap(answer.picture)) });
 
-  function canCompare() {
-    const row = shot.row(shot.selected);
-    return row && row.knot !== "final" && row.on;
+  // A side that cannot be shown leaves the other one there.
+  function missing(error) {
+    if (error.name === "AbortError") throw error;
+    toast(error.message, true);
+    return null;
+  }
+
+  function motionAddress() {
+    return `${shot.base}/motion?${query({ stage: shot.view.shown, ...shot.range(), revision: shot.state.revision })}`;
+  }
+
+  // What follows a picture that stays: arrows, and where grips are seen.
+  async function settled() {
+    shot.tell("painted");
+    const of = canvas.dataset.shows;
+    const wanted = shot.view.look === "arrows" ? await get(`${shot.base}/arrows?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision })}`).catch(() => null) : null;
+    const carried = await carry.follow();
+    if (of !== canvas.dataset.shows || (!wanted && !arrows && !carried)) return;
+    arrows = wanted;
+    paint();
   }
 
   function told(about, ms) {
+    nodes.size.textContent = `${size().width}x${size().height}`;
+    if (shot.view.motion) return note(`motion over ${shot.range().first}–${shot.range().last}: ${short(about.longest)} px at most, ${short(about.mean)} px in the mean`, false);
     const fresh = JSON.stringify(about.faults) !== JSON.stringify(shot.faults);
     shot.faults = about.faults;
     nodes.cost.textContent = `${about.scale === 1 ? "full scale" : `scale 1/${about.scale}`} · ${Math.round(ms)} ms`;
-    nodes.size.textContent = `${size().width}x${size().height}`;
-    note(about.faults.map((fault) => `${shot.stage(fault.stage)?.name}: ${fault.message}`).join(" · "));
+    const faults = about.faults.map((fault) => `${shot.stage(fault.stage)?.name}: ${fault.message}`).join(" · ");
+    const folds = painted.folds ? `${short(painted.folds.about.share * 100)} % of the frame is folded over` : "";
+    note([faults, folds].filter(Boolean).join(" · "), Boolean(faults));
     if (fresh) shot.tell("faults");
   }
 
-  function note(text) {
+  function note(text, bad = true) {
     nodes.note.hidden = !text;
     nodes.note.textContent = text;
-    nodes.note.classList.toggle("fault", Boolean(text));
+    nodes.note.classList.toggle("fault", Boolean(text) && bad);
   }
 
+  // The width that one picture has: half of it where two are side by side.
+  const room = () => (beside() ? well.clientWidth / 2 : well.clientWidth);
+
   function fit() {
-    const { clientWidth: wide, clientHeight: high } = well;
+    const [wide, high] = [room(), well.clientHeight];
     if (place.fit) {
       place.zoom = Math.max(0.02, Math.min((wide - 28) / size().width, (high - 28) / size().height));
       place.x = Math.round((wide - size().width * place.zoom) / 2);
@@ -121,48 +162,122 @@ export function viewer(shot, nodes) {
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.fillStyle = "#2b2b2b";
     context.fillRect(0, 0, wide, high);
-    const box = [place.x, place.y, size().width * place.zoom, size().height * place.zoom];
-    context.fillStyle = "#000";
-    context.fillRect(...box);
     context.imageSmoothingEnabled = place.zoom < 3;
     context.imageSmoothingQuality = "high";
-    const compared = shot.view.compare && sides.off;
-    const one = flipped && sides.off ? sides.off : sides.now;
-    if (one?.bitmap) context.drawImage(one.bitmap, ...box);
-    if (compared && !flipped && sides.off.bitmap) {
-      const border = place.x + box[2] * split;
-      context.save();
-      context.beginPath();
-      context.rect(box[0], box[1], border - box[0], box[3]);
-      context.clip();
-      context.drawImage(sides.off.bitmap, ...box);
-      context.restore();
-      context.strokeStyle = "#ece8de";
-      context.lineWidth = 1;
-      context.beginPath();
-      context.moveTo(border, box[1]);
-      context.lineTo(border, box[1] + box[3]);
-      context.stroke();
+    overlay.style.transform = beside() ? `translateX(${room()}px)` : "";
+    const { now, other } = painted;
+    if (beside()) {
+      within(0, room(), () => drawSide(other, 0));
+      within(room(), room(), () => drawSide(now, room()));
+    } else if (flipped) drawSide(other ?? now, 0);
+    else {
+      drawSide(now, 0);
+      if (shot.view.compare === "split" && other) drawSplit(other);
+      if (shot.view.compare === "difference" && other) drawDifference(other);
     }
-    context.strokeStyle = "#55585a";
-    context.lineWidth = 1;
-    context.strokeRect(box[0] - 0.5, box[1] - 0.5, box[2] + 1, box[3] + 1);
+    for (const tag of nodes.tags) tag.hidden = !shot.view.compare;
     drawGrips();
+  }
+
+  const boxAt = (x) => [place.x + x, place.y, size().width * place.zoom, size().height * place.zoom];
+
+  function within(x, wide, drawn) {
+    context.save();
+    context.beginPath();
+    context.rect(x, 0, wide, well.clientHeight);
+    context.clip();
+    drawn();
+    context.restore();
+  }
+
+  // A picture with what lies over it and the border of the frame.
+  function drawSide(side, x) {
+    const box = boxAt(x);
+    context.fillStyle = "#000";
+    context.fillRect(...box);
+    if (side?.bitmap) context.drawImage(side.bitmap, ...box);
+    for (const over of [painted.over, painted.folds]) if (over?.bitmap && side !== painted.other) context.drawImage(over.bitmap, ...box);
+    outline(box, "#55585a", []);
+    if (shot.view.windows && side?.about.data) drawWindow(side.about, x);
+    if (arrows && side === painted.now) for (const arrow of arrows) drawArrow(arrow, x);
+    if (measured) outline([place.x + x + measured[0] * place.zoom, place.y + measured[1] * place.zoom, measured[2] * place.zoom, measured[3] * place.zoom], "#ece8de", [3, 3]);
+  }
+
+  function outline([x, y, wide, high], colour, dash) {
+    context.setLineDash(dash);
+    context.strokeStyle = colour;
+    context.lineWidth = 1;
+    context.strokeRect(x - 0.5, y - 0.5, wide + 1, high + 1);
+    context.setLineDash([]);
+  }
+
+  // Where the picture exists, and the frame, with their corners.
+  function drawWindow({ data, scale }, x) {
+    const [x0, y0, x1, y1] = data.map((edge) => edge * scale);
+    outline([place.x + x + x0 * place.zoom, place.y + y0 * place.zoom, (x1 - x0) * place.zoom, (y1 - y0) * place.zoom], "#ece8de", [6, 4]);
+    context.fillStyle = "#ece8de";
+    context.font = '11px "Chivo Mono", monospace';
+    const words = x1 > x0 ? `data ${x0},${y0} to ${x1},${y1}` : "no data";
+    context.fillText(words, Math.max(4, place.x + x + x0 * place.zoom + 4), Math.max(34, place.y + y0 * place.zoom - 5));
+  }
+
+  function drawArrow([x, y, right, down], shift) {
+    const length = Math.hypot(right, down);
+    if (length < 0.05) return;
+    const [fx, fy] = [place.x + shift + x * place.zoom, place.y + y * place.zoom];
+    const [tx, ty] = [fx + right * place.zoom, fy + down * place.zoom];
+    const turn = Math.atan2(ty - fy, tx - fx);
+    context.strokeStyle = "#ece8de";
+    context.lineWidth = 1.2;
+    context.beginPath();
+    context.moveTo(fx, fy);
+    context.lineTo(tx, ty);
+    for (const side of [-0.5, 0.5]) {
+      context.moveTo(tx, ty);
+      context.lineTo(tx - 5 * Math.cos(turn + side), ty - 5 * Math.sin(turn + side));
+    }
+    context.stroke();
+  }
+
+  function drawSplit(other) {
+    const box = boxAt(0);
+    const border = place.x + box[2] * split;
+    within(0, Math.max(0, border), () => drawSide(other, 0));
+    context.strokeStyle = "#ece8de";
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(border, box[1]);
+    context.lineTo(border, box[1] + box[3]);
+    context.stroke();
+  }
+
+  // What differs, four times as bright.
+  function drawDifference(other) {
+    if (!other.bitmap || !painted.now?.bitmap) return;
+    const sheet = new OffscreenCanvas(painted.now.bitmap.width, painted.now.bitmap.height);
+    const on = sheet.getContext("2d");
+    on.drawImage(painted.now.bitmap, 0, 0);
+    on.globalCompositeOperation = "difference";
+    on.drawImage(other.bitmap, 0, 0, sheet.width, sheet.height);
+    on.globalCompositeOperation = "lighter";
+    for (let doubling = 0; doubling < 2; doubling++) on.drawImage(sheet, 0, 0);
+    context.drawImage(sheet, ...boxAt(0));
   }
 
   // After zooming in, the pixels that were not sent.
   function zoomed() {
-    if (!shot.state || nodes.play?.running() || (across() ?? size().width) <= (sides.now?.bitmap?.width ?? Infinity)) return;
+    if (!shot.state || nodes.play?.running() || (across() ?? size().width) <= (painted.now?.bitmap?.width ?? Infinity)) return;
     well.dataset.wanted = signature();
     clearTimeout(sharpen);
     sharpen = setTimeout(() => ask(shot.trial ? dragScale() : 1), SHARPEN_AFTER_MS);
   }
 
-  const drawGrips = grips(shot, overlay, place);
+  const drawGrips = grips(shot, overlay, place, carry);
 
   function toPicture(event) {
     const box = well.getBoundingClientRect();
-    return { x: (event.clientX - box.left - place.x) / place.zoom, y: (event.clientY - box.top - place.y) / place.zoom };
+    const x = event.clientX - box.left;
+    return { x: ((beside() && x > room() ? x - room() : x) - place.x) / place.zoom, y: (event.clientY - box.top - place.y) / place.zoom };
   }
 
   well.addEventListener("wheel", (event) => {
@@ -179,17 +294,21 @@ export function viewer(shot, nodes) {
 
   // Drag pans; on the split line it moves the line; with Shift it measures a box.
   well.addEventListener("pointerdown", (event) => {
-    if (event.button > 1 || event.target.closest(".grip")) return;
+    if (event.button > 1 || event.target.closest(".grip,.tag,.scopes")) return;
     well.focus({ preventScroll: true });
     const start = { ...place, at: toPicture(event), cx: event.clientX, cy: event.clientY };
     const line = place.x + size().width * place.zoom * split;
-    const onLine = shot.view.compare && Math.abs(event.clientX - well.getBoundingClientRect().left - line) < 12;
+    const onLine = shot.view.compare === "split" && Math.abs(event.clientX - well.getBoundingClientRect().left - line) < 12;
     const measuring = event.shiftKey;
     let moved = false;
     const move = (next) => {
       moved ||= Math.hypot(next.clientX - start.cx, next.clientY - start.cy) > 3;
       if (!moved) return;
-      if (measuring) return;
+      if (measuring) {
+        const to = toPicture(next);
+        measured = [Math.min(start.at.x, to.x), Math.min(start.at.y, to.y), Math.abs(to.x - start.at.x), Math.abs(to.y - start.at.y)];
+        return paint();
+      }
       if (onLine) split = Math.min(1, Math.max(0, toPicture(next).x / size().width));
       else Object.assign(place, { x: start.x + next.clientX - start.cx, y: start.y + next.clientY - start.cy, fit: false });
       paint();
@@ -198,7 +317,11 @@ export function viewer(shot, nodes) {
       well.removeEventListener("pointermove", move);
       well.removeEventListener("pointerup", up);
       if (measuring && moved) measure(start.at, toPicture(last));
-      else if (!moved) nodes.clicked?.(toPicture(last));
+      else if (!moved) {
+        measured = null;
+        paint();
+        nodes.clicked?.(toPicture(last));
+      }
     };
     well.setPointerCapture(event.pointerId);
     well.addEventListener("pointermove", move);
@@ -248,6 +371,7 @@ export function viewer(shot, nodes) {
 
   shot.watch((what) => {
     if (what === "faults" || what === "painted") return;
+    if (what === "frame" || what === "setup") measured = null;
     fit();
     well.dataset.wanted = signature();
     clearTimeout(sharpen);
@@ -280,17 +404,18 @@ export function viewer(shot, nodes) {
       if (flipped === on) return;
       flipped = on;
       paint();
+      if (on && !shot.view.compare) ask(1);
     },
     hideGrips(hidden) {
       overlay.style.display = hidden ? "none" : "";
     },
     showHeld(answer) {
-      sides = { now: answer, off: null };
+      painted = { now: answer, other: null, over: null, folds: null };
+      arrows = null;
       paint();
     },
     address,
     across,
     bitmap,
-    canCompare,
   };
 }

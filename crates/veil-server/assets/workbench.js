@@ -3,11 +3,14 @@
 import { get, post } from "./api.js";
 import { bench } from "./bench.js";
 import { braid } from "./braid.js";
+import { curves } from "./curves.js";
 import { faultList, find, makeTool, render, shortcuts, versions } from "./dialogs.js";
 import { player } from "./play.js";
 import { el, icon, toast, trying } from "./parts.js";
 import { openRowMenu, rowDeeds } from "./rowmenu.js";
+import { looking } from "./looking.js";
 import { Shot } from "./shot.js";
+import { MODES, sides } from "./sides.js";
 import { strip } from "./strip.js";
 import { viewer } from "./viewer.js";
 
@@ -19,10 +22,24 @@ let plates = [];
 
 const viewNodes = {
   well: byId("well"), canvas: byId("picture"), overlay: byId("grips"), note: byId("note"), zoom: byId("zoom"),
-  size: byId("size"), place: byId("place"), values: byId("values"), cost: byId("cost"),
+  tags: [byId("tag-a"), byId("tag-b")], size: byId("size"), place: byId("place"), values: byId("values"), cost: byId("cost"),
 };
-const view = viewer(shot, viewNodes);
+const known = {
+  kept: { stills: [], versions: [] },
+  stills: () => known.kept.stills,
+  versions: () => known.kept.versions,
+  plates: () => plates,
+  setStills(stills) { known.kept.stills = stills; },
+  async refresh() {
+    const [stills, kept] = await Promise.all([get(`${shot.base}/stills`), get(`${shot.base}/versions`)].map((one) => one.catch(() => [])));
+    known.kept = { stills, versions: kept };
+  },
+};
+const compared = sides(shot, known);
+const view = viewer(shot, compared, viewNodes);
+const looks = looking(shot, known, { scopes: byId("scopes") });
 const time = strip(shot, byId("strip"), { frame: byId("frame"), held: () => play?.frames() ?? [] });
+const lines = curves(shot, byId("curves"), time.scale);
 const play = player(shot, view, {
   heldChanged: () => time.draw(),
   playing(on) {
@@ -52,7 +69,27 @@ viewNodes.clicked = tools.picked;
 
 const hide = (panel, on) => document.body.classList.toggle(panel, on);
 const compare = () => {
-  shot.view.compare = !shot.view.compare;
+  shot.view.compare = shot.view.compare ? "" : "split";
+  shot.tell("view");
+};
+// The choices of a side's select, as they are now.
+function fillSide(id, side) {
+  const select = byId(id);
+  select.replaceChildren(...compared.choices().flatMap(([group, entries]) => {
+    const options = entries.map(([value, name]) => el("option", { value, selected: value === side }, name));
+    return group ? [el("optgroup", { label: group }, ...options)] : options;
+  }));
+  if (select.value !== side && side.startsWith("frame:")) select.append(el("option", { value: side, selected: true }, side.replace(":", " ")));
+}
+for (const [id, side] of [["side-a", "sideA"], ["side-b", "sideB"]]) {
+  byId(id).onchange = () => {
+    shot.view[side] = byId(id).value;
+    shot.tell("view");
+  };
+}
+byId("compare-mode").append(...Object.entries(MODES).map(([id, name]) => el("option", { value: id }, name)));
+byId("compare-mode").onchange = () => {
+  shot.view.compare = byId("compare-mode").value;
   shot.tell("view");
 };
 const commands = [
@@ -71,6 +108,9 @@ const commands = [
   { name: "duplicate", keys: "Ctrl D", run: () => deeds.duplicate(false), ofRows: true },
   { name: "duplicate, following", keys: "Ctrl Shift D", run: () => deeds.duplicate(true), ofRows: true },
   { name: "what else the row can do", keys: "Shift F10", run: rows.menu },
+  { name: "next slot of the selected row", keys: "j", run: rows.nextJoin },
+  { name: "group the selected rows", keys: "Ctrl G", run: deeds.group, ofRows: true },
+  { name: "out of its group", keys: "", run: deeds.ungroup, ofRows: true },
   { name: "compact rows", keys: "", run: () => compactRows() },
   { name: "filter rows", keys: "", run: () => byId("filter").focus() },
   { name: "make a tool of the selected rows", keys: "", run: () => makeTool(shot) },
@@ -79,7 +119,19 @@ const commands = [
   { name: "one frame on", keys: ".", run: () => shot.go(shot.view.frame + 1) },
   { name: "to the key before", keys: "Shift ,", run: () => time.toKey(-1) },
   { name: "to the next key", keys: "Shift .", run: () => time.toKey(1) },
+  { name: "curves", keys: "v", run: toggleCurves },
+  { name: "auto-key", keys: "", run: toggleAutoKey },
+  { name: "play from here on", keys: "[", run: () => setEnd("from") },
+  { name: "play up to here", keys: "]", run: () => setEnd("to") },
+  { name: "play the whole range", keys: "", run: () => shot.setRange(null, null) },
   { name: "compare with the selected stage off", keys: "", run: compare },
+  { name: "how it is looked at", keys: "", run: () => looks.open(byId("view")) },
+  { name: "keep a still", keys: "k", run: looks.keepStill },
+  { name: "sheet of frames", keys: "", run: looks.sheet },
+  { name: "data windows", keys: "", run: () => looks.toggle("windows") },
+  { name: "fold view", keys: "", run: () => looks.toggle("foldView") },
+  { name: "motion view", keys: "", run: () => looks.toggle("motion") },
+  { name: "scopes", keys: "", run: () => looks.toggle("scopes") },
   { name: "flip the compare while held", keys: "c", run: () => {} },
   { name: "hide or show the grips", keys: "g", run: () => toggleGrips() },
   { name: "fit the picture", keys: "0", run: view.fit },
@@ -122,6 +174,25 @@ function compactRows() {
   shot.tell("view");
 }
 
+function toggleCurves() {
+  byId("curves").hidden = !byId("curves").hidden;
+  byId("show-curves").setAttribute("aria-pressed", !byId("curves").hidden);
+  lines.draw();
+}
+
+function toggleAutoKey() {
+  shot.view.autoKey = !shot.view.autoKey;
+  shot.tell("view");
+}
+
+// In or out comes to the playhead; where it passes the other, that one goes.
+function setEnd(which) {
+  const { from = null, to = null } = shot.view.range ?? {};
+  const next = { from, to, [which]: shot.view.frame };
+  if (next.from !== null && next.to !== null && next.from > next.to) next[which === "from" ? "to" : "from"] = null;
+  shot.setRange(next.from, next.to);
+}
+
 let gripsHidden = false;
 function toggleGrips() {
   gripsHidden = !gripsHidden;
@@ -155,9 +226,9 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "F6") return run("next panel");
   if (event.key === " " && event.target.tagName !== "BUTTON") return run("play or stop");
   // Single letters work in the panels alone, not wherever the focus happens to be.
-  const inPanel = event.target === document.body || event.target.closest("#braid,#well,#strip,.time,.viewbar");
+  const inPanel = event.target === document.body || event.target.closest("#braid,#well,#strip,.time,.viewbar,#curves");
   if (!inPanel) return;
-  const letters = { "/": "add a stage", ",": "one frame back", ".": "one frame on", "<": "to the key before", ">": "to the next key", g: "hide or show the grips", 0: "fit the picture", 1: "100 %", f: "picture alone", "?": "shortcuts", o: "on or off", enter: "show the selected row" };
+  const letters = { "/": "add a stage", ",": "one frame back", ".": "one frame on", "<": "to the key before", ">": "to the next key", g: "hide or show the grips", 0: "fit the picture", 1: "100 %", f: "picture alone", "[": "play from here on", "]": "play up to here", v: "curves", k: "keep a still", "?": "shortcuts", o: "on or off", enter: "show the selected row" };
   if (letters[key]) run(letters[key]);
   if (key === "c") view.flip(true);
 });
@@ -172,6 +243,7 @@ byId("keep").onclick = () => versions(shot);
 byId("make-tool").onclick = () => makeTool(shot);
 byId("faults").onclick = () => faultList(shot);
 byId("compare").onclick = compare;
+byId("view").onclick = () => looks.open(byId("view"));
 byId("costs").onclick = nextCosts;
 byId("compact").onclick = compactRows;
 byId("filter").oninput = rows.draw;
@@ -182,6 +254,9 @@ byId("filter").onkeydown = (event) => {
   rows.draw();
 };
 byId("way").onchange = rows.draw;
+byId("show-curves").onclick = toggleCurves;
+byId("auto-key").onclick = toggleAutoKey;
+byId("whole-range").onclick = () => shot.setRange(null, null);
 byId("play").onclick = play.toggle;
 byId("back").onclick = () => shot.go(shot.view.frame - 1);
 byId("forth").onclick = () => shot.go(shot.view.frame + 1);
@@ -221,19 +296,30 @@ shot.watch((what) => {
   byId("look").value = looked.look;
   byId("screen").value = looked.screen;
   byId("exposure").value = `${looked.exposure < 0 ? "" : "+"}${looked.exposure.toFixed(1)}`;
-  byId("compare").setAttribute("aria-pressed", looked.compare);
-  byId("sides").textContent = looked.compare ? (view.canCompare() ? `${shot.row(shot.selected).name} off ⟷ on` : "select a row that is on") : "";
+  byId("auto-key").setAttribute("aria-pressed", looked.autoKey);
+  const played = shot.range();
+  byId("whole-range").hidden = !looked.range;
+  byId("whole-range").textContent = `${played.first}–${played.last} ×`;
+  byId("compare").setAttribute("aria-pressed", Boolean(looked.compare));
+  byId("compare-mode").parentElement.hidden = !looked.compare;
+  if (looked.compare) {
+    byId("compare-mode").value = looked.compare;
+    fillSide("side-a", looked.sideA);
+    fillSide("side-b", looked.sideB);
+  }
   for (const [id, step] of [["undo", state.undo], ["redo", state.redo]]) {
     byId(id).disabled = !step;
-    byId(id).title = step ? `${id}: ${step}` : `nothing to ${id}`;
+    byId(id).title = step ? `${id}: ${step.label}` : `nothing to ${id}`;
   }
   byId("make-tool").hidden = !looked.selected.some((id) => shot.row(id)?.knot !== "final");
-  byId("faults").hidden = shot.faults.length === 0;
-  byId("faults").textContent = `${shot.faults.length} to check`;
+  const told = shot.told().length;
+  byId("faults").hidden = told === 0;
+  byId("faults").textContent = `${told} to check`;
   if (what === "setup") byId("fps").textContent = `${state.setup.picture.fps.toFixed(1)} fps`;
 });
 
 plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
 shot.listeners.push(baking);
+await known.refresh();
 await trying(() => shot.load());
 document.body.dataset.ready = "true";

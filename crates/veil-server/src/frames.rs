@@ -12,7 +12,7 @@ use veil_core::each_kind;
 use veil_core::engine::{Answer, OnFault, Request, Travelled};
 use veil_core::setup::{Command, Edit, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
-use veil_core::view::{Look, Screen, View, bytes};
+use veil_core::view::{Backing, Look, Screen, View, bytes, laid_on_picture};
 use veil_pixels::measure::statistics;
 use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Window};
@@ -20,7 +20,7 @@ use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
-use crate::setups::{ShotPath, command_of, load};
+use crate::setups::{ShotPath, command_of, load, setup_on};
 
 #[derive(Clone, Deserialize)]
 pub(crate) struct FrameQuery {
@@ -40,9 +40,24 @@ pub(crate) struct FrameQuery {
     /// Commands that are tried and not kept, as JSON: what is being dragged, or a stage off to compare.
     #[serde(default)]
     trial: Option<String>,
-    /// The version that is looked at; the live setup where it is left out.
+    /// The version that is looked at; the live setup where none of the three is said.
     #[serde(default)]
     version: Option<i32>,
+    /// The kept still that is looked at, with its own row and frame.
+    #[serde(default)]
+    still: Option<i32>,
+    /// A plate of the show, by its record, that is looked at beside the shot.
+    #[serde(default)]
+    reference: Option<i32>,
+    /// A row that takes a tool of the rack, as row and record, to see what would come of it: `12:3`.
+    #[serde(default)]
+    taking: Option<String>,
+    /// What lies behind where nothing covers it.
+    #[serde(default)]
+    backing: Backing,
+    /// A row that lies behind instead.
+    #[serde(default)]
+    behind: Option<u32>,
 }
 
 const fn full() -> u32 {
@@ -55,6 +70,26 @@ const THUMB_SCALE: u32 = 8;
 const STILL_SCALE: u32 = 3;
 
 impl FrameQuery {
+    /// A row's picture at a frame, as it comes.
+    pub(crate) fn of(stage: u32, frame: f64) -> Self {
+        Self {
+            stage,
+            frame,
+            scale: 1,
+            look: Look::Colour,
+            exposure: 0.0,
+            screen: Screen::Srgb,
+            across: None,
+            trial: None,
+            version: None,
+            still: None,
+            reference: None,
+            taking: None,
+            backing: Backing::Black,
+            behind: None,
+        }
+    }
+
     fn request(&self) -> Result<Request, WebError> {
         let scale = Scale::one_to(self.scale)
             .ok_or_else(|| WebError::Bad(format!("one to {} is no proxy scale", self.scale)))?;
@@ -71,6 +106,16 @@ impl FrameQuery {
         })
     }
 
+    /// The same at one to so many.
+    pub(crate) fn at_scale(self, scale: u32) -> Self {
+        Self { scale, ..self }
+    }
+
+    /// How it is looked at, in the usual working colours.
+    pub(crate) fn view(&self) -> View {
+        View { look: self.look, exposure: self.exposure, screen: self.screen, ..View::default() }
+    }
+
     /// The setup with the trial commands done.
     fn tried(&self, setup: Setup) -> Result<Setup, WebError> {
         let Some(text) = &self.trial else { return Ok(setup) };
@@ -83,16 +128,63 @@ impl FrameQuery {
     }
 }
 
-fn answered(
+/// Which setup a query looks at, and which row and frame of it.
+pub(crate) fn looked_at(app: &App, shot: &ShotRecord, query: &FrameQuery) -> Result<(Setup, Request), WebError> {
+    let request = query.request()?;
+    if let Some(number) = query.still {
+        let (still, setup) = app.store.still(shot.id, number)?;
+        return Ok((setup, Request { stage: StageId(still.stage), frame: still.frame, ..request }));
+    }
+    if let Some(record) = query.reference {
+        let setup = setup_on(&app.store, shot.show_id, record, "")?;
+        let plate = setup.stages[0].id;
+        return Ok((setup, Request { stage: plate, ..request }));
+    }
+    if let Some(number) = query.version {
+        return Ok((app.store.version(shot.id, number)?, request));
+    }
+    let setup = query.tried(shot.setup.clone())?;
+    let Some(taking) = &query.taking else { return Ok((setup, request)) };
+    let bad = || WebError::Bad(format!("`{taking}` names no row and tool"));
+    let (stage, record) = taking.split_once(':').ok_or_else(bad)?;
+    let (stage, record) = (stage.parse().map_err(|_| bad())?, record.parse().map_err(|_| bad())?);
+    let command = crate::tools::taking(&app.store, StageId(stage), record)?;
+    Ok((Edit::of(&command, &setup)?.0, request))
+}
+
+pub(crate) fn answered(
     app: &App,
     shot: &ShotRecord,
     query: &FrameQuery,
     cancel: &Cancel,
 ) -> Result<(Answer, Request), WebError> {
-    let request = query.request()?;
-    let setup = query.tried(shot.setup.clone())?;
+    let (setup, request) = looked_at(app, shot, query)?;
     let plates = app.plates(&shot.folder)?;
     Ok((app.engine.answer(&setup, &*plates, request, cancel)?, request))
+}
+
+/// The pixels of an answer with what lies behind them.
+fn backed(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+    answer: &Answer,
+    cancel: &Cancel,
+) -> Result<Pixels, WebError> {
+    let pixels = answer.signal.over(answer.window);
+    let Pixels::Picture(picture) = &pixels else { return Ok(pixels) };
+    if query.look != Look::Colour {
+        return Ok(pixels);
+    }
+    let Some(row) = query.behind else {
+        let scale = query.request()?.scale;
+        return Ok(if query.backing == Backing::Black { pixels } else { Pixels::Picture(query.backing.behind(picture, scale)) });
+    };
+    let (behind, _) = answered(app, shot, &FrameQuery { stage: row, ..query.clone() }, cancel)?;
+    Ok(match behind.signal.over(answer.window) {
+        Pixels::Picture(behind) => Pixels::Picture(laid_on_picture(picture, &behind)),
+        Pixels::Field(_) | Pixels::Map(_) => pixels,
+    })
 }
 
 /// The picture as RGBA bytes, with its size, cost and faults in headers.
@@ -107,9 +199,9 @@ pub(crate) async fn frame(
         .now(move |cancel| {
             let started = Instant::now();
             let (answer, request) = answered(&worker, &shot, &query, cancel)?;
-            let pixels = sent(&answer, query.across, cancel)?;
+            let pixels = sent(&backed(&worker, &shot, &query, &answer, cancel)?, query.across, cancel)?;
             let working = shot.setup.picture.working;
-            let view = View { look: query.look, exposure: query.exposure, screen: query.screen, working };
+            let view = View { working, ..query.view() };
             let body = bytes(&pixels, view, &worker.screens);
             let about = json!({
                 "width": pixels.window().width(),
@@ -126,17 +218,15 @@ pub(crate) async fn frame(
         .await
 }
 
-/// What is sent of an answer: all of it, or the means of what each of fewer pixels covers.
-fn sent(answer: &Answer, across: Option<u32>, cancel: &Cancel) -> Result<Pixels, WebError> {
-    let pixels = answer.signal.over(answer.window);
-    let (wide, high) = (answer.window.width() as u64, answer.window.height() as u64);
+/// What is sent of the pixels: all of them, or the means of what each of fewer pixels covers.
+fn sent(pixels: &Pixels, across: Option<u32>, cancel: &Cancel) -> Result<Pixels, WebError> {
+    let (wide, high) = (pixels.window().width() as u64, pixels.window().height() as u64);
     match across {
         Some(across) if across > 0 && u64::from(across) < wide => {
             let down = (high * u64::from(across)).div_ceil(wide) as u32;
-            let small = each_kind!(&pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?);
-            Ok(small)
+            Ok(each_kind!(pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?))
         }
-        _ => Ok(pixels),
+        _ => Ok(pixels.clone()),
     }
 }
 
@@ -145,7 +235,7 @@ fn corners(window: Window) -> [i32; 4] {
 }
 
 /// JSON beside a body, escaped to plain ASCII for a header.
-fn with_about(body: Vec<u8>, about: &Value) -> Response {
+pub(crate) fn with_about(body: Vec<u8>, about: &Value) -> Response {
     let escaped: String = about
         .to_string()
         .chars()
@@ -164,7 +254,7 @@ pub(crate) async fn thumb(
     path: ShotPath,
     Query(query): Query<FrameQuery>,
 ) -> Result<Response, WebError> {
-    small(&app, path, FrameQuery { scale: THUMB_SCALE, ..query }).await
+    small(&app, path, query.at_scale(THUMB_SCALE)).await
 }
 
 /// A row's picture at the size the shot wall shows.
@@ -173,18 +263,15 @@ pub(crate) async fn still(
     path: ShotPath,
     Query(query): Query<FrameQuery>,
 ) -> Result<Response, WebError> {
-    small(&app, path, FrameQuery { scale: STILL_SCALE, ..query }).await
+    small(&app, path, query.at_scale(STILL_SCALE)).await
 }
 
 async fn small(app: &App, path: ShotPath, query: FrameQuery) -> Result<Response, WebError> {
-    let mut shot = load(app, path).await?;
+    let shot = load(app, path).await?;
     let worker = app.clone();
     let png = app
         .cpu
         .later(move |cancel| {
-            if let Some(number) = query.version {
-                shot.setup = worker.store.version(shot.id, number)?;
-            }
             let (answer, _) = answered(&worker, &shot, &query, cancel)?;
             let pixels = answer.signal.over(answer.window);
             let working = shot.setup.picture.working;
@@ -228,17 +315,8 @@ pub(crate) fn small_picture(
     cancel: &Cancel,
 ) -> Result<Vec<u8>, WebError> {
     let frames = shot.setup.picture.frames;
-    let query = FrameQuery {
-        stage: stage.0,
-        frame: f64::from(frames.first) + (frames.count() / 3) as f64,
-        scale: STILL_SCALE,
-        look: Look::Colour,
-        exposure: 0.0,
-        screen: Screen::Srgb,
-        across: None,
-        trial: None,
-        version: None,
-    };
+    let frame = f64::from(frames.first) + (frames.count() / 3) as f64;
+    let query = FrameQuery::of(stage.0, frame).at_scale(STILL_SCALE);
     let (answer, _) = answered(app, shot, &query, cancel)?;
     let pixels = answer.signal.over(answer.window);
     let view = View { working: shot.setup.picture.working, ..View::default() };
@@ -255,7 +333,7 @@ pub(crate) async fn effect(
     let worker = app.clone();
     app.cpu
         .later(move |cancel| {
-            let request = FrameQuery { scale: THUMB_SCALE, ..query }.request()?;
+            let request = query.at_scale(THUMB_SCALE).request()?;
             let plates = worker.plates(&shot.folder)?;
             let effect = worker.engine.effect(&shot.setup, &*plates, request, cancel)?;
             Ok(Json(json!({ "effect": effect })))
@@ -303,17 +381,7 @@ impl FrameText {
         let frame =
             self.frame.parse::<f64>().map_err(|_| WebError::Bad("stage and frame must be numbers".into()))?;
         let stage = self.stage.parse().map_err(bad)?;
-        Ok(FrameQuery {
-            stage,
-            frame,
-            scale: 1,
-            look: Look::Colour,
-            exposure: 0.0,
-            screen: Screen::Srgb,
-            across: None,
-            trial: None,
-            version: None,
-        })
+        Ok(FrameQuery::of(stage, frame))
     }
 }
 

@@ -12,10 +12,12 @@ mod error;
 mod events;
 mod frames;
 mod guard;
+mod looks;
 mod media;
 mod pages;
 mod queue;
 mod setups;
+mod stills;
 mod tools;
 
 use std::net::SocketAddr;
@@ -23,7 +25,7 @@ use std::net::SocketAddr;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue};
-use axum::routing::{get, post};
+use axum::routing::{delete, get, post};
 use tower_http::set_header::SetResponseHeaderLayer;
 
 pub use app::App;
@@ -64,10 +66,20 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/probe", get(frames::probe))
         .route("/region", get(frames::region))
         .route("/held", get(frames::held))
+        .route("/scopes", get(looks::counted))
+        .route("/folds", get(looks::folds))
+        .route("/motion", get(looks::motion))
+        .route("/carry", get(looks::carry))
+        .route("/arrows", get(looks::arrows))
+        .route("/findings", get(looks::found))
+        .route("/stills", get(stills::list).post(stills::keep))
+        .route("/stills/{number}", delete(stills::leave))
+        .route("/stills/{number}/return", post(stills::return_to))
         .route("/pick", get(media::pick))
         .route("/things", get(media::things))
         .route("/tool-inputs", post(tools::inputs))
         .route("/keep-tool", post(tools::keep))
+        .route("/take-tool", post(tools::take))
         .route("/bake", post(bakes::start))
         .route("/bake/stop", post(bakes::stop))
         .route("/bakes", get(bakes::states))

@@ -291,7 +291,24 @@ struct RackLine {
     gives: &'static str,
     faceplate: Vec<String>,
     rows: usize,
-    used: Vec<String>,
+    used: Vec<UseLine>,
+}
+
+/// A row that a tool is used in.
+#[derive(Clone)]
+struct UseLine {
+    tool: String,
+    /// `SG010: Haze`.
+    place: String,
+    number: u32,
+    /// Its shot's address.
+    shot: String,
+    stage: u32,
+    /// Its frame before and after it takes the newest number.
+    frame: i32,
+    last: u32,
+    own: bool,
+    older: bool,
 }
 
 #[derive(Template)]
@@ -319,8 +336,8 @@ pub(crate) async fn rack(State(app): State<App>) -> Result<Html<String>, WebErro
                 rows: known.newest.tool.stages.len(),
                 used: used
                     .iter()
-                    .filter(|(name, _)| *name == about.name)
-                    .map(|(_, place)| place.clone())
+                    .filter(|line| line.tool == about.name)
+                    .map(|line| UseLine { older: line.number < about.number, ..line.clone() })
                     .collect(),
             }
         });
@@ -329,13 +346,26 @@ pub(crate) async fn rack(State(app): State<App>) -> Result<Html<String>, WebErro
     .await
 }
 
-/// Each tool's name with a place where it is used.
-fn uses(store: &Store) -> Result<Vec<(String, String)>, WebError> {
+/// Every row that is a tool's, in every shot.
+fn uses(store: &Store) -> Result<Vec<UseLine>, WebError> {
     let mut found = Vec::new();
     for show in store.shows()? {
         for line in store.shots(&show.name)? {
-            for tool in line.shot.setup.stages.iter().filter_map(|row| row.tool.as_ref()) {
-                found.push((tool.name.clone(), format!("{} ({})", line.shot.code, tool.number)));
+            let setup = &line.shot.setup;
+            for row in &setup.stages {
+                let Some(tool) = &row.tool else { continue };
+                let frames = setup.picture.frames;
+                found.push(UseLine {
+                    tool: tool.name.clone(),
+                    place: format!("{}: {}", line.shot.code, row.name),
+                    number: tool.number,
+                    shot: format!("{}/{}", line.shot.show, line.shot.code),
+                    stage: row.id.0,
+                    frame: frames.first + (frames.count() / 3) as i32,
+                    last: setup.final_id().map_or(row.id.0, |id| id.0),
+                    own: tool.own,
+                    older: false,
+                });
             }
         }
     }

@@ -9,12 +9,13 @@ use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
 use veil_core::feed::{ControlAxis, PixelFormula};
+use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Edit, Frames, Media, PictureFormat, RowDifference, Setting, Setup,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, PictureFormat, RowDifference, Setting, Setup,
     StageId, Working,
 };
 use veil_core::{shape, stages};
-use veil_store::{Applied, NewShot, ShotRecord, Store, StoreError, VersionRecord};
+use veil_store::{Applied, NewShot, NextStep, ShotRecord, Store, StoreError, VersionRecord};
 
 use crate::App;
 use crate::cpu::blocking;
@@ -32,9 +33,9 @@ pub(crate) async fn load(app: &App, Path((show, code)): ShotPath) -> Result<Shot
 
 #[derive(Deserialize)]
 pub(crate) struct StateQuery {
-    /// Tools' rows that are unfolded: `3,9`.
+    /// What is opened and shut, as JSON.
     #[serde(default)]
-    open: String,
+    folds: String,
 }
 
 /// All that the workbench draws besides pictures.
@@ -45,8 +46,8 @@ pub(crate) struct ShotState {
     braid: Braid,
     /// Every row's controls, with their settings and defaults.
     controls: Vec<RowControls>,
-    undo: Option<String>,
-    redo: Option<String>,
+    undo: Option<NextStep>,
+    redo: Option<NextStep>,
     version: i32,
     /// What the last step was about.
     step: Option<StepDone>,
@@ -89,6 +90,13 @@ fn row_controls(setup: &Setup) -> Vec<RowControls> {
     setup.stages.iter().map(of_row).collect()
 }
 
+fn folds_of(text: &str) -> Result<Folds, WebError> {
+    if text.is_empty() {
+        return Ok(Folds::default());
+    }
+    serde_json::from_str(text).map_err(|error| WebError::Bad(format!("this is no fold: {error}")))
+}
+
 /// Row numbers written with commas between.
 fn listed(open: &str) -> BTreeSet<StageId> {
     open.split(',').filter_map(|id| id.parse().ok()).map(StageId).collect()
@@ -97,7 +105,7 @@ fn listed(open: &str) -> BTreeSet<StageId> {
 async fn state_of(
     app: &App,
     shot: ShotRecord,
-    open: String,
+    folds: Folds,
     step: Option<StepDone>,
 ) -> Result<Json<ShotState>, WebError> {
     let store = app.store.clone();
@@ -106,7 +114,7 @@ async fn state_of(
         let version = store.versions(shot.id)?.first().map_or(0, |version| version.number);
         Ok(Json(ShotState {
             revision: shot.revision,
-            braid: lay_out(&shot.setup, &listed(&open)),
+            braid: lay_out(&shot.setup, &folds),
             controls: row_controls(&shot.setup),
             setup: shot.setup,
             undo,
@@ -124,7 +132,7 @@ pub(crate) async fn state(
     Query(query): Query<StateQuery>,
 ) -> Result<Json<ShotState>, WebError> {
     let shot = load(&app, path).await?;
-    state_of(&app, shot, query.open, None).await
+    state_of(&app, shot, folds_of(&query.folds)?, None).await
 }
 
 #[derive(Deserialize)]
@@ -132,7 +140,10 @@ pub(crate) struct EditRequest {
     base: i64,
     command: Value,
     #[serde(default)]
-    open: String,
+    folds: Folds,
+    /// The mark of the window that it comes from.
+    #[serde(default)]
+    pane: String,
 }
 
 /// A command as it came, or what is wrong with it.
@@ -149,14 +160,14 @@ pub(crate) async fn edit(
     let shot = load(&app, path).await?;
     let store = app.store.clone();
     let id = shot.id;
-    let applied = blocking(move || Ok(store.edit(id, request.base, &command)?)).await?;
-    answer(&app, shot, applied, request.open).await
+    let applied = blocking(move || Ok(store.edit_in(&request.pane, id, request.base, &command)?)).await?;
+    answer(&app, shot, applied, request.folds).await
 }
 
 #[derive(Deserialize)]
 pub(crate) struct StepRequest {
     #[serde(default)]
-    open: String,
+    pub(crate) folds: Folds,
 }
 
 pub(crate) async fn undo(
@@ -184,19 +195,19 @@ async fn step(
     let shot = load(&app, path).await?;
     let (store, id) = (app.store.clone(), shot.id);
     let applied = blocking(move || Ok(which(&store, id)?)).await?;
-    answer(&app, shot, applied, request.open).await
+    answer(&app, shot, applied, request.folds).await
 }
 
-async fn answer(
+pub(crate) async fn answer(
     app: &App,
     shot: ShotRecord,
     applied: Applied,
-    open: String,
+    folds: Folds,
 ) -> Result<Json<ShotState>, WebError> {
     app.tell(Event::Shot { show: shot.show.clone(), code: shot.code.clone(), revision: applied.revision });
     let step = StepDone { label: applied.edit.label, row: applied.edit.row };
     let shot = ShotRecord { revision: applied.revision, setup: applied.setup, ..shot };
-    state_of(app, shot, open, Some(step)).await
+    state_of(app, shot, folds, Some(step)).await
 }
 
 pub(crate) async fn versions(
@@ -234,10 +245,10 @@ pub(crate) async fn go_on_from(
     let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
     let applied = blocking(move || {
         let setup = Box::new(store.version(id, number)?);
-        Ok(store.edit(id, base, &Command::GoOnFrom { setup, version: number })?)
+        Ok(store.edit(id, base, &Command::GoOnFrom { setup, once: Earlier::Version(number) })?)
     })
     .await?;
-    answer(&app, shot, applied, request.open).await
+    answer(&app, shot, applied, request.folds).await
 }
 
 #[derive(Deserialize)]
@@ -425,7 +436,7 @@ pub(crate) async fn new_shot(
 }
 
 /// A setup with one plate, of the plate's size and range.
-fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
+pub(crate) fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
     let missing = || WebError::Missing("such plate".into());
     let record = store.media(show)?.into_iter().find(|record| record.id == media).ok_or_else(missing)?;
     let number = |pointer: &str| record.inspected.pointer(pointer).and_then(Value::as_i64).unwrap_or(0);

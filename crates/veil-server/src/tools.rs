@@ -6,13 +6,16 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use serde_json::{Value, json};
-use veil_core::setup::{StageId, Tool};
+use veil_core::folds::Folds;
+use veil_core::setup::{Command, StageId, Tool};
+use veil_store::Store;
 
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
+use crate::events::Event;
 use crate::frames::{png_response, small_picture};
-use crate::setups::{ShotPath, load};
+use crate::setups::{ShotPath, ShotState, answer, load};
 
 #[derive(Deserialize)]
 pub(crate) struct RowsRequest {
@@ -45,10 +48,48 @@ pub(crate) async fn keep(
     let tool = Tool::from_row(&shot.setup, request.stage)
         .ok_or_else(|| WebError::Missing("such tool row".into()))?;
     let worker = app.clone();
-    let picture = app.cpu.now(move |cancel| small_picture(&worker, &shot, request.stage, cancel)).await?;
+    let seen = shot.clone();
+    let picture = app.cpu.now(move |cancel| small_picture(&worker, &seen, request.stage, cancel)).await?;
     let store = app.store.clone();
-    let kept = blocking(move || Ok(store.keep_tool(&tool, &picture)?)).await?;
+    let (id, stage) = (shot.id, request.stage);
+    let (kept, applied) = blocking(move || {
+        let kept = store.keep_tool(&tool, &picture)?;
+        let number = kept.tool.about.number;
+        let revision = store.shot_by_id(id)?.revision;
+        let applied = store.edit(id, revision, &Command::KeptAs { stage, number })?;
+        Ok((kept, applied))
+    })
+    .await?;
+    app.tell(Event::Shot { show: shot.show, code: shot.code, revision: applied.revision });
     Ok(Json(json!({ "id": kept.id, "number": kept.tool.about.number })))
+}
+
+#[derive(Deserialize)]
+pub(crate) struct TakeRequest {
+    stage: StageId,
+    /// The tool's record on the rack.
+    tool: i32,
+    #[serde(default)]
+    folds: Folds,
+}
+
+/// A tool's row takes another number of its tool, as one step.
+pub(crate) async fn take(
+    State(app): State<App>,
+    path: ShotPath,
+    Json(request): Json<TakeRequest>,
+) -> Result<Json<ShotState>, WebError> {
+    let shot = load(&app, path).await?;
+    let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
+    let (stage, record) = (request.stage, request.tool);
+    let applied = blocking(move || Ok(store.edit(id, base, &taking(&store, stage, record)?)?)).await?;
+    answer(&app, shot, applied, request.folds).await
+}
+
+/// The edit by which a row takes a tool of the rack.
+pub(crate) fn taking(store: &Store, stage: StageId, record: i32) -> Result<Command, WebError> {
+    let tool = Box::new(store.tool(record)?.tool);
+    Ok(Command::TakeTool { stage, tool, scale_lengths: true })
 }
 
 pub(crate) async fn list(State(app): State<App>) -> Result<Json<Value>, WebError> {

@@ -9,14 +9,16 @@ mod renders;
 mod schema;
 mod shots;
 mod shows;
+mod stills;
 mod tools;
 
 pub use error::StoreError;
 pub use folder::DataFolder;
 pub use media::MediaRecord;
 pub use renders::{FailedFrame, NewRender, RenderRecord, RenderState};
-pub use shots::{Applied, NewShot, ShotRecord, ShotSummary, VersionRecord};
+pub use shots::{Applied, NewShot, NextStep, ShotRecord, ShotSummary, VersionRecord};
 pub use shows::ShowRecord;
+pub use stills::StillRecord;
 pub use tools::{ToolRecord, ToolSummary};
 
 use diesel::connection::SimpleConnection;

@@ -12,6 +12,7 @@ diesel::table! {
 diesel::table! {
     history (id) {
         id -> Integer, shot_id -> Integer, revision -> BigInt, edit -> Text, undone -> Bool, at -> BigInt,
+        pane -> Text,
     }
 }
 diesel::table! {
@@ -31,6 +32,12 @@ diesel::table! {
 }
 diesel::table! {
     aliases (id) { id -> Integer, show_id -> Integer, layer -> Text, role -> Text, }
+}
+diesel::table! {
+    stills (id) {
+        id -> Integer, shot_id -> Integer, number -> Integer, name -> Text, revision -> BigInt,
+        stage -> Integer, frame -> Double, setup -> Text, at -> BigInt,
+    }
 }
 diesel::joinable!(shots -> shows (show_id));
 diesel::joinable!(renders -> shots (shot_id));

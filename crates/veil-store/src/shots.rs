@@ -64,6 +64,17 @@ pub struct VersionRecord {
     pub at: i64,
 }
 
+/// What undo or redo would do.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct NextStep {
+    /// By name.
+    pub label: String,
+    /// The mark of the window that it came from; empty where nobody said.
+    pub pane: String,
+    /// How long ago it was made.
+    pub seconds_ago: i64,
+}
+
 /// What came of an edit, an undo or a redo.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Applied {
@@ -182,6 +193,11 @@ impl Store {
     /// `base` is the revision that the command was made on. When the shot has moved on, the command is done
     /// only if it touches nothing that has changed since.
     pub fn edit(&self, id: Id, base: i64, command: &Command) -> Result<Applied, StoreError> {
+        self.edit_in("", id, base, command)
+    }
+
+    /// The same from a window, whose mark the history keeps.
+    pub fn edit_in(&self, pane: &str, id: Id, base: i64, command: &Command) -> Result<Applied, StoreError> {
         self.connection()?.immediate_transaction(|connection| {
             let (revision, setup) = live(connection, id)?;
             let (new, edit) = Edit::of(command, &setup)?;
@@ -202,6 +218,7 @@ impl Store {
                     history::edit.eq(serde_json::to_string(&edit)?),
                     history::undone.eq(false),
                     history::at.eq(now()),
+                    history::pane.eq(pane),
                 ))
                 .execute(connection)?;
             keep(connection, id, revision + 1, &new)?;
@@ -247,24 +264,30 @@ impl Store {
         })
     }
 
-    /// What undo and redo would do, by name.
-    pub fn next_steps(&self, id: Id) -> Result<(Option<String>, Option<String>), StoreError> {
+    /// What undo and redo would do.
+    pub fn next_steps(&self, id: Id) -> Result<(Option<NextStep>, Option<NextStep>), StoreError> {
+        type Row = (String, i64, String);
         let connection = &mut self.connection()?;
-        let of_shot = || history::table.filter(history::shot_id.eq(id)).select(history::edit);
-        let undo: Option<String> = of_shot()
+        let columns = (history::edit, history::at, history::pane);
+        let of_shot = || history::table.filter(history::shot_id.eq(id)).select(columns);
+        let undo: Option<Row> = of_shot()
             .filter(history::undone.eq(false))
             .order(history::id.desc())
             .first(connection)
             .optional()?;
-        let redo: Option<String> = of_shot()
+        let redo: Option<Row> = of_shot()
             .filter(history::undone.eq(true))
             .order(history::id.asc())
             .first(connection)
             .optional()?;
-        let label = |edit: Option<String>| -> Result<Option<String>, StoreError> {
-            Ok(edit.map(|edit| serde_json::from_str::<Edit>(&edit)).transpose()?.map(|edit| edit.label))
+        let step = |row: Option<Row>| {
+            let of_row = |(edit, at, pane): Row| -> Result<NextStep, StoreError> {
+                let label = serde_json::from_str::<Edit>(&edit)?.label;
+                Ok(NextStep { label, pane, seconds_ago: now() - at })
+            };
+            row.map(of_row).transpose()
         };
-        Ok((label(undo)?, label(redo)?))
+        Ok((step(undo)?, step(redo)?))
     }
 
     /// Keeps the live setup as the next version.
@@ -414,6 +437,25 @@ mod tests {
         store.edit(shot.id, 3, &set(id("Ellipse"), "softness", 4.0)).unwrap();
         let refused = store.edit(shot.id, 3, &set(id("Noise"), "gain", 0.7));
         assert!(matches!(refused, Err(StoreError::Collision(label)) if label == "gain of Noise"));
+    }
+
+    #[test]
+    fn a_still_keeps_its_setup_and_undo_knows_the_window_of_the_step() {
+        let (_folder, store, shot) = store();
+        let added = store.edit_in("left", shot.id, 1, &add("noise")).unwrap();
+        let row = added.edit.row.unwrap();
+        let now = ShotRecord { setup: added.setup.clone(), revision: added.revision, ..shot.clone() };
+        assert_eq!(store.keep_still(&now, row, 1004.0).unwrap().number, 1);
+        store.edit_in("right", shot.id, 2, &Command::Remove { stage: row }).unwrap();
+        let (still, setup) = store.still(shot.id, 1).unwrap();
+        assert_eq!((still.stage, still.frame, setup), (row.0, 1004.0, added.setup));
+        assert!(store.keep_still(&shot, row, 1004.0).is_err(), "a row that is not there has no picture");
+        let panes = |(undo, redo): (Option<NextStep>, Option<NextStep>)| [undo, redo].map(|step| step.map(|s| s.pane));
+        assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("right".into()), None]);
+        store.undo(shot.id).unwrap();
+        assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("left".into()), Some("right".into())]);
+        store.drop_still(shot.id, 1).unwrap();
+        assert_eq!(store.stills(shot.id).unwrap(), []);
     }
 
     #[test]

@@ -10,6 +10,7 @@ mod cache;
 mod clock;
 mod context;
 mod flaws;
+mod places;
 mod plan;
 mod ride;
 mod warp;
@@ -21,6 +22,7 @@ use veil_pixels::{Cancel, Cancelled, Window};
 pub use cache::Cache;
 pub use clock::Spent;
 pub use context::Context;
+pub use places::WayTo;
 pub use plan::ContentHash;
 pub use ride::{Ride, Travelled};
 

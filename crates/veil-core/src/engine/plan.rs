@@ -481,7 +481,7 @@ impl<'a> Evaluation<'a> {
         }
     }
 
-    fn failure(&self, entry: &StageEntry, error: StageError) -> EngineError {
+    pub(super) fn failure(&self, entry: &StageEntry, error: StageError) -> EngineError {
         match error {
             StageError::Cancelled => EngineError::Cancelled,
             StageError::Fault(message) => EngineError::Stage { stage: entry.name.clone(), message },

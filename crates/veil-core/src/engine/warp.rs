@@ -7,23 +7,35 @@ use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
 use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::places::Softened;
 use super::ride::Ride;
 use super::{Context, StageError};
-use crate::setup::StageEntry;
+use crate::setup::{StageEntry, StageId};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
 use crate::stages::Bend;
 use crate::{bracket, each_kind};
 
 /// A warp of a bracket with its values.
-struct Member<'a> {
+pub(super) struct Member<'a> {
     entry: &'a StageEntry,
     work: Arc<StageWork>,
 }
 
+impl Member<'_> {
+    pub(super) const fn id(&self) -> StageId {
+        self.entry.id
+    }
+
+    /// The row that it takes.
+    pub(super) fn takes(&self) -> Option<StageId> {
+        self.work.inputs.get(MAIN).map(|(id, _)| *id)
+    }
+}
+
 impl<'a> Evaluation<'a> {
     /// A warp and those that are sampled with it, from the lowest up. At amount 0 a warp moves nothing.
-    fn bracket(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Vec<Member<'a>>, StageError> {
+    pub(super) fn bracket(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Vec<Member<'a>>, StageError> {
         let mut members = vec![Member { entry, work: Arc::clone(work) }];
         for above in bracket::members(self.setup, entry).into_iter().skip(1) {
             if let Work::Stage(work) = self.node(above.id).map_err(stage_error)?.work {
@@ -102,29 +114,11 @@ impl<'a> Evaluation<'a> {
         let members = self.bracket(entry, work)?;
         let lowest = work.stage.as_warp().ok_or_else(|| StageError::Fault("it moves nothing".into()))?;
         let (filter, edge) = lowest.reading(&self.member(&members[0]))?;
-        let mut way = match ride {
+        let way = match ride {
             Some(ride) if ride.is_data() => Warp::of_points(wanted, edge),
             _ => Warp::new(wanted, filter, edge),
         };
-        for (number, member) in members.iter().enumerate() {
-            let (Some(warp), Some(bend)) = (member.work.stage.as_warp(), self.bend(member)?) else {
-                continue;
-            };
-            match bend {
-                Bend::Matrix(forth) => match forth.inverse() {
-                    Some(back) => way.carry(back),
-                    None => {
-                        let error = StageError::Fault("scale and shear leave nothing of the picture".into());
-                        self.fault(member.entry, error).map_err(stage_error)?;
-                        self.taint();
-                    }
-                },
-                Bend::Map { softness, within } => {
-                    let window = if number == 0 { wanted } else { way.window().intersect(within.grow(1, 1)) };
-                    way.displace(warp.moves(&self.member(member), window)?, softness);
-                }
-            }
-        }
+        let way = self.gone_back(&members, way, Softened::AsSet)?;
         let topmost = members.last().unwrap_or(&members[0]);
         let data = self.bracket_source(&members).map_or(Window::EMPTY, |domain| domain.data);
         let reads = way.reads(data);
@@ -139,5 +133,35 @@ impl<'a> Evaluation<'a> {
                 Ok(each_kind!(&main.pixels, raster => way.apply(raster, data, cancel)?))
             }
         }
+    }
+
+    /// A way from which each move of a bracket has been gone back.
+    pub(super) fn gone_back(
+        &self,
+        members: &[Member<'_>],
+        mut way: Warp,
+        softened: Softened,
+    ) -> Result<Warp, StageError> {
+        for (number, member) in members.iter().enumerate() {
+            let (Some(warp), Some(bend)) = (member.work.stage.as_warp(), self.bend(member)?) else {
+                continue;
+            };
+            match bend {
+                Bend::Matrix(forth) => match forth.inverse() {
+                    Some(back) => way.carry(back),
+                    None => {
+                        let error = StageError::Fault("scale and shear leave nothing of the picture".into());
+                        self.fault(member.entry, error).map_err(stage_error)?;
+                        self.taint();
+                    }
+                },
+                Bend::Map { softness, within } => {
+                    let window = if number == 0 { way.window() } else { way.window().intersect(within.grow(1, 1)) };
+                    let softness = if softened == Softened::AsSet { softness } else { 0.0 };
+                    way.displace(warp.moves(&self.member(member), window)?, softness);
+                }
+            }
+        }
+        Ok(way)
     }
 }

@@ -19,17 +19,40 @@ pub enum Ease {
     Smooth,
     /// A Bézier with handles `[x1, y1, x2, y2]`, x as a share of the time and y of the change; x within 0–1.
     Curve([f64; 4]),
+    /// Through both keys by the slopes that they have.
+    Through,
+}
+
+/// How fast a curve passes a key, in values a frame. Where the two differ the tangent is broken.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Slopes {
+    /// Coming from the key before.
+    pub arrive: f64,
+    /// Leaving for the next key.
+    pub leave: f64,
+}
+
+impl Slopes {
+    /// A flat tangent.
+    pub const FLAT: Self = Self { arrive: 0.0, leave: 0.0 };
+
+    pub(super) fn scaled(self, factor: f64) -> Self {
+        Self { arrive: self.arrive * factor, leave: self.leave * factor }
+    }
 }
 
 impl Ease {
     const SMOOTH: [f64; 4] = [0.42, 0.0, 0.58, 1.0];
 
-    fn share(self, t: f64) -> f64 {
+    /// How much of the change is done at a share of the time; none where slopes decide.
+    fn share(self, t: f64) -> Option<f64> {
         match self {
-            Self::Step => 0.0,
-            Self::Straight => t,
-            Self::Smooth => cubic_bezier(Self::SMOOTH, t),
-            Self::Curve(handles) => cubic_bezier(handles, t),
+            Self::Step => Some(0.0),
+            Self::Straight => Some(t),
+            Self::Smooth => Some(cubic_bezier(Self::SMOOTH, t)),
+            Self::Curve(handles) => Some(cubic_bezier(handles, t)),
+            Self::Through => None,
         }
     }
 }
@@ -45,6 +68,16 @@ pub struct Key {
     /// The way to the next key.
     #[serde(default)]
     pub ease: Ease,
+    /// Its own slopes, for a way that goes through it; found from its neighbours where there are none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub slopes: Option<Slopes>,
+}
+
+impl Key {
+    /// A key as it comes.
+    pub fn new(frame: f64, value: f64) -> Self {
+        Self { frame, value, ease: Ease::default(), slopes: None }
+    }
 }
 
 /// Keys in the order of their frames, no two at one frame, at least one.
@@ -71,9 +104,12 @@ impl TryFrom<WrittenKeys> for Keys {
         if keys.is_empty() {
             return Err("keys need at least one key");
         }
-        let finite = |key: &Key| key.frame.is_finite() && key.value.is_finite();
+        let finite = |key: &Key| {
+            let slopes = key.slopes.unwrap_or(Slopes::FLAT);
+            [key.frame, key.value, slopes.arrive, slopes.leave].iter().all(|number| number.is_finite())
+        };
         if !keys.iter().all(finite) || !written.offset.is_finite() {
-            return Err("a key's frame and value must be numbers");
+            return Err("a key's frame, value and slopes must be numbers");
         }
         let in_time = |key: &Key| match key.ease {
             Ease::Curve([x1, _, x2, _]) => (0.0..=1.0).contains(&x1) && (0.0..=1.0).contains(&x2),
@@ -99,7 +135,7 @@ impl From<Keys> for WrittenKeys {
 impl Keys {
     /// A single key.
     pub fn one(frame: f64, value: f64) -> Self {
-        Self { keys: vec![Key { frame, value, ease: Ease::default() }], offset: 0.0 }
+        Self { keys: vec![Key::new(frame, value)], offset: 0.0 }
     }
 
     /// All keys, in order.
@@ -118,12 +154,49 @@ impl Keys {
         let value = match (next.checked_sub(1).map(|index| self.keys[index]), self.keys.get(next)) {
             (Some(here), Some(there)) => {
                 let t = (frame - here.frame) / (there.frame - here.frame);
-                here.value + (there.value - here.value) * here.ease.share(t)
+                match here.ease.share(t) {
+                    Some(share) => here.value + (there.value - here.value) * share,
+                    None => self.through(next - 1, t),
+                }
             }
             (Some(last), None) => last.value,
             (None, first) => first.map_or(0.0, |key| key.value),
         };
         value + self.offset
+    }
+
+    /// The slopes of the key at an index: its own, or the monotone ones, which are flat at a summit, a
+    /// valley and both ends and never let the curve rise above or fall below its keys.
+    ///
+    /// Source: F. N. Fritsch and J. Butland, "A method for constructing local monotone piecewise cubic
+    /// interpolants", SIAM J. Sci. Stat. Comput. 5 (1984).
+    pub fn slopes(&self, index: usize) -> Slopes {
+        let Some(key) = self.keys.get(index) else { return Slopes::FLAT };
+        if let Some(slopes) = key.slopes {
+            return slopes;
+        }
+        let before = index.checked_sub(1).map(|at| self.keys[at]);
+        let (Some(before), Some(after)) = (before, self.keys.get(index + 1)) else { return Slopes::FLAT };
+        let (back, ahead) = (key.frame - before.frame, after.frame - key.frame);
+        let (fall, rise) = ((key.value - before.value) / back, (after.value - key.value) / ahead);
+        if fall * rise <= 0.0 {
+            return Slopes::FLAT;
+        }
+        let share = (back + 2.0 * ahead) / (3.0 * (back + ahead));
+        let slope = fall * rise / (share * rise + (1.0 - share) * fall);
+        Slopes { arrive: slope, leave: slope }
+    }
+
+    /// The cubic Hermite curve from the key at an index to the next, at a share of the time.
+    fn through(&self, index: usize, t: f64) -> f64 {
+        let (here, there) = (self.keys[index], self.keys[index + 1]);
+        let span = there.frame - here.frame;
+        let (leave, arrive) = (self.slopes(index).leave * span, self.slopes(index + 1).arrive * span);
+        let s = 1.0 - t;
+        here.value * s * s * (1.0 + 2.0 * t)
+            + leave * s * s * t
+            + there.value * t * t * (3.0 - 2.0 * t)
+            - arrive * t * t * s
     }
 
     /// The same keys with this value at this frame; a key that stands there keeps its ease, a new one
@@ -136,17 +209,10 @@ impl Keys {
             Some(key) if key.frame == frame => key.value = value,
             _ => {
                 let ease = at.checked_sub(1).map_or(Ease::default(), |before| made.keys[before].ease);
-                made.keys.insert(at, Key { frame, value, ease });
+                made.keys.insert(at, Key { ease, ..Key::new(frame, value) });
             }
         }
         made
-    }
-
-    /// The same keys without the one at this frame; `None` when it was the last one.
-    pub fn without(&self, frame: f64) -> Option<Self> {
-        let mut made = self.clone();
-        made.keys.retain(|key| key.frame != frame);
-        (!made.keys.is_empty()).then_some(made)
     }
 
     /// The same keys, every value moved by so much.
@@ -156,17 +222,17 @@ impl Keys {
 
     /// The same keys, every value multiplied.
     pub fn scaled(&self, factor: f64) -> Self {
-        let keys = self.keys.iter().map(|key| Key { value: key.value * factor, ..*key }).collect();
-        Self { keys, offset: self.offset * factor }
+        let scaled = |key: &Key| Key {
+            value: key.value * factor,
+            slopes: key.slopes.map(|slopes| slopes.scaled(factor)),
+            ..*key
+        };
+        Self { keys: self.keys.iter().map(scaled).collect(), offset: self.offset * factor }
     }
 
-    /// The same keys with another way out of the one at this frame.
-    pub fn with_ease(&self, frame: f64, ease: Ease) -> Self {
-        let mut made = self.clone();
-        for key in made.keys.iter_mut().filter(|key| key.frame == frame) {
-            key.ease = ease;
-        }
-        made
+    /// Made of some keys, which must be in order and apart.
+    pub(super) const fn of(keys: Vec<Key>, offset: f64) -> Self {
+        Self { keys, offset }
     }
 }
 
@@ -175,12 +241,15 @@ mod tests {
     use super::*;
 
     fn keys(ease: Ease) -> Keys {
-        Keys::one(1001.0, 2.0).with_value(1011.0, 12.0).with_ease(1001.0, ease)
+        let first = Key { ease, ..Key::new(1001.0, 2.0) };
+        Keys::of(vec![first, Key::new(1011.0, 12.0)], 0.0)
     }
 
     #[test]
     fn a_curve_passes_through_its_keys_and_holds_outside_them() {
-        for ease in [Ease::Step, Ease::Straight, Ease::Smooth, Ease::Curve([0.1, 0.9, 0.2, 1.4])] {
+        for ease in
+            [Ease::Step, Ease::Straight, Ease::Smooth, Ease::Through, Ease::Curve([0.1, 0.9, 0.2, 1.4])]
+        {
             let keys = keys(ease);
             assert_eq!(
                 [900.0, 1001.0, 1011.0, 2000.0].map(|f| keys.at(f)),

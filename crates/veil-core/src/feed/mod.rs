@@ -7,6 +7,7 @@ mod gate;
 mod jitter;
 mod keys;
 mod random;
+mod retime;
 mod wave;
 
 use schemars::JsonSchema;
@@ -16,7 +17,8 @@ pub use follow::{ControlAxis, FollowFeed, Others};
 pub use formula::{Formula, FormulaError, INPUTS, PixelFormula};
 pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
-pub use keys::{Ease, Key, Keys};
+pub use keys::{Ease, Key, Keys, Slopes};
+pub use retime::{KeyMove, KeyShape, RetimeError};
 pub use wave::{WaveFeed, WaveForm};
 
 /// The source of one number.

@@ -2,15 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::rows::{CopiedRows, Values, duplicate, replace_kind, split_off};
+use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
+use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
+use super::tool_taking::{mark_own, take_tool};
 use super::{
     Change, ChangeError, CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source,
     StageEntry, StageId, StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
-use crate::feed::{Ease, Feed, Keys};
+use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys};
 use crate::shape;
 use crate::signal::Take;
 use crate::stages;
@@ -25,6 +27,27 @@ pub struct NewRow {
     /// The slot that is to take it: of which row, which slot.
     #[serde(default)]
     pub into: Option<(StageId, String)>,
+}
+
+/// What a setup once was.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Earlier {
+    /// A version, by its number.
+    Version(i32),
+    /// The setup of a kept still, by its number.
+    Still(i32),
+}
+
+/// What a value changed by hand does to a control with keys.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum HandOnKeys {
+    /// It sets a key at the frame.
+    #[default]
+    Key,
+    /// It moves the whole curve.
+    MovesAll,
 }
 
 /// One thing a person does.
@@ -93,12 +116,19 @@ pub enum Command {
         /// The colour.
         tab: Option<Tab>,
     },
+    /// Rows come together as a group; no name takes them out of theirs.
+    Group {
+        /// Which.
+        rows: Vec<StageId>,
+        /// The group's name.
+        name: String,
+    },
     /// Work goes on from what the setup once was.
     GoOnFrom {
         /// All of it.
         setup: Box<Setup>,
-        /// Which version that was.
-        version: i32,
+        /// What that was.
+        once: Earlier,
     },
     /// Several commands as one step; all of them, or none.
     Together {
@@ -154,7 +184,8 @@ pub enum Command {
         /// To what.
         setting: Option<Setting>,
     },
-    /// A number is changed by hand at a frame: a plain value is set, keys get a key, a formula is offset.
+    /// A number is changed by hand at a frame: a plain value is set, keys get a key or move as a whole, any
+    /// other feed is offset.
     Put {
         /// Which stage.
         stage: StageId,
@@ -164,6 +195,9 @@ pub enum Command {
         values: Vec<Option<f64>>,
         /// The frame it is changed at.
         frame: f64,
+        /// What becomes of keys.
+        #[serde(default)]
+        keys: HandOnKeys,
     },
     /// A key is set on every axis of a control, with the value it has there.
     Key {
@@ -183,16 +217,31 @@ pub enum Command {
         /// The key's frame.
         frame: f64,
     },
-    /// The way from a key to the next.
-    Ease {
-        /// Which stage.
-        stage: StageId,
-        /// Which control.
-        control: String,
-        /// The key's frame.
-        frame: f64,
-        /// The way.
-        ease: Ease,
+    /// Keys of some curves move in time and value.
+    MoveKeys {
+        /// Which.
+        picked: Vec<PickedKeys>,
+        /// Where to.
+        by: KeyMove,
+    },
+    /// Keys of some curves are passed in another way.
+    ShapeKeys {
+        /// Which.
+        picked: Vec<PickedKeys>,
+        /// How.
+        shape: KeyShape,
+    },
+    /// Keys of some curves go.
+    RemoveKeys {
+        /// Which.
+        picked: Vec<PickedKeys>,
+    },
+    /// Some curves get the times of another's keys.
+    CopyTiming {
+        /// Whose pace.
+        from: ControlAxis,
+        /// Which curves take it.
+        to: Vec<ControlAxis>,
     },
     /// A medium is there to be used.
     UseMedia {
@@ -234,6 +283,23 @@ pub enum Command {
         #[serde(default)]
         scale_lengths: bool,
     },
+    /// A tool's row takes another number of its tool.
+    TakeTool {
+        /// The tool's row.
+        stage: StageId,
+        /// The tool.
+        tool: Box<Tool>,
+        /// As for placing it.
+        #[serde(default)]
+        scale_lengths: bool,
+    },
+    /// What is inside a tool's row is what the rack has under a number.
+    KeptAs {
+        /// The tool's row.
+        stage: StageId,
+        /// The number.
+        number: u32,
+    },
 }
 
 /// A done command: what it is called, and how to do and undo it.
@@ -255,6 +321,7 @@ impl Edit {
         let mut new = setup.clone();
         let row = command.apply(&mut new)?;
         put_in_order(&mut new);
+        mark_own(setup, &mut new);
         new.check()?;
         let forward = Change::between(setup, &new);
         let mut replayed = setup.clone();
@@ -339,6 +406,7 @@ impl Command {
                 }
                 Ok(rows.last().copied())
             }
+            Self::Group { rows, name } => group(setup, rows, name.trim()).map(|()| rows.last().copied()),
             Self::GoOnFrom { setup: once, .. } => {
                 // The colours that pictures are worked on in belong to the show.
                 let working = setup.picture.working;
@@ -390,11 +458,15 @@ impl Command {
                 }
                 Ok(Some(*stage))
             }
-            Self::Put { stage, control, values, frame } => {
+            Self::Put { stage, control, values, frame, keys } => {
                 let moment = setup.moment(*frame);
                 let before = setup.clone();
                 feed_each(setup, *stage, control, |axis, feed| {
-                    values.get(axis).copied().flatten().map(|value| feed.set_at(moment, value, &before))
+                    let value = values.get(axis).copied().flatten()?;
+                    Some(match (feed, keys) {
+                        (Feed::Keys(_), HandOnKeys::MovesAll) => feed.shifted(value - feed.at(moment, &before)),
+                        _ => feed.set_at(moment, value, &before),
+                    })
                 })?;
                 Ok(Some(*stage))
             }
@@ -413,19 +485,18 @@ impl Command {
                 let (moment, before) = (setup.moment(*frame), setup.clone());
                 feed_each(setup, *stage, control, |_, feed| match feed {
                     Feed::Keys(keys) => {
-                        let left = keys.without(*frame).map(Feed::Keys);
+                        let left = keys.without(&[*frame]).map(Feed::Keys);
                         Some(left.unwrap_or_else(|| Feed::Fixed(feed.at(moment, &before))))
                     }
                     _ => None,
                 })?;
                 Ok(Some(*stage))
             }
-            Self::Ease { stage, control, frame, ease } => {
-                feed_each(setup, *stage, control, |_, feed| match feed {
-                    Feed::Keys(keys) => Some(Feed::Keys(keys.with_ease(*frame, *ease))),
-                    _ => None,
-                })?;
-                Ok(Some(*stage))
+            Self::MoveKeys { picked, by } => move_keys(setup, picked, *by).map(|()| row_of(picked)),
+            Self::ShapeKeys { picked, shape } => shape_keys(setup, picked, *shape).map(|()| row_of(picked)),
+            Self::RemoveKeys { picked } => remove_keys(setup, picked).map(|()| row_of(picked)),
+            Self::CopyTiming { from, to } => {
+                copy_timing(setup, from, to).map(|()| to.first().map(|of| of.stage))
             }
             Self::UseMedia { media } => {
                 let media = Media { id: setup.free_media_id(), ..media.clone() };
@@ -448,18 +519,30 @@ impl Command {
             }
             Self::PlaceTool { tool, place, scale_lengths } => {
                 tool.check()?;
-                let factor = if *scale_lengths {
-                    f64::from(setup.picture.height) / f64::from(tool.made_at_height.max(1))
-                } else {
-                    1.0
-                };
+                let factor = lengths_of(tool, setup, *scale_lengths);
                 let rows = tool.rows_for(setup, factor);
                 let id = rows.last().map(|row| row.id).ok_or(ToolError::NoRows)?;
                 put_in(setup, rows, id, place)?;
                 Ok(Some(id))
             }
+            Self::TakeTool { stage, tool, scale_lengths } => {
+                let factor = lengths_of(tool, setup, *scale_lengths);
+                take_tool(setup, *stage, tool, factor).map(|()| Some(*stage))
+            }
+            Self::KeptAs { stage, number } => {
+                let row = entry(setup, *stage)?;
+                let name = row.name.clone();
+                let tool = row.tool.as_mut().ok_or(CommandError::NoTool(name))?;
+                (tool.number, tool.own) = (*number, false);
+                Ok(Some(*stage))
+            }
         }
     }
+}
+
+/// How a tool's lengths are scaled to a setup's picture.
+fn lengths_of(tool: &Tool, setup: &Setup, scaled: bool) -> f64 {
+    if scaled { f64::from(setup.picture.height) / f64::from(tool.made_at_height.max(1)) } else { 1.0 }
 }
 
 pub(super) fn entry(setup: &mut Setup, id: StageId) -> Result<&mut StageEntry, CommandError> {
@@ -484,6 +567,15 @@ fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Resul
         controls.insert(control.into(), setting);
     }
     Ok(())
+}
+
+fn row_of(picked: &[PickedKeys]) -> Option<StageId> {
+    picked.first().map(|keys| keys.of.stage)
+}
+
+/// Gives one axis of a control another feed.
+pub(super) fn feed_axis(setup: &mut Setup, of: &ControlAxis, feed: Feed) -> Result<(), CommandError> {
+    feed_each(setup, of.stage, &of.control, |axis, _| (axis == of.axis).then(|| feed.clone()))
 }
 
 /// Changes the feeds of a control; `change` gives none for an axis that stays.

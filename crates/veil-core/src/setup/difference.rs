@@ -78,9 +78,9 @@ fn row_difference(setups: [&Setup; 2], [before, now]: [&StageEntry; 2]) -> Vec<S
         }
     }
     let rest =
-        |entry: &StageEntry| (entry.inside, entry.tool.clone(), entry.note.clone(), entry.tab, entry.copy_of);
+        |entry: &StageEntry| (entry.inside, entry.tool.clone(), entry.note.clone(), entry.tab, entry.group.clone(), entry.copy_of);
     if rest(before) != rest(now) {
-        what.push("its tool, note, colour or the row it follows".into());
+        what.push("its tool, note, colour, group or the row it follows".into());
     }
     what
 }

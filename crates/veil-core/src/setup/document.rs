@@ -112,6 +112,9 @@ pub struct StageEntry {
     /// The colour at its name.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tab: Option<Tab>,
+    /// The name of the group that it is in; rows of one name fold together.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub group: String,
 }
 
 /// A colour that a person marks rows with. Lines keep the colours of their kinds.
@@ -152,6 +155,7 @@ impl StageEntry {
             copy_of: None,
             note: String::new(),
             tab: None,
+            group: String::new(),
         }
     }
 

@@ -1,6 +1,6 @@
 //! What a command is called beside undo.
 
-use super::{Command, Setup, StageId, StageKind};
+use super::{Command, Earlier, PickedKeys, Setup, StageId, StageKind};
 use crate::{shape, stages};
 
 impl Command {
@@ -11,6 +11,10 @@ impl Command {
         let control_of = |id: &StageId, control: &str| {
             let spec = setup.stage(*id).and_then(|entry| shape::control(entry, control));
             format!("{} of {}", spec.map_or(control, |spec| spec.name), name(id))
+        };
+        let keys_of = |picked: &[PickedKeys]| match picked {
+            [one] if one.frames.len() == 1 => format!("a key of {}", control_of(&one.of.stage, &one.of.control)),
+            _ => format!("{} keys", picked.iter().map(|keys| keys.frames.len()).sum::<usize>()),
         };
         match self {
             Self::Add { kind, .. } => {
@@ -34,7 +38,10 @@ impl Command {
             }
             Self::Note { stage, .. } => format!("note beside {}", name(stage)),
             Self::Mark { .. } => "colour of rows".to_owned(),
-            Self::GoOnFrom { version, .. } => format!("go on from version {version}"),
+            Self::Group { name, .. } if name.trim().is_empty() => "take rows out of a group".to_owned(),
+            Self::Group { name, .. } => format!("group {}", name.trim()),
+            Self::GoOnFrom { once: Earlier::Version(number), .. } => format!("go on from version {number}"),
+            Self::GoOnFrom { once: Earlier::Still(number), .. } => format!("go on from still {number}"),
             Self::Together { commands } => match commands.as_slice() {
                 [] => "nothing".to_owned(),
                 [one] => one.label(setup),
@@ -49,11 +56,18 @@ impl Command {
             Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
             Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
             Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
-            Self::Ease { stage, control, .. } => format!("ease {}", control_of(stage, control)),
+            Self::MoveKeys { picked, .. } => format!("move {}", keys_of(picked)),
+            Self::ShapeKeys { picked, .. } => format!("shape {}", keys_of(picked)),
+            Self::RemoveKeys { picked } => format!("remove {}", keys_of(picked)),
+            Self::CopyTiming { from, .. } => format!("timing of {}", control_of(&from.stage, &from.control)),
             Self::UseMedia { media } => format!("use {}", media.name),
             Self::ChangeMedia { media } => format!("change {}", media.name),
             Self::About { .. } => "change the shot".to_owned(),
             Self::MakeTool { name, .. } => format!("make the tool {name}"),
+            Self::TakeTool { stage, tool, .. } => {
+                format!("{} takes {} {}", name(stage), tool.about.name, tool.about.number)
+            }
+            Self::KeptAs { stage, number } => format!("keep {} as {number}", name(stage)),
             Self::PlaceTool { tool, .. } => format!("put in {}", tool.about.name),
         }
     }

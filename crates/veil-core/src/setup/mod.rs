@@ -3,6 +3,7 @@
 mod change;
 mod check;
 mod command;
+mod curves;
 mod difference;
 mod document;
 mod label;
@@ -12,10 +13,12 @@ mod setting;
 mod strand;
 mod tool;
 mod tool_making;
+mod tool_taking;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;
-pub use command::{Command, Edit, NewRow};
+pub use command::{Command, Earlier, Edit, HandOnKeys, NewRow};
+pub use curves::PickedKeys;
 pub use difference::RowDifference;
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,

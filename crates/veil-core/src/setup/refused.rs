@@ -1,5 +1,7 @@
 //! Why a command was refused.
 
+use crate::feed::RetimeError;
+
 use super::{ChangeError, SetupError, StageId, ToolError};
 
 /// Why a command was refused. The setup is as it was.
@@ -22,6 +24,24 @@ pub enum CommandError {
     /// A control that takes no keys.
     #[error("`{0}` cannot be keyed")]
     NotKeyed(String),
+    /// A control was to be moved in time that has no keys.
+    #[error("{control} of `{stage}` has no keys")]
+    NoKeys {
+        /// The stage.
+        stage: String,
+        /// The control.
+        control: String,
+    },
+    /// Keys cannot be changed like this.
+    #[error("{control} of `{stage}`: {why}")]
+    Retime {
+        /// The stage.
+        stage: String,
+        /// The control.
+        control: String,
+        /// Why not.
+        why: RetimeError,
+    },
     /// The final row was to be removed, moved or copied.
     #[error("the final row stays where it is")]
     Final,
@@ -39,6 +59,9 @@ pub enum CommandError {
     /// A tool's row was to become a stage.
     #[error("`{0}` is a tool; put the other stage in beside it")]
     ToolKind(String),
+    /// A row was to take another number of its tool that is no tool's.
+    #[error("`{0}` is no tool")]
+    NoTool(String),
     /// A row inside a tool was to be used from outside.
     #[error("`{0}` is inside a tool and can only be used there")]
     InsideTool(String),

@@ -283,6 +283,33 @@ pub(super) fn split_off(setup: &mut Setup, taker: StageId, slot: &str) -> Result
     Ok(copy)
 }
 
+/// Names the group of rows and brings them together, below what they take of rows outside; the order that every edit
+/// ends with keeps all else that holds.
+pub(super) fn group(setup: &mut Setup, rows: &[StageId], name: &str) -> Result<(), CommandError> {
+    if rows.is_empty() {
+        return Err(CommandError::NoRows);
+    }
+    for id in rows {
+        if entry(setup, *id)?.kind.is_final() {
+            return Err(CommandError::Final);
+        }
+        entry(setup, *id)?.group = name.to_owned();
+    }
+    if name.is_empty() {
+        return Ok(());
+    }
+    let (members, others): (Vec<StageEntry>, Vec<StageEntry>) =
+        std::mem::take(&mut setup.stages).into_iter().partition(|row| rows.contains(&row.id));
+    let taken = |id: StageId| {
+        let takes = |row: &StageEntry| row.links.values().any(|link| link.from == Source::Stage(id));
+        members.iter().any(takes)
+    };
+    let at = others.iter().rposition(|row| taken(row.id)).map_or(0, |row| row + 1);
+    setup.stages = others;
+    setup.stages.splice(at..at, members);
+    Ok(())
+}
+
 /// Makes a row another kind, keeping what fits: its links by slot, its settings by control, its own name.
 pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result<(), CommandError> {
     let old = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();

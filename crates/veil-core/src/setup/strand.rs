@@ -31,13 +31,17 @@ pub(super) fn put_in(
     for id in outermost {
         entry(setup, id)?.inside = inside;
     }
-    if let Some((taker, slot)) = &place.into {
-        link(setup, *taker, slot, Some(Source::Stage(joins)), None)?;
+    match (&place.into, before) {
+        // Into one slot of one row: all else that takes the row above goes on doing so.
+        (Some((taker, slot)), before) => {
+            if let Some(before) = before {
+                take_main(setup, joins, &before)?;
+            }
+            link(setup, *taker, slot, Some(Source::Stage(joins)), None)
+        }
+        (None, Some(before)) => join_strand(setup, [joins, joins], &before),
+        (None, None) => Ok(()),
     }
-    if let Some(before) = before {
-        join_strand(setup, [joins, joins], &before)?;
-    }
-    Ok(())
 }
 
 /// Where the first main slot takes from.
@@ -48,6 +52,17 @@ fn main_source(setup: &Setup, id: Option<StageId>) -> Option<StageId> {
     }
 }
 
+/// Lets a row take another as its main input, where the kinds fit; tells whether they do.
+fn take_main(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<bool, CommandError> {
+    let row = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let given = shape::kind_of(setup, before.id);
+    let fits = shape::slots(row).iter().any(|slot| slot.id == MAIN && slot.accepts.takes(given));
+    if fits {
+        link(setup, id, MAIN, Some(Source::Stage(before.id)), None)?;
+    }
+    Ok(fits)
+}
+
 /// Links new rows into the strand after `before`: the first takes `before`, and what took `before` along the
 /// strand takes the last, each where the kinds fit.
 pub(super) fn join_strand(
@@ -55,19 +70,15 @@ pub(super) fn join_strand(
     [first, id]: [StageId; 2],
     before: &StageEntry,
 ) -> Result<(), CommandError> {
-    let new = setup.stage(first).ok_or(CommandError::NoStage(first))?;
-    let Some(main) = shape::slots(new).into_iter().find(|slot| slot.id == MAIN) else { return Ok(()) };
-    let given = shape::kind_of(setup, before.id);
-    if !main.accepts.takes(given) {
-        return Ok(());
-    }
     let takers: Vec<(StageId, String)> = setup
         .takers(before.id)
         .into_iter()
         .filter(|(taker, _)| *taker != first)
         .map(|(taker, slot)| (taker, slot.to_owned()))
         .collect();
-    link(setup, first, MAIN, Some(Source::Stage(before.id)), None)?;
+    if !take_main(setup, first, before)? {
+        return Ok(());
+    }
     let along =
         takers.iter().find(|(_, slot)| slot == MAIN).or_else(|| takers.first().filter(|_| takers.len() == 1));
     if let Some((taker, slot)) = along {

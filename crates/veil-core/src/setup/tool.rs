@@ -59,6 +59,13 @@ pub struct ToolUse {
     pub result: StageId,
     /// The controls it shows.
     pub faceplate: Vec<FaceplateEntry>,
+    /// Whether rows inside were changed since that number was taken.
+    #[serde(default, skip_serializing_if = "is_not")]
+    pub own: bool,
+}
+
+const fn is_not(flag: &bool) -> bool {
+    !*flag
 }
 
 /// Slots of a tool's inputs, in order.

@@ -43,6 +43,7 @@ pub(super) fn make_tool(
         gives: shape::kind_of(setup, outline.result),
         result: outline.result,
         faceplate: faceplate.to_vec(),
+        own: false,
     };
     let mut row = StageEntry::new(row_id, StageKind::TOOL, setup.free_name(&about.name));
     row.inside = outer;
@@ -83,7 +84,7 @@ impl Tool {
     ///
     /// Media are not taken along: they belong to the shot.
     pub fn from_row(setup: &Setup, id: StageId) -> Option<Self> {
-        let about = setup.stage(id)?.tool.clone()?;
+        let about = ToolUse { own: false, ..setup.stage(id)?.tool.clone()? };
         let mut inside = vec![id];
         let mut stages = Vec::new();
         for stage in setup.stages.iter().rev() {

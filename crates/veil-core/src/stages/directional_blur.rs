@@ -3,7 +3,7 @@
 use veil_pixels::streak::Streak;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
@@ -14,9 +14,9 @@ use super::blur::{main_within, spread};
 
 controls! {
     struct DirectionalBlurControls {
-        length: f64 = ControlSpec::length("length", 20.0, 200.0).within(0.0, 2000.0)
+        length: f64 = ControlSpec::length("length", 20.0, 200.0).grip(Grip::Length).within(0.0, 2000.0)
             .help("From one end of a smeared dot to the other."),
-        angle: f64 = ControlSpec::angle("angle", 0.0).help("Which way it is smeared, counter-clockwise as seen."),
+        angle: f64 = ControlSpec::angle("angle", 0.0).grip(Grip::Turn).help("Which way it is smeared, counter-clockwise as seen."),
         outside: Edge = ControlSpec::choice("outside", Edge::Hold).help("What lies beyond the border."),
     }
 }

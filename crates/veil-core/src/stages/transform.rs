@@ -4,7 +4,7 @@ use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
@@ -14,14 +14,14 @@ use super::{Bend, Stage, WarpStage};
 
 controls! {
     struct TransformControls {
-        move_x: f64 = ControlSpec::number("move x", 0.0, (-500.0, 500.0)).unit(Unit::Px).help("How far it goes to the right."),
-        move_y: f64 = ControlSpec::number("move y", 0.0, (-500.0, 500.0)).unit(Unit::Px).help("How far it goes down."),
-        angle: f64 = ControlSpec::angle("angle", 0.0).help("Turn about the pivot, counter-clockwise as seen."),
+        move_x: f64 = ControlSpec::number("move x", 0.0, (-500.0, 500.0)).unit(Unit::Px).grip(Grip::Right).help("How far it goes to the right."),
+        move_y: f64 = ControlSpec::number("move y", 0.0, (-500.0, 500.0)).unit(Unit::Px).grip(Grip::Down).help("How far it goes down."),
+        angle: f64 = ControlSpec::angle("angle", 0.0).grip(Grip::Turn).help("Turn about the pivot, counter-clockwise as seen."),
         scale_x: f64 = ControlSpec::number("scale x", 1.0, (0.01, 4.0)).within(0.001, 1000.0).help("Times its width."),
         scale_y: f64 = ControlSpec::number("scale y", 1.0, (0.01, 4.0)).within(0.001, 1000.0).help("Times its height."),
         shear: f64 = ControlSpec::number("shear", 0.0, (-1.0, 1.0)).within(-100.0, 100.0)
             .help("How far it leans to the right for each pixel up."),
-        pivot: [f64; 2] = ControlSpec::point("pivot", [0.5, 0.5]).help("The place that turning and scaling leave alone."),
+        pivot: [f64; 2] = ControlSpec::point("pivot", [0.5, 0.5]).grip(Grip::Point).help("The place that turning and scaling leave alone."),
         outside: Edge = ControlSpec::choice("outside", Edge::Clear).under("reading")
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")

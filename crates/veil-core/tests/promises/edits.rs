@@ -3,10 +3,10 @@
 use crate::support::{MAP, PLATE, TESTED, setup_with};
 use proptest::prelude::*;
 use veil_core::feed::{
-    ControlAxis, Ease, Feed, FollowFeed, Formula, FormulaFeed, Keys, Span, WaveFeed, WaveForm,
+    ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
 use veil_core::setup::{
-    Command, CopiedRows, Edit, FaceplateEntry, NewRow, Setting, Setup, SetupError, Source, StageEntry,
+    Command, CopiedRows, Earlier, Edit, FaceplateEntry, HandOnKeys, NewRow, PickedKeys, Setting, Setup, SetupError, Source, StageEntry,
     StageId, Tab, Tool,
 };
 
@@ -28,10 +28,12 @@ enum Deed {
     Put(usize, f64, f64),
     Key(usize, f64),
     Unkey(usize, f64),
-    Ease(usize, f64),
+    MoveKeys(usize, f64),
+    ShapeKeys(usize, f64),
     Formula(usize),
     MakeTool(usize, usize),
     PlaceTool(usize),
+    TakeTool(usize),
     Duplicate(usize, usize, bool),
     Paste(usize, usize),
     SplitOff(usize, usize),
@@ -56,10 +58,12 @@ fn deed() -> impl Strategy<Value = Deed> {
         (row(), 0.0..1.0, frame()).prop_map(|(a, value, frame)| Deed::Put(a, value, frame)),
         (row(), frame()).prop_map(|(a, frame)| Deed::Key(a, frame)),
         (row(), frame()).prop_map(|(a, frame)| Deed::Unkey(a, frame)),
-        (row(), frame()).prop_map(|(a, frame)| Deed::Ease(a, frame)),
+        (row(), frame()).prop_map(|(a, frame)| Deed::MoveKeys(a, frame)),
+        (row(), frame()).prop_map(|(a, frame)| Deed::ShapeKeys(a, frame)),
         row().prop_map(Deed::Formula),
         (row(), row()).prop_map(|(a, b)| Deed::MakeTool(a, b)),
         row().prop_map(Deed::PlaceTool),
+        row().prop_map(Deed::TakeTool),
         (row(), row(), any::<bool>()).prop_map(|(a, b, linked)| Deed::Duplicate(a, b, linked)),
         (row(), row()).prop_map(|(a, after)| Deed::Paste(a, after)),
         (row(), 0usize..4).prop_map(|(a, slot)| Deed::SplitOff(a, slot)),
@@ -69,6 +73,10 @@ fn deed() -> impl Strategy<Value = Deed> {
         (row(), row()).prop_map(|(a, b)| Deed::Follow(a, b)),
         row().prop_map(Deed::Wave),
     ]
+}
+
+fn picked(stage: StageId, frame: f64) -> Vec<PickedKeys> {
+    vec![PickedKeys { of: ControlAxis { stage, control: "amount".into(), axis: 0 }, frames: vec![frame] }]
 }
 
 fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
@@ -88,12 +96,18 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             take: None,
         },
         Deed::Put(row, value, frame) => {
-            Command::Put { stage: id(*row), control: control(), values: vec![Some(*value)], frame: *frame }
+            let keys = if *value < 0.5 { HandOnKeys::Key } else { HandOnKeys::MovesAll };
+            let values = vec![Some(*value)];
+            Command::Put { stage: id(*row), control: control(), values, frame: *frame, keys }
         }
         Deed::Key(row, frame) => Command::Key { stage: id(*row), control: control(), frame: *frame },
         Deed::Unkey(row, frame) => Command::Unkey { stage: id(*row), control: control(), frame: *frame },
-        Deed::Ease(row, frame) => {
-            Command::Ease { stage: id(*row), control: control(), frame: *frame, ease: Ease::Straight }
+        Deed::MoveKeys(row, frame) => Command::MoveKeys {
+            picked: picked(id(*row), *frame),
+            by: KeyMove { later: 1.0, higher: -0.25, ..KeyMove::default() },
+        },
+        Deed::ShapeKeys(row, frame) => {
+            Command::ShapeKeys { picked: picked(id(*row), *frame), shape: KeyShape::Flat }
         }
         Deed::Formula(row) => {
             let formula = Formula::parse("0.5 + 0.5 * sin(since)").ok()?;
@@ -123,6 +137,7 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             commands: vec![
                 Command::Note { stage: id(*row), text: text.clone() },
                 Command::Mark { rows: vec![id(*row)], tab: Some(Tab::Moss) },
+                Command::Group { rows: vec![id(*row), id(*row + 2)], name: text.clone() },
             ],
         },
         Deed::Together(a, b) => Command::Together {
@@ -147,6 +162,13 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             let row = setup.stages.iter().find(|stage| stage.tool.is_some())?.id;
             let tool = Box::new(Tool::from_row(setup, row)?);
             Command::PlaceTool { tool, place: place(*after), scale_lengths: true }
+        }
+        Deed::TakeTool(at) => {
+            let tools: Vec<StageId> =
+                setup.stages.iter().filter(|stage| stage.tool.is_some()).map(|stage| stage.id).collect();
+            let stage = *tools.get(at % tools.len().max(1))?;
+            let tool = Box::new(Tool::from_row(setup, tools[0])?);
+            Command::TakeTool { stage, tool, scale_lengths: true }
         }
     })
 }
@@ -276,6 +298,7 @@ fn a_number_that_follows_another_keeps_its_values_when_that_goes_and_a_loop_is_n
         control: "matte_soften".into(),
         values: vec![Some(9.0)],
         frame: 1003.0,
+        keys: HandOnKeys::Key,
     };
     assert_eq!(at(&done(&keyed, put), 1005.0), 11.0);
     let gone = done(&keyed, Command::Remove { stage: shape });
@@ -317,7 +340,7 @@ fn what_was_done_between_two_versions_is_told_row_by_row_and_can_be_gone_back_on
     );
     assert!(said("Field").is_empty() && said("Shape").is_empty());
     let (back, edit) =
-        Edit::of(&Command::GoOnFrom { setup: Box::new(first.clone()), version: 1 }, &second).unwrap();
+        Edit::of(&Command::GoOnFrom { setup: Box::new(first.clone()), once: Earlier::Version(1) }, &second).unwrap();
     assert_eq!((&back, back.difference(&first).len()), (&first, 0));
     assert_eq!(Edit::apply(&edit.backward, &back).unwrap(), second);
 }
@@ -381,6 +404,48 @@ fn rows_made_into_a_tool_give_the_same_pixels_here_and_in_another_setup() {
     let plug = Command::Link { stage: row, slot: "input2".into(), from, take: None };
     let (placed, _) = Edit::of(&plug, &placed).unwrap();
     assert_eq!(crate::support::pixels(&placed, row, 1), crate::support::pixels(&setup, TESTED, 1));
+}
+
+/// One shot changes a tool inside and keeps it; the other is as it was until it takes the new number, and then keeps the
+/// faceplate's values that a person gave it.
+#[test]
+fn a_tools_row_is_a_copy_of_its_own_once_changed_inside_and_takes_another_number_when_asked() {
+    let setup = setup_with("displace", PLATE);
+    let shown = |label: &str, control: &str| FaceplateEntry {
+        label: label.into(),
+        stage: TESTED,
+        control: control.into(),
+        range: None,
+        default: Some(Setting::number(1.0)),
+    };
+    let make = Command::MakeTool {
+        rows: vec![StageId(3), StageId(6), MAP, TESTED],
+        name: "haze".into(),
+        inputs: Vec::new(),
+        faceplate: vec![shown("across", "strength_x"), shown("down", "strength_y")],
+    };
+    let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap();
+    let (made, edit) = done(&setup, make);
+    let row = edit.row.unwrap();
+    let is_own = |setup: &Setup| setup.stage(row).unwrap().tool.as_ref().unwrap().own;
+    let set = |stage: StageId, control: &str, value: f64| {
+        let setting = Some(Setting::number(value));
+        Command::Set { stage, control: control.into(), setting }
+    };
+
+    let other = done(&made, set(TESTED, "strength_x", 2.5)).0;
+    assert!(!is_own(&other), "the faceplate is there to be changed");
+    let changed = done(&made, set(MAP, "x", 20.0)).0;
+    assert!(is_own(&changed));
+    let kept = done(&changed, Command::KeptAs { stage: row, number: 2 }).0;
+    assert!(!is_own(&kept));
+    let kept = done(&kept, set(TESTED, "strength_y", 1.0)).0;
+
+    let tool = Box::new(Tool::from_row(&kept, row).unwrap());
+    let taken = done(&other, Command::TakeTool { stage: row, tool, scale_lengths: false }).0;
+    assert_eq!(taken.stage(row).unwrap().tool.as_ref().unwrap().number, 2);
+    let wanted = done(&kept, set(TESTED, "strength_x", 2.5)).0;
+    assert_eq!(crate::support::pixels(&taken, row, 1), crate::support::pixels(&wanted, row, 1));
 }
 
 #[test]

@@ -3,6 +3,7 @@
 
 mod bakes;
 mod edits;
+mod findings;
 mod stages;
 mod support;
 mod warps;

@@ -2,12 +2,13 @@
 
 use proptest::prelude::*;
 use veil_core::braid::lay_out;
-use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::engine::{Engine, OnFault, Request, WayTo};
 use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};
 use veil_core::signal::{Pixels, Scale, SignalKind};
 use veil_core::spec::{MAIN, MATTE};
-use veil_pixels::{Cancel, Field, Picture, Raster, Window};
+use veil_pixels::resample::{Filter, Sampler};
+use veil_pixels::{Cancel, Edge, Field, Map, Picture, Raster, Window};
 
 use crate::support::{
     FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, ask, pair, pixels, setup_with,
@@ -282,4 +283,38 @@ fn a_kind_that_is_no_picture_is_warped_too() {
         panic!("{:?}", SignalKind::Field)
     };
     assert_eq!(moved.get(48, 20), field.get(40, 20));
+}
+
+fn places(setup: &Setup, stage: StageId, to: StageId) -> Option<Map> {
+    let request = Request {
+        stage,
+        frame: 1004.0,
+        scale: Scale::FULL,
+        window: None,
+        on_fault: OnFault::Fail,
+        bakes: Default::default(),
+    };
+    Engine::new(1 << 28).places(setup, &SMOOTH, request, WayTo::Row(to), &Cancel::new()).unwrap()
+}
+
+/// What is seen at a pixel is what stands at its place further up: at the plate, and at each row of the bracket.
+#[test]
+fn a_place_is_where_its_pixel_came_from() {
+    let turn: &[(&str, f64)] = &[("angle", 11.0), ("move_x", 4.5), ("scale_x", 1.2)];
+    let (setup, last) = chain(&[("transform", turn), ("displace", &[]), ("transform", turn)]);
+    let seen = picture(&setup, last);
+    let inner = FRAME.grow(-24, -16);
+    for to in [PLATE, StageId(20), StageId(21), last] {
+        let (above, way) = (picture(&setup, to), places(&setup, last, to).unwrap());
+        let sampler = Sampler::new(&above, above.window(), Edge::Clear);
+        for y in inner.rows() {
+            for x in inner.x0..inner.x1 {
+                let [from_x, from_y] = way.get(x, y).unwrap();
+                let stood: [f32; 4] = sampler.at(Filter::Cubic, from_x, from_y);
+                let off = seen.get(x, y).unwrap()[0] - stood[0];
+                assert!(off.abs() < 0.01, "{to:?} {x},{y}: {off}");
+            }
+        }
+    }
+    assert!(places(&setup, PLATE, last).is_none());
 }

@@ -1,10 +1,13 @@
 //! The interface, driven in a browser as a person drives it.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod access;
 mod braid;
+mod curves;
 mod engine;
 mod hostile;
 mod jobs;
+mod looking;
 mod measure;
 mod support;
 mod workbench;

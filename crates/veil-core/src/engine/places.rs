@@ -1,0 +1,145 @@
+//! Where what is seen at a pixel stood further up.
+//!
+//! - Shape: a map whose two floats are a place, x and y in pixels of the proxy scale, not a move.
+//! - Places beyond the border go on outwards; a place behind the eye is no number.
+
+use std::sync::Arc;
+
+use veil_pixels::resample::Filter;
+use veil_pixels::warp::Warp;
+use veil_pixels::{Edge, Map, Window};
+
+use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::warp::Member;
+use super::{Engine, EngineError, Request, StageError};
+use crate::plates::Plates;
+use crate::setup::{Setup, StageEntry, StageId};
+use crate::spec::MAIN;
+use veil_pixels::Cancel;
+
+/// Where the way back ends.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum WayTo {
+    /// At a row, wherever it is taken.
+    Row(StageId),
+    /// At the head of the strand, along main inputs.
+    Head,
+}
+
+impl Engine {
+    /// The places of a request's window further up; none where no way leads there.
+    pub fn places(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        to: WayTo,
+        cancel: &Cancel,
+    ) -> Result<Option<Map>, EngineError> {
+        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
+        let entry = evaluation.entry(request.stage)?;
+        let window = request.window.unwrap_or(evaluation.domain(request.stage)?.display);
+        if !evaluation.leads(request.stage, to)? {
+            return Ok(None);
+        }
+        let places = evaluation.places(request.stage, to, window);
+        places.map(Some).map_err(|error| evaluation.failure(entry, error))
+    }
+}
+
+impl<'a> Evaluation<'a> {
+    /// Whether a row takes, along some way, what is looked for.
+    fn leads(&self, id: StageId, to: WayTo) -> Result<bool, EngineError> {
+        if to == WayTo::Row(id) || to == WayTo::Head {
+            return Ok(true);
+        }
+        for taken in self.all_taken(id)? {
+            if self.leads(taken, to)? {
+                return Ok(true);
+            }
+        }
+        Ok(false)
+    }
+
+    /// The rows that a row takes at this frame, its main input first.
+    fn all_taken(&self, id: StageId) -> Result<Vec<StageId>, EngineError> {
+        Ok(match self.node(id)?.work {
+            Work::Pass(source, _) => source.iter().map(|(id, _)| *id).collect(),
+            Work::Tool(tool) => {
+                let matte = tool.mixing.matte.map(|(id, _)| id);
+                [Some(tool.result), tool.main.map(|(id, _)| id), matte].into_iter().flatten().collect()
+            }
+            Work::Stage(work) => {
+                let mut slots: Vec<_> = work.inputs.iter().collect();
+                slots.sort_by_key(|(slot, _)| (**slot != MAIN, **slot));
+                let matte = work.mixing.matte.map(|(id, _)| id);
+                slots.into_iter().map(|(_, (id, _))| *id).chain(matte).collect()
+            }
+        })
+    }
+
+    fn places(&self, id: StageId, to: WayTo, window: Window) -> Result<Map, StageError> {
+        let standing = || Map::from_fn(window, |x, y| [x as f32 + 0.5, y as f32 + 0.5]);
+        if to == WayTo::Row(id) {
+            return Ok(standing());
+        }
+        let entry = self.entry(id).map_err(stage_error)?;
+        if let Work::Stage(work) = self.node(id).map_err(stage_error)?.work
+            && work.stage.as_warp().is_some()
+            && let Some((from, way)) = self.way(entry, &work, to, window)?
+            && self.leads(from, to).map_err(stage_error)?
+        {
+            let reads = way.window().grow(2, 2);
+            let above = self.places(from, to, reads)?;
+            return Ok(way.apply(&above, reads, self.cancel)?);
+        }
+        for taken in self.all_taken(id).map_err(stage_error)? {
+            let follows = match to {
+                WayTo::Head => self.is_main(id, taken)?,
+                WayTo::Row(_) => self.leads(taken, to).map_err(stage_error)?,
+            };
+            if follows {
+                return self.places(taken, to, window);
+            }
+        }
+        Ok(standing())
+    }
+
+    /// Whether the strand goes on upwards from a row to another.
+    fn is_main(&self, id: StageId, taken: StageId) -> Result<bool, StageError> {
+        Ok(match self.node(id).map_err(stage_error)?.work {
+            Work::Pass(..) => true,
+            Work::Tool(tool) => tool.result == taken,
+            Work::Stage(work) => work.inputs.get(MAIN).is_some_and(|(main, _)| *main == taken),
+        })
+    }
+
+    /// How a bracket goes back, without softness, and what its topmost takes; only as far as the row that is
+    /// looked for, where that is one of it.
+    fn way(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+        to: WayTo,
+        window: Window,
+    ) -> Result<Option<(StageId, Warp)>, StageError> {
+        let members = self.bracket(entry, work)?;
+        let within = members.iter().position(|member| WayTo::Row(member.id()) == to);
+        let gone = &members[..within.unwrap_or(members.len())];
+        let from = match within {
+            Some(at) => Some(members[at].id()),
+            None => members.last().and_then(Member::takes),
+        };
+        let way = self.gone_back(gone, Warp::new(window, Filter::Linear, Edge::Hold), Softened::Not)?;
+        Ok(from.map(|from| (from, way)))
+    }
+}
+
+/// Whether a way back softens what it reads.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Softened {
+    /// As its stages say.
+    AsSet,
+    /// Places are read sharp.
+    Not,
+}

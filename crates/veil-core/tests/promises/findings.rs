@@ -1,0 +1,147 @@
+//! Faults are found where they are, and not where they are not.
+
+use veil_core::engine::Engine;
+use veil_core::feed::{Feed, Keys};
+use veil_core::findings::{FaultKind, Finding, find};
+use veil_core::plates::Role;
+use veil_core::setup::{Edit, Link, Setting, Setup, Source, StageEntry, StageId};
+use veil_core::signal::{Pixels, Take};
+use veil_core::spec::{MAIN, MATTE};
+use veil_pixels::{Cancel, Picture, Raster, Window};
+
+use crate::support::{HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, pair, setup_with};
+
+fn found_in(plates: &MadeUp, setup: &Setup) -> Vec<Finding> {
+    find(&Engine::new(1 << 28), setup, plates, &Cancel::new()).unwrap()
+}
+
+/// The faults of one row.
+fn faults(setup: &Setup, stage: StageId) -> Vec<FaultKind> {
+    found_in(&SMOOTH, setup).into_iter().filter(|one| one.stage == stage).map(|one| one.fault).collect()
+}
+
+fn tested(setup: &mut Setup) -> &mut StageEntry {
+    setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap()
+}
+
+fn set(setup: &mut Setup, stage: StageId, control: &str, setting: Setting) {
+    let row = setup.stages.iter_mut().find(|row| row.id == stage).unwrap();
+    row.controls.insert(control.into(), setting);
+}
+
+#[test]
+fn a_working_row_has_no_fault() {
+    for kind in ["blur", "grade", "displace"] {
+        let mut setup = setup_with(kind, PLATE);
+        if kind == "grade" {
+            set(&mut setup, TESTED, "saturation", Setting::number(0.5));
+        }
+        // A shape does not go with a picture that was moved; nothing was moved here.
+        assert_eq!(faults(&setup, TESTED), [], "{kind}");
+    }
+}
+
+#[test]
+fn rows_that_are_off_or_change_nothing_and_keys_outside_are_told_and_mended() {
+    let mut setup = setup_with("blur", PLATE);
+    tested(&mut setup).on = false;
+    let off = found_in(&SMOOTH, &setup);
+    let mend = off.iter().find(|one| one.stage == TESTED).and_then(|one| one.mend.clone()).unwrap();
+    let (mended, _) = Edit::of(&mend.command, &setup).unwrap();
+    assert_eq!(faults(&mended, TESTED), []);
+
+    let keys = Keys::one(980.0, 0.5).with_value(1005.0, 1.0);
+    set(&mut setup, TESTED, "amount", Setting::Feed(Feed::Keys(keys)));
+    tested(&mut setup).on = true;
+    assert_eq!(faults(&setup, TESTED), [FaultKind::KeyOutside]);
+
+    let still = setup_with("grade", PLATE);
+    assert_eq!(faults(&still, TESTED), [FaultKind::Idle]);
+}
+
+#[test]
+fn mattes_that_are_the_same_everywhere_are_told_with_their_channel() {
+    let mut setup = setup_with("blur", PLATE);
+    tested(&mut setup).links.insert(MATTE.into(), Link { from: Source::Stage(PLATE), take: Some(Take::Alpha) });
+    let open = found_in(&SMOOTH, &setup);
+    let open = open.iter().find(|one| one.stage == TESTED).unwrap();
+    assert_eq!(open.fault, FaultKind::OpenMatte);
+    assert!(open.message.contains("its alpha"), "{}", open.message);
+    set(&mut setup, TESTED, "matte_invert", Setting::Switch(true));
+    assert!(faults(&setup, TESTED).contains(&FaultKind::ClosedMatte));
+}
+
+/// Common practice: noise from 0 to 1 taken as a move drifts by its mean; centred on 0 it does not.
+#[test]
+fn a_map_without_a_neutral_level_drifts_and_a_strong_one_folds() {
+    let mut setup = setup_with("displace", PLATE);
+    tested(&mut setup).links.remove(MATTE);
+    set(&mut setup, MAP, "x", Setting::number(400.0));
+    set(&mut setup, MAP, "y", Setting::number(400.0));
+    assert_eq!(faults(&setup, TESTED), [FaultKind::Fold]);
+
+    let mut drifting = setup_with("displace", PLATE);
+    tested(&mut drifting).links.remove(MATTE);
+    let formula = StageEntry::new(StageId(30), "formula", "Push")
+        .with("gives", Setting::Choice("map".into()))
+        .with("first", Setting::Choice("6 + sin(px * 0.2)".into()));
+    drifting.stages.insert(4, formula);
+    tested(&mut drifting).links.insert("map".into(), Link::stage(StageId(30)));
+    drifting.check().unwrap();
+    assert_eq!(faults(&drifting, TESTED), [FaultKind::Drift]);
+}
+
+#[test]
+fn a_matte_from_before_the_move_is_told() {
+    let mut setup = setup_with("blur", PLATE);
+    let media = setup.stages[0].controls["media"].clone();
+    let pick = StageEntry::new(StageId(30), "id_pick", "Pick")
+        .with("media", media)
+        .with("names", Setting::Names(vec!["kiln".into()]));
+    let moved = StageEntry::new(StageId(31), "transform", "Turn")
+        .taking(MAIN, PLATE)
+        .with("angle", Setting::number(8.0));
+    setup.stages.splice(5..5, [pick, moved]);
+    tested(&mut setup).links.insert(MATTE.into(), Link::stage(StageId(30)));
+    assert_eq!(faults(&setup, TESTED), []);
+    tested(&mut setup).links.insert(MAIN.into(), Link::stage(StageId(31)));
+    assert_eq!(faults(&setup, TESTED), [FaultKind::LeftBehind]);
+}
+
+/// Common practice: an element cut off inside the frame while its matte is open shows a straight edge.
+#[test]
+fn an_insert_that_ends_inside_its_matte_is_told() {
+    let mut setup = setup_with("blend", PLATE);
+    let small = StageEntry::new(StageId(30), "transform", "Small")
+        .taking(MAIN, PLATE)
+        .with("scale_x", Setting::number(0.5))
+        .with("scale_y", Setting::number(0.5));
+    setup.stages.insert(5, small);
+    tested(&mut setup).links.insert("layer".into(), Link::stage(StageId(30)));
+    set(&mut setup, SHAPE, "radii", pair(f64::from(WIDTH), f64::from(HEIGHT)));
+    assert!(faults(&setup, TESTED).contains(&FaultKind::InsertEdge));
+    set(&mut setup, SHAPE, "radii", pair(9.0, 5.0));
+    assert!(!faults(&setup, TESTED).contains(&FaultKind::InsertEdge));
+}
+
+/// A soft disc of one colour: as it should be, with its colour everywhere, and multiplied twice.
+fn disc(of: fn(f32) -> f32) -> Picture {
+    Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, y| {
+        let away = (x as f32 - 48.0).hypot(y as f32 - 32.0);
+        let alpha = ((30.0 - away) / 28.0).clamp(0.0, 1.0);
+        let light = 0.8 * of(alpha);
+        [light, light, light, alpha]
+    })
+}
+
+#[test]
+fn colour_that_does_not_fit_its_alpha_is_told() {
+    let once = MadeUp::of(41, |role| (role == Role::Beauty).then(|| Pixels::Picture(disc(|alpha| alpha))));
+    let never = MadeUp::of(42, |role| (role == Role::Beauty).then(|| Pixels::Picture(disc(|_| 1.0))));
+    let setup = setup_with("blend", PLATE);
+    let of = |plates: &MadeUp| -> Vec<FaultKind> {
+        found_in(plates, &setup).into_iter().filter(|one| one.stage == TESTED).map(|one| one.fault).collect()
+    };
+    assert!(!of(&once).contains(&FaultKind::NotPremultiplied));
+    assert!(of(&never).contains(&FaultKind::NotPremultiplied));
+}

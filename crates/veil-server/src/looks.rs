@@ -1,0 +1,213 @@
+//! Other ways to look at a row: its values counted, where it folds, how far it travels, where its places come from.
+
+use axum::Json;
+use axum::extract::{Query, State};
+use axum::response::Response;
+use serde::Deserialize;
+use serde_json::{Value, json};
+use veil_core::engine::WayTo;
+use veil_core::findings::{self, Finding};
+use veil_core::scopes::{Scopes, scopes};
+use veil_core::setup::StageId;
+use veil_core::signal::Pixels;
+use veil_core::view::{View, false_colour};
+use veil_pixels::fold::{folded, travel};
+use veil_pixels::resize::shrunk;
+use veil_pixels::{Cancel, Field, Map, Window};
+use veil_store::ShotRecord;
+
+use crate::App;
+use crate::error::WebError;
+use crate::frames::{FrameQuery, answered, looked_at, with_about};
+use crate::setups::{ShotPath, load};
+
+/// One to this many: what is looked at as a whole.
+const WHOLE_SCALE: u32 = 3;
+/// One to this many: travel over a whole range.
+const TRAVEL_SCALE: u32 = 8;
+/// Columns and rows of the places that grips are carried by.
+const CARRY: [u32; 2] = [97, 55];
+
+/// What values the picture has.
+pub(crate) async fn counted(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Json<Scopes>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let query = query.at_scale(WHOLE_SCALE);
+            let (answer, _) = answered(&worker, &shot, &query, cancel)?;
+            let view = View { working: shot.setup.picture.working, ..query.view() };
+            Ok(Json(scopes(&answer.signal.over(answer.window), view, &worker.screens)))
+        })
+        .await
+}
+
+/// A tint where the shown row's warps lay its picture over itself, and the share that they do.
+pub(crate) async fn folds(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Response, WebError> {
+    const TINT: [u8; 3] = [236, 122, 94];
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let query = query.at_scale(2);
+            let places = places(&worker, &shot, &query, WayTo::Head, cancel)?;
+            let Some(places) = places else { return Err(WebError::Missing("such row".into())) };
+            let field = folded(&places, cancel).map_err(|_| WebError::Cancelled)?;
+            let share = field.pixels().iter().map(|value| f64::from(*value)).sum::<f64>() / field.pixels().len().max(1) as f64;
+            let window = field.window();
+            let rgba = field.pixels().iter().enumerate().flat_map(|(at, value)| {
+                let (x, y) = (at % window.width(), at / window.width());
+                // Stripes, so that it can be told without colour.
+                let striped = (x + y) % 8 < 5;
+                [TINT[0], TINT[1], TINT[2], if *value > 0.0 && striped { 210 } else { 0 }]
+            });
+            Ok(with_about(rgba.collect(), &about(window, json!({ "share": share }))))
+        })
+        .await
+}
+
+/// How far each pixel of the shown row travels over the range, in false colour, and the longest and mean way.
+pub(crate) async fn motion(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<RangeQuery>,
+) -> Result<Response, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let query_at = |frame: f64| FrameQuery::of(query.stage, frame).at_scale(TRAVEL_SCALE);
+            let frames = shot.setup.picture.frames;
+            let (first, last) = (query.first.max(frames.first), query.last.min(frames.last));
+            let mut before: Option<Map> = None;
+            let mut travelled: Option<Field> = None;
+            for frame in first..=last {
+                let at = f64::from(frame);
+                let Some(after) = places(&worker, &shot, &query_at(at), WayTo::Head, cancel)? else { break };
+                let sum = travelled.get_or_insert_with(|| Field::clear(after.window()));
+                if let Some(before) = &before {
+                    travel(sum, before, &after, cancel).map_err(|_| WebError::Cancelled)?;
+                }
+                before = Some(after);
+            }
+            let field = travelled.ok_or_else(|| WebError::Bad("the range holds no frame of the shot".into()))?;
+            let longest = field.pixels().iter().copied().fold(0.0f32, f32::max);
+            let mean = field.pixels().iter().map(|way| f64::from(*way)).sum::<f64>() / field.pixels().len().max(1) as f64;
+            let full = f64::from(TRAVEL_SCALE);
+            let rgba = field.pixels().iter().flat_map(|way| {
+                let [red, green, blue] = false_colour(if longest > 0.0 { way / longest } else { 0.0 });
+                [red, green, blue, 255]
+            });
+            let told = json!({ "longest": f64::from(longest) * full, "mean": mean * full });
+            Ok(with_about(rgba.collect(), &about(field.window(), told)))
+        })
+        .await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct RangeQuery {
+    stage: u32,
+    first: i32,
+    last: i32,
+}
+
+#[derive(Deserialize)]
+pub(crate) struct CarryQuery {
+    /// The row that is shown.
+    shown: u32,
+    /// The row whose places are wanted.
+    stage: u32,
+    frame: f64,
+}
+
+/// Where the pixels of the shown row stand in another row's picture: pairs of floats in full-resolution pixels on an even
+/// grid over the frame, row by row. Nothing where no way leads there.
+pub(crate) async fn carry(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<CarryQuery>,
+) -> Result<Response, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .now(move |cancel| {
+            let shown = FrameQuery::of(query.shown, query.frame).at_scale(TRAVEL_SCALE);
+            let to = WayTo::Row(StageId(query.stage));
+            let Some(places) = places(&worker, &shot, &shown, to, cancel)? else {
+                return Ok(with_about(Vec::new(), &json!({ "width": 0, "height": 0 })));
+            };
+            let [across, down] = [CARRY[0].min(places.window().width() as u32), CARRY[1].min(places.window().height() as u32)];
+            let small = shrunk(&places, across, down, cancel).map_err(|_| WebError::Cancelled)?;
+            let full = TRAVEL_SCALE as f32;
+            let floats = small.pixels().iter().flatten().flat_map(|place| (place * full).to_le_bytes());
+            Ok(with_about(floats.collect(), &json!({ "width": across, "height": down })))
+        })
+        .await
+}
+
+/// Faults of the whole setup that nobody should have to hunt for.
+pub(crate) async fn found(State(app): State<App>, path: ShotPath) -> Result<Json<Vec<Finding>>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let plates = worker.plates(&shot.folder)?;
+            Ok(Json(findings::find(&worker.engine, &shot.setup, &*plates, cancel)?))
+        })
+        .await
+}
+
+/// Moves on an even grid, for arrows: x, y and the move of each, in full-resolution pixels.
+pub(crate) async fn arrows(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FrameQuery>,
+) -> Result<Json<Value>, WebError> {
+    const APART: i32 = 48;
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .later(move |cancel| {
+            let query = query.at_scale(2);
+            let (answer, request) = answered(&worker, &shot, &query, cancel)?;
+            let Pixels::Map(map) = answer.signal.over(answer.window) else { return Ok(Json(json!([]))) };
+            let divisor = request.scale.divisor() as i32;
+            let picture = Window::sized(shot.setup.picture.width, shot.setup.picture.height);
+            let mut found = Vec::new();
+            for y in (APART / 2..picture.y1).step_by(APART as usize) {
+                for x in (APART / 2..picture.x1).step_by(APART as usize) {
+                    // A map's moves are in full-resolution pixels at every scale.
+                    let [right, down] = map.get(x / divisor, y / divisor).unwrap_or_default();
+                    found.push([x as f32, y as f32, right, down]);
+                }
+            }
+            Ok(Json(json!(found)))
+        })
+        .await
+}
+
+fn places(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+    to: WayTo,
+    cancel: &Cancel,
+) -> Result<Option<Map>, WebError> {
+    let (setup, request) = looked_at(app, shot, query)?;
+    let plates = app.plates(&shot.folder)?;
+    Ok(app.engine.places(&setup, &*plates, request, to, cancel)?)
+}
+
+fn about(window: Window, mut told: Value) -> Value {
+    told["width"] = json!(window.width());
+    told["height"] = json!(window.height());
+    told
+}

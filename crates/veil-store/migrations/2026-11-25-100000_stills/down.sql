@@ -1,0 +1,2 @@
+ALTER TABLE history DROP COLUMN pane;
+DROP TABLE stills;
