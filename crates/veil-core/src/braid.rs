@@ -1,8 +1,11 @@
 //! The layout of rows and strands.
 //!
 //! Rows stand in working order, and a strand is a run of rows along main inputs. The strand that ends in
-//! the final row runs in lane 0; every other takes the first lane that is free from its top row to the
-//! last row that takes it. Beyond [`LANES`] lanes, strands share the last one as a bundle.
+//! the final row runs in lane 0; every other keeps the lane it had where that is free from its top row to the
+//! last row that takes it, and new ones are placed so that lines cross least. Beyond [`LANES`] lanes, strands share
+//! the last one as a bundle.
+
+mod lanes;
 
 use std::collections::BTreeSet;
 
@@ -124,7 +127,9 @@ pub fn lay_out(setup: &Setup, folds: &Folds) -> Braid {
         .into_iter()
         .map(|link| Edge { from: link.from, to: link.to, main: link.main, join: link.join })
         .collect();
-    let lanes = lanes(shown.rows.len(), &edges);
+    let kept: Vec<Option<usize>> =
+        shown.rows.iter().map(|row| folds.lanes.get(&row.id).copied().filter(|lane| *lane < LANES)).collect();
+    let lanes = lanes::assign(&edges, &kept);
     let brackets = bracket::lowest_of_each(setup);
     let rows = shown.rows.iter().enumerate().map(|(row, entry)| Row {
         sampled_in: brackets.get(&entry.id).copied(),
@@ -144,42 +149,12 @@ pub fn lay_out(setup: &Setup, folds: &Folds) -> Braid {
     Braid { rows: rows.collect(), strands: strands.collect() }
 }
 
+/// A line, by the rows of its ends.
 struct Edge {
     from: usize,
     to: usize,
     main: bool,
     join: (StageId, String),
-}
-
-fn lanes(rows: usize, edges: &[Edge]) -> Vec<usize> {
-    let mut lanes: Vec<Option<usize>> = vec![None; rows];
-    let mut taken: Vec<Vec<(usize, usize)>> = vec![Vec::new(); LANES];
-    for bottom in (0..rows).rev() {
-        if lanes[bottom].is_some() {
-            continue;
-        }
-        let mut strand = vec![bottom];
-        let above = |row: usize| edges.iter().find(|edge| edge.to == row && edge.main).map(|edge| edge.from);
-        while let Some(next) = above(strand[strand.len() - 1]).filter(|next| lanes[*next].is_none()) {
-            strand.push(next);
-        }
-        let top = strand[strand.len() - 1];
-        let last = edges
-            .iter()
-            .filter(|edge| strand.contains(&edge.from))
-            .map(|edge| edge.to)
-            .max()
-            .unwrap_or(bottom);
-        let run = (top, last.max(bottom));
-        let is_final = bottom + 1 == rows;
-        let free = |lane: &usize| taken[*lane].iter().all(|other| run.1 <= other.0 || run.0 >= other.1);
-        let lane = if is_final { 0 } else { (1..LANES).find(free).unwrap_or(LANES - 1) };
-        taken[lane].push(run);
-        for row in strand {
-            lanes[row] = Some(lane);
-        }
-    }
-    lanes.into_iter().map(Option::unwrap_or_default).collect()
 }
 
 fn row_of(

@@ -21,6 +21,8 @@ pub struct Folds {
     pub shut: BTreeSet<StageId>,
     /// Names of groups that are shut.
     pub groups: BTreeSet<String>,
+    /// The lanes that rows had, which they keep where they can.
+    pub lanes: BTreeMap<StageId, usize>,
 }
 
 /// Something that folds to the row it is said of.

@@ -196,7 +196,7 @@ export function bench(shot, nodes) {
     const chosen = [el("span", { class: "select veil", style: "flex:1;min-width:0" }, select)];
     const taps = slot.from === null ? 0 : shot.row(slot.from)?.taps ?? 0;
     const filling = shot.filling?.stage === stage.id && shot.filling.slot === slot.id;
-    chosen.push(el("button", { class: "button veil bare", "aria-pressed": filling, title: "click a row to take it here", "aria-label": `fill ${slot.name} by clicking a row`, onclick: () => {
+    chosen.push(el("button", { class: "button veil bare", "aria-pressed": filling, title: "click a row to take it here", "aria-label": `pick a row for ${slot.name} by clicking it`, onclick: () => {
       shot.filling = filling ? null : { stage: stage.id, slot: slot.id };
       shot.tell("view");
     } }, "pick"));

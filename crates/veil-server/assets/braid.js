@@ -31,7 +31,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let drawnLines = null;
   // The row that is being dragged, and where it would go.
   let dragging = null;
-  const lanes = svg("svg", { class: "lanes", width: 84, height: 0 });
+  const lanes = svg("svg", { class: "lanes", width: 84, height: 0, "aria-hidden": true });
   panel.append(lanes);
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
@@ -44,6 +44,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
     layout = { rows, strands };
     lanes.setAttribute("height", rows.length * ROW);
+    panel.setAttribute("aria-rowcount", rows.length);
     drawInSight();
     drawGutter(rows);
   }
@@ -73,6 +74,9 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       before = node;
       built.set(row.id, { mark, node });
     }
+    const chosen = `row-${shot.selected}`;
+    if (document.getElementById(chosen)) panel.setAttribute("aria-activedescendant", chosen);
+    else panel.removeAttribute("aria-activedescendant");
     for (const [id, { node }] of built) {
       if (seen.has(id)) continue;
       node.remove();
@@ -255,7 +259,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const node = el(
       "div",
       {
-        class: classes, id: `row-${row.id}`, role: "option", "aria-selected": selected, "data-id": row.id,
+        class: classes, id: `row-${row.id}`, role: "row", "aria-rowindex": index + 1, "aria-selected": selected, "data-id": row.id,
         style: `top:${index * ROW}px;padding-left:${84 + row.depth * 12}px`,
         onpointerdown: (event) => grab(row, event),
         onclick: (event) => choose(row.id, event), ondblclick: () => shot.show_row(row.id),
@@ -265,6 +269,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
           menu({ x: event.clientX, y: event.clientY });
         },
       },
+      cell("gridcell",
       el("button", {
         class: "knot", style: `left:${x(row.lane) - 12}px`, tabindex: -1, "aria-label": `show ${row.name}`, title: `show ${row.name}`,
         onclick: (event) => { event.stopPropagation(); shot.show_row(row.id); },
@@ -273,9 +278,11 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
         class: "fold", tabindex: -1, "aria-label": `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`, title: `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`,
         onclick: (event) => { event.stopPropagation(); folding(row).turn(); },
       }, el("i", {}, folding(row).shut ? "+" : "−")) : null,
-      el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) }),
+      el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) })),
+      cell("rowheader",
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
-      el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row))),
+      el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row)))),
+      cell("gridcell",
       dragging && openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: "dropslot", "data-slot": slot.id, "data-stage": row.id }, slot.source ? `${slot.name}: ${slot.source}` : slot.name))) : null,
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
@@ -283,7 +290,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       row.knot === "final" ? el("span", { class: "onoff" }) : el("button", {
         class: "onoff", role: "switch", tabindex: -1, "aria-checked": row.on, "aria-label": `${row.name} on or off`,
         onclick: (event) => { event.stopPropagation(); shot.edit({ do: "switch", stage: row.id, on: !row.on }); },
-      }, el("i")),
+      }, el("i")),),
     );
     return node;
   }
@@ -339,7 +346,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       if (next.clientY < bounds.top + 20) panel.scrollTop -= 8;
       if (next.clientY > bounds.bottom - 20) panel.scrollTop += 8;
     };
-    const place = el("div", { class: "dropline" });
+    const place = el("div", { class: "dropline", "aria-hidden": true });
     const end = (dropped) => {
       window.removeEventListener("pointermove", move);
       window.removeEventListener("pointerup", up);
@@ -396,6 +403,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     return needed;
   }
 
+  const cell = (role, ...children) => el("span", { role, class: "cell" }, ...children);
   const ms = (value) => (value < 10 ? value.toFixed(1) : String(Math.round(value)));
   const thumb = (id) => `${shot.base}/thumb?${query({ stage: id, ...pictured })}`;
   // A log scale from a ten-thousandth to one.

@@ -46,7 +46,7 @@ export function looking(shot, known, nodes) {
         if (response.ok) { known.setStills(await response.json()); drawStills(); shot.tell("view"); }
       } }, "×"))));
     drawStills();
-    const pop = el("div", { class: "pop looking", role: "dialog", "aria-label": "how it is looked at", onkeydown: (event) => {
+    const pop = el("div", { class: "pop looking", tabindex: -1, role: "dialog", "aria-label": "how it is looked at", onkeydown: (event) => {
       event.stopPropagation();
       if (event.key === "Escape") close();
     } },

@@ -3,8 +3,8 @@
 import { get, post, listen, query } from "./api.js";
 import { asked, toast, trying } from "./parts.js";
 
-// This window's mark in the history.
-const PANE = crypto.randomUUID();
+// This window's mark in the history; it stays over a reload.
+const PANE = (sessionStorage["veil:pane"] ??= Math.random().toString(36).slice(2));
 // A step of another window younger than this many seconds is not undone without asking.
 const RECENT = 60;
 
@@ -44,7 +44,7 @@ export class Shot {
   }
 
   async load() {
-    this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.view.folds) })}`));
+    this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.folded()) })}`));
     listen((event) => {
       const mine = event.what === "shot" && event.show === this.show && event.code === this.code;
       if (mine && event.revision > this.state.revision && !this.busy) this.refresh();
@@ -52,8 +52,14 @@ export class Shot {
     });
   }
 
+  // What is opened and shut, and the lanes that rows have, which they keep.
+  folded() {
+    const lanes = Object.fromEntries((this.state?.braid.rows ?? []).map((row) => [row.id, row.lane]));
+    return { ...this.view.folds, lanes };
+  }
+
   async refresh() {
-    await trying(async () => this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.view.folds) })}`)));
+    await trying(async () => this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.folded()) })}`)));
   }
 
   take(state) {
@@ -84,7 +90,7 @@ export class Shot {
     this.busy = true;
     document.getElementById("saved").textContent = "saving";
     try {
-      const state = await post(`${this.base}/${address}`, { ...body, folds: this.view.folds });
+      const state = await post(`${this.base}/${address}`, { ...body, folds: this.folded() });
       this.take(state);
       document.getElementById("saved").textContent = "saved";
       return state;

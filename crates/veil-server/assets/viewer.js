@@ -151,6 +151,7 @@ export function viewer(shot, sides, nodes) {
       place.y = Math.round((high - size().height * place.zoom) / 2);
     }
     nodes.zoom.textContent = `${Math.round(place.zoom * 100)} %`;
+    nodes.zoom.setAttribute("aria-label", `zoom ${nodes.zoom.textContent}; fits the picture`);
   }
 
   function paint() {

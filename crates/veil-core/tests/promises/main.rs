@@ -4,6 +4,7 @@
 mod bakes;
 mod edits;
 mod findings;
+mod layout;
 mod stages;
 mod support;
 mod warps;

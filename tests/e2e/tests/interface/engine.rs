@@ -65,11 +65,11 @@ async fn a_baked_row_says_when_it_is_stale_and_is_given_up_with_one_click() {
     };
     let button = |words: &str| {
         format!(
-            "[...document.querySelectorAll('#bench-tools button')].find(one => one.textContent === '{words}')"
+            "[...document.querySelectorAll('.deeds button')].find(one => one.textContent === '{words}')"
         )
     };
     desk.until("the button", &format!("return Boolean({})", button("bake"))).await;
-    desk.click("#bench-tools button:last-child").await;
+    desk.click(".deeds button:last-child").await;
     desk.until("a baked row", &says("baked")).await;
     desk.settled().await;
     // Half floats: one step of a byte at most.
@@ -86,7 +86,7 @@ async fn a_baked_row_says_when_it_is_stale_and_is_given_up_with_one_click() {
     desk.until("a bake that fits again", &says("baked")).await;
     desk.select("Displace").await;
     desk.until("the button", &format!("return Boolean({})", button("baked"))).await;
-    desk.click("#bench-tools button:last-child").await;
+    desk.click(".deeds button:last-child").await;
     desk.until(
         "no bake",
         &format!("return !document.querySelector('#row-{row} small').textContent.includes('bake')"),
