@@ -8,6 +8,7 @@ use veil_pixels::{Cancel, Map, Window, fold};
 
 use crate::engine::{Answer, Engine, EngineError, OnFault, Request, WayTo};
 use crate::feed::Feed;
+use crate::mattes;
 use crate::plates::Plates;
 use crate::setup::{Command, Link, Setup, Source, StageEntry, StageId};
 use crate::shape;
@@ -118,7 +119,8 @@ fn from_setup(setup: &Setup, entry: &StageEntry) -> Vec<Finding> {
             Feed::Keys(keys) => Some(keys),
             _ => None,
         });
-        if let Some(key) = keys.flat_map(|keys| keys.iter()).find(|key| key.frame < first || key.frame > last) {
+        if let Some(key) = keys.flat_map(|keys| keys.iter()).find(|key| key.frame < first || key.frame > last)
+        {
             let name = shape::control(entry, control).map_or(control.as_str(), |spec| spec.name);
             let message = format!("a key of {name} stands at {}, outside {first}–{last}", key.frame);
             found.push(told(FaultKind::KeyOutside, message, None));
@@ -139,16 +141,21 @@ fn left_behind(setup: &Setup, entry: &StageEntry) -> Option<String> {
         std::iter::successors(above(from), |entry| above(taken(entry, MAIN))).collect()
     };
     let media = |rows: &[&StageEntry]| rows.last().and_then(|head| head.controls.get("media").cloned());
-    let moves = |row: &&StageEntry| {
-        row.on && stages::find(&row.kind).is_some_and(|stage| stage.as_warp().is_some())
-    };
+    let moves =
+        |row: &&StageEntry| row.on && stages::find(&row.kind).is_some_and(|stage| stage.as_warp().is_some());
     let main = strand(taken(entry, MAIN));
     let mover = main.iter().find(|row| moves(row))?;
     let slot = entry.links.keys().map(String::as_str).find(|slot| {
         let side = strand(taken(entry, slot));
-        *slot != MAIN && media(&side).is_some() && media(&side) == media(&main) && !side.iter().any(|row| moves(row))
+        *slot != MAIN
+            && media(&side).is_some()
+            && media(&side) == media(&main)
+            && !side.iter().any(|row| moves(row))
     })?;
-    Some(format!("what `{slot}` takes stands where the plate has it, but {} moved the picture since", mover.name))
+    Some(format!(
+        "what `{slot}` takes stands where the plate has it, but {} moved the picture since",
+        mover.name
+    ))
 }
 
 struct Search<'a> {
@@ -207,20 +214,29 @@ impl Search<'_> {
             }
         }
         let message = format!("changes nothing at the {looked} frames looked at over the range");
-        let mend = Mend { name: "switch it off".into(), command: Command::Switch { stage: entry.id, on: false } };
+        let mend =
+            Mend { name: "switch it off".into(), command: Command::Switch { stage: entry.id, on: false } };
         Ok(Some((FaultKind::Idle, message, Some(mend))))
     }
 
     /// A matte that is the same everywhere.
     fn matte(&self, entry: &StageEntry) -> Result<Option<Told>, EngineError> {
         let Some((link, from, take)) = self.taken(entry, MATTE) else { return Ok(None) };
+        // Of a list, none alone says what comes of all.
+        if mattes::taken(entry).next().is_some() {
+            return Ok(None);
+        }
         let (mut least, mut most) = (f32::INFINITY, f32::NEG_INFINITY);
         for frame in self.frames() {
             let Some(values) = self.floats(8, from, take, frame)? else { return Ok(None) };
-            let (low, high) = values.iter().fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)));
+            let (low, high) =
+                values.iter().fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)));
             (least, most) = (least.min(low), most.max(high));
         }
-        let inverted = matches!(entry.controls.get(shape::common::MATTE_INVERT), Some(crate::setup::Setting::Switch(true)));
+        let inverted = matches!(
+            entry.controls.get(shape::common::MATTE_INVERT),
+            Some(crate::setup::Setting::Switch(true))
+        );
         let (least, most) = if inverted { (1.0 - most, 1.0 - least) } else { (least, most) };
         let name = self.setup.stage(from).map_or("it", |row| row.name.as_str());
         let channel = link.take.map_or(String::new(), |take| format!(" (its {})", word(take)));
@@ -230,7 +246,8 @@ impl Search<'_> {
             let message = format!("its matte {name}{channel} is fully open over the range");
             return Ok(Some((FaultKind::OpenMatte, message, Some(mend))));
         }
-        let closed = || format!("its matte {name}{channel} is fully closed over the range, so it does nothing");
+        let closed =
+            || format!("its matte {name}{channel} is fully closed over the range, so it does nothing");
         Ok((most <= 0.001).then(|| (FaultKind::ClosedMatte, closed(), None)))
     }
 
@@ -260,7 +277,8 @@ impl Search<'_> {
         }
         let mut found = Vec::new();
         if let (true, Some([x, y])) = (drifts, drift) {
-            let message = format!("moves the whole picture by {x:.1}, {y:.1} px; its map has no neutral level");
+            let message =
+                format!("moves the whole picture by {x:.1}, {y:.1} px; its map has no neutral level");
             found.push((FaultKind::Drift, message, None));
         }
         if folded > LEAST_FOLD {
@@ -297,16 +315,22 @@ impl Search<'_> {
                 (0..=EDGE_DEPTH).any(|step| seen(x + dx * step, y + dy * step) > 0.05)
             };
             edge = edge.max(mean(border(data, display).iter().map(|at| f64::from(open(at)))));
-            let share = |is: fn(&[f32; 4]) -> bool| mean(picture.pixels().iter().map(|pixel| f64::from(is(pixel))));
+            let share =
+                |is: fn(&[f32; 4]) -> bool| mean(picture.pixels().iter().map(|pixel| f64::from(is(pixel))));
             loose = loose.max(share(|[r, g, b, a]| *a < 0.01 && r.max(*g).max(*b) > 0.02));
             dark = dark.max(twice(&picture));
         }
         if edge > LEAST_EDGE {
-            let message = format!("{name} ends where its matte is still open: its edge is seen along {:.0} % of its border", edge * 100.0);
+            let message = format!(
+                "{name} ends where its matte is still open: its edge is seen along {:.0} % of its border",
+                edge * 100.0
+            );
             found.push((FaultKind::InsertEdge, message, None));
         }
         if loose > 0.01 {
-            let message = format!("{name} has colour where its alpha is 0: it is not premultiplied, or is light to be added");
+            let message = format!(
+                "{name} has colour where its alpha is 0: it is not premultiplied, or is light to be added"
+            );
             found.push((FaultKind::NotPremultiplied, message, None));
         }
         if dark > 0.5 {
@@ -380,7 +404,9 @@ fn mean(values: impl Iterator<Item = f64>) -> f64 {
 fn moves(places: &Map, full: f64) -> ([f64; 2], f64) {
     let window = places.window();
     let each = || {
-        let stands = window.rows().flat_map(|y| (window.x0..window.x1).map(move |x| [f64::from(x) + 0.5, f64::from(y) + 0.5]));
+        let stands = window
+            .rows()
+            .flat_map(|y| (window.x0..window.x1).map(move |x| [f64::from(x) + 0.5, f64::from(y) + 0.5]));
         places.pixels().iter().zip(stands).map(|(p, s)| [s[0] - f64::from(p[0]), s[1] - f64::from(p[1])])
     };
     let [x, y] = [0, 1].map(|axis| mean(each().map(|way| way[axis])) * full);

@@ -171,7 +171,7 @@ pub(crate) fn links(setup: &Setup, shown: &Shown<'_>, open: &BTreeSet<StageId>) 
         }
         for (slot, link) in &entry.links {
             // An open tool's inputs are drawn to the rows inside that take them.
-            if open_tool.is_some() && slot != crate::spec::MATTE {
+            if open_tool.is_some() && !slot.starts_with(crate::spec::MATTE) {
                 continue;
             }
             let source = setup.outer_source(*link, entry.inside).map(|(id, _)| id);

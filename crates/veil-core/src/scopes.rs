@@ -2,8 +2,8 @@
 
 use serde::Serialize;
 
-use crate::view::{Look, Screens, View, bytes};
 use crate::signal::Pixels;
+use crate::view::{Look, Screens, View, bytes};
 
 /// Steps of a histogram.
 const STEPS: usize = 128;

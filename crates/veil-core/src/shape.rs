@@ -4,6 +4,7 @@ use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Unit, Value};
 use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
+use crate::mattes;
 use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Gives, MAIN, MATTE};
@@ -65,7 +66,14 @@ pub fn controls(entry: &StageEntry) -> Vec<&'static ControlSpec> {
 
 /// One control of a row by its id.
 pub fn control(entry: &StageEntry, id: &str) -> Option<&'static ControlSpec> {
-    controls(entry).into_iter().find(|spec| spec.id == id)
+    let of_list = || mattes::control(id).filter(|_| amount_rule(entry) != AmountRule::None);
+    controls(entry).into_iter().find(|spec| spec.id == id).or_else(of_list)
+}
+
+/// The controls of a row, and those of the mattes after the first that it takes.
+pub fn all_controls(entry: &StageEntry) -> Vec<&'static ControlSpec> {
+    let of_mattes = mattes::taken(entry).flat_map(|number| mattes::controls(number).all());
+    controls(entry).into_iter().chain(of_mattes).collect()
 }
 
 /// The slots of a row: the main input first where there is one, the matte last.
@@ -89,6 +97,16 @@ pub fn slots(entry: &StageEntry) -> Vec<Slot> {
     }
     if amount_rule(entry) != AmountRule::None {
         made.push(Slot { id: MATTE, name: "matte".into(), accepts: Accepts::Field });
+        // Those that are taken, and the next that could be.
+        let next = mattes::free(entry);
+        let listed = |slot: &&'static str| entry.links.contains_key(*slot) || next == Some(*slot);
+        made.extend(
+            mattes::MORE.into_iter().enumerate().filter(|(_, slot)| listed(slot)).map(|(number, id)| Slot {
+                id,
+                name: format!("matte {}", number + 2),
+                accepts: Accepts::Field,
+            }),
+        );
     }
     made
 }
@@ -153,21 +171,20 @@ pub fn linked_kind(setup: &Setup, link: Link, inside: Option<StageId>) -> Signal
 
 /// The values of all controls of a row at a moment, in the order of [`controls`].
 pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
-    let value = |spec: &&ControlSpec| match setup.setting(entry, spec.id) {
+    controls(entry).into_iter().map(|spec| value(setup, entry, spec, moment)).collect()
+}
+
+/// The value of one control of a row at a moment.
+pub fn value(setup: &Setup, entry: &StageEntry, spec: &ControlSpec, moment: Moment) -> Value {
+    match setup.setting(entry, spec.id) {
         Some(setting) => value_of(spec, setting, setup, moment),
         None => default_value(&spec.kind, setup.picture),
-    };
-    controls(entry).iter().map(value).collect()
+    }
 }
 
 /// One number of a control of a row at a moment; `None` where it has no such number.
 pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: Moment) -> Option<f64> {
-    let spec = control(entry, id)?;
-    let value = match setup.setting(entry, id) {
-        Some(setting) => value_of(spec, setting, setup, moment),
-        None => default_value(&spec.kind, setup.picture),
-    };
-    match value {
+    match value(setup, entry, control(entry, id)?, moment) {
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
@@ -257,7 +274,19 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
         (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
+        (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
+            let formula = written(feed.formula.text());
+            Value::Formula(formula.with_numbers(|word| feed.word(word, moment, setup)))
+        }
         (kind, _) => default_value(kind, setup.picture),
+    }
+}
+
+fn pixel_fits(text: &str, names: &[String]) -> Result<(), String> {
+    let formula = PixelFormula::parse(text).map_err(|error| error.to_string())?;
+    match formula.words().iter().find(|word| !names.contains(word)) {
+        Some(word) => Err(format!("knows no `{word}`")),
+        None => Ok(()),
     }
 }
 
@@ -267,7 +296,9 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         Setting::Axes { axes } if axes.len() == count => Ok(()),
         _ => Err(format!("wants {count} numbers")),
     };
-    setting.feeds().iter().try_for_each(Feed::check).map_err(str::to_owned)?;
+    if !matches!(spec.kind, ControlKind::Formula { .. }) {
+        setting.feeds().iter().try_for_each(Feed::check).map_err(str::to_owned)?;
+    }
     match &spec.kind {
         ControlKind::Number(bounds) => match setting {
             Setting::Feed(feed) => {
@@ -295,7 +326,11 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
             _ => Err("wants a medium".into()),
         },
         ControlKind::Formula { .. } => match setting {
-            Setting::Choice(text) => PixelFormula::parse(text).map(|_| ()).map_err(|error| error.to_string()),
+            Setting::Choice(text) => pixel_fits(text, &[]),
+            Setting::Feed(Feed::Formula(feed)) => {
+                feed.names.values().try_for_each(Feed::check).map_err(str::to_owned)?;
+                pixel_fits(feed.formula.text(), &feed.names.keys().cloned().collect::<Vec<_>>())
+            }
             _ => Err("wants a formula".into()),
         },
         ControlKind::Names => match setting {

@@ -3,6 +3,8 @@
 use serde::Serialize;
 
 use crate::control::{ControlSpec, Value};
+use crate::feed::Feed;
+use crate::setup::Setting;
 use crate::signal::SignalKind;
 
 /// Where a stage stands in the find list.
@@ -158,6 +160,36 @@ pub struct StageSpec {
     /// difference over all floats, on signals of detail no finer than four pixels; as a share of the largest
     /// value where that is above 1.
     pub proxy_tolerance: f64,
+}
+
+/// A named setting of a stage's controls, to start from.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Preset {
+    /// As shown.
+    pub name: &'static str,
+    /// Controls by id with what they are set to; all others go back to their defaults.
+    pub settings: Vec<(&'static str, Setting)>,
+}
+
+impl Preset {
+    /// Of plain numbers.
+    pub fn of(name: &'static str, numbers: &[(&'static str, f64)]) -> Self {
+        let settings = numbers.iter().map(|(id, value)| (*id, Setting::number(*value))).collect();
+        Self { name, settings }
+    }
+
+    /// The same with a choice.
+    pub fn choosing(mut self, id: &'static str, option: &str) -> Self {
+        self.settings.push((id, Setting::Choice(option.into())));
+        self
+    }
+
+    /// The same with several numbers of one control.
+    pub fn axes(mut self, id: &'static str, values: &[f64]) -> Self {
+        let axes = values.iter().copied().map(Feed::Fixed).collect();
+        self.settings.push((id, Setting::Axes { axes }));
+        self
+    }
 }
 
 /// The slot of the main input.

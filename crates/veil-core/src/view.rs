@@ -183,7 +183,9 @@ fn marked(pixels: &Pixels, view: View, colour: impl Fn(f32) -> [u8; 3] + Sync, m
     let rgba: Vec<[u8; 4]> = match pixels {
         Pixels::Picture(raster) => raster.pixels().par_iter().map(of).collect(),
         Pixels::Field(raster) => raster.pixels().par_iter().map(|value| painted(*value)).collect(),
-        Pixels::Map(raster) => raster.pixels().par_iter().map(|[x, y]| painted(x.hypot(*y) / WHEEL_REACH)).collect(),
+        Pixels::Map(raster) => {
+            raster.pixels().par_iter().map(|[x, y]| painted(x.hypot(*y) / WHEEL_REACH)).collect()
+        }
     };
     rgba.into_flattened()
 }

@@ -2,6 +2,7 @@
 
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
+import { formulaField } from "./formulas.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
@@ -13,11 +14,13 @@ export function bench(shot, nodes) {
   let thingsOpen = null;
   // The selected row's main input and its result, small, while they are asked for.
   let pair = false;
+  let showPresets = false;
 
   function draw() {
     const focused = document.activeElement?.dataset?.field;
     const stage = shot.stage(shot.selected);
     const several = together();
+    document.getElementById("own").setAttribute("aria-pressed", shot.selected === 0);
     name.textContent = several.length > 1 ? `${several.length} rows` : stage?.name ?? "";
     tools.replaceChildren();
     if (!stage && !shot.view.kept.length) {
@@ -27,8 +30,8 @@ export function bench(shot, nodes) {
     }
     const scroll = panel.scrollTop;
     const kept = shot.view.kept.filter((id) => id !== shot.selected).map(shot.stage, shot);
-    const parts = stage ? (several.length > 1 ? sharedParts(stage, several) : stageParts(stage)) : [];
-    panel.replaceChildren(...parts, ...(stage ? [passes] : []), ...kept.flatMap((one) => [keptHead(one), ...stageParts(one)]));
+    const parts = stage ? (several.length > 1 ? sharedParts(stage, several) : partsOf(stage)) : [];
+    panel.replaceChildren(...parts, ...(stage ? [passes] : []), ...kept.flatMap((one) => [keptHead(one), ...partsOf(one)]));
     panel.scrollTop = scroll;
     help.textContent = stage ? nodes.helpOf(stage) : "";
     if (stage) {
@@ -66,17 +69,43 @@ export function bench(shot, nodes) {
     });
   }
 
+  const partsOf = (stage) => (stage.id === 0 ? ownParts(stage) : [...stageParts(stage), ...(stage.tool ? ownParts(stage) : [])]);
+
+  // Controls that a person added to the setup or to a tool, and a line to add another.
+  function ownParts(stage) {
+    const own = shot.controls(stage.id).filter((control) => control.own);
+    const name = el("input", { class: "veil-field", placeholder: "name", "aria-label": "name of a new control", onkeydown: (event) => { event.stopPropagation(); if (event.key === "Enter") add(); } });
+    const kind = el("select", { "aria-label": "what the new control holds" }, ...["number", "point", "colour", "switch"].map((one) => el("option", { value: one }, one)));
+    const add = () => shot.edit({ do: "add_own", stage: stage.id, name: name.value, kind: kind.value });
+    const head = (control) => el("div", { class: "ownhead" },
+      el("input", { class: "veil-field", value: control.name, "aria-label": `name of ${control.name}`, onkeydown: (event) => event.stopPropagation(), onchange: (event) => shot.edit({ do: "rename_own", stage: stage.id, control: control.id, name: event.target.value }) }),
+      el("span", { class: "num quiet", title: "what formulas call it" }, control.word), el("span", { class: "grow" }),
+      el("button", { class: "button veil bare quiet", "aria-label": `remove ${control.name}`, onclick: () => shot.edit({ do: "remove_own", stage: stage.id, control: control.id }) }, "×"));
+    const words = stage.id === 0 ? "Controls of the whole setup: key them, name them in formulas, let others follow them." : "Controls of this tool, for formulas inside of it.";
+    return [el("div", { class: "group" }, "own controls"), el("p", { class: "aside" }, words), ...own.flatMap((control) => [head(control), ...controlNodes(stage.id, control)]),
+      el("div", { class: "ownhead" }, name, el("span", { class: "select veil" }, kind), el("button", { class: "button veil", onclick: add }, "add"))];
+  }
+
   function stageParts(stage) {
     const row = shot.row(stage.id);
     const parts = [];
     const all = shot.controls(stage.id);
-    const common = new Set(["amount", "matte_invert", "matte_soften"]);
+    const common = (id) => id === "amount" || /^matte\d*_/.test(id);
     parts.push(...grouped(all.filter((control) => control.id === "amount").map((control) => ({ id: stage.id, control }))));
+    let lastEmpty = "";
+    const isLater = (slot) => /\d$/.test(slot.id);
+    const ofSlot = (id) => (row?.slots ?? []).some((slot) => id.startsWith(`${slot.id}_`));
     for (const slot of row?.slots ?? []) {
-      parts.push(slotNode(stage, slot));
-      if (slot.id === "matte" && slot.source) parts.push(...grouped(all.filter((control) => control.id.startsWith("matte_")).map((control) => ({ id: stage.id, control }))));
+      // Controls of an entry of a list stand below its slot; of the slots that are empty one is enough.
+      const below = slot.source ? all.filter((control) => control.id.startsWith(`${slot.id}_`)) : [];
+      if (isLater(slot) && !slot.source && lastEmpty && lastEmpty === slot.id.replace(/\d+$/, "")) continue;
+      if (isLater(slot) && !slot.source) lastEmpty = slot.id.replace(/\d+$/, "");
+      parts.push(slotNode(stage, slot), ...grouped(below.map((control) => ({ id: stage.id, control }))));
     }
-    const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common.has(control.id))).map((control) => ({ id: stage.id, control }));
+    if (row?.slots.some((slot) => /^matte\d/.test(slot.id) && slot.source)) {
+      parts.push(el("div", { class: "deeds" }, el("button", { class: "button veil", title: "the list of mattes becomes a Combine fields row above this one", onclick: () => shot.edit({ do: "mattes_to_row", stage: stage.id }) }, "make the mattes a row")));
+    }
+    const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common(control.id) && !ofSlot(control.id) && !control.own)).map((control) => ({ id: stage.id, control }));
     parts.push(...grouped(own));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
       parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));
@@ -101,11 +130,14 @@ export function bench(shot, nodes) {
     if (before !== undefined && row?.knot !== "final") {
       deeds.append(button("before/after", "small pictures of before and after this row", () => { pair = !pair; draw(); }, pair));
     }
-    if (row?.knot !== "final") {
+    if (row && row.knot !== "final") {
       deeds.append(button(stage.bake ? "baked" : "bake", stage.bake ? "give the bake up: the row is worked out again" : "write this row's result to files over the range, and use them until something above changes", () => bake(stage), Boolean(stage.bake)));
     }
+    const presets = nodes.presetsOf(stage);
+    if (presets.length) deeds.append(button("presets", "settings to start from, as they look on this shot", () => { showPresets = !showPresets; draw(); }, showPresets));
     if (stage.copy_of !== undefined) deeds.append(button("stand alone", "keep the values it has, and follow no more", () => shot.edit({ do: "stand_alone", stage: stage.id })));
     if (stage.tool) toolDeeds(stage, deeds, button);
+    if (showPresets && presets.length) panel.prepend(presetNode(stage, presets));
     if (pair && before !== undefined && row?.knot !== "final") panel.prepend(pairNode(before, stage.id));
     if (deeds.childElementCount) panel.prepend(deeds);
   }
@@ -153,6 +185,17 @@ export function bench(shot, nodes) {
       ? `dropped by ${name(found.dropped_by)}`
       : found.moved_by.length ? `moved with the picture by ${found.moved_by.map(name).join(", ")}` : "where the plate has them";
     passes.replaceChildren(el("div", { class: "group" }, "passes"), el("p", { class: "aside" }, `${names}: ${where}`));
+  }
+
+  // Each preset as a thumbnail made on this shot; a click sets it as one step.
+  function presetNode(stage, presets) {
+    const known = new Set(shot.controls(stage.id).filter((control) => control.changed && !/^(amount|matte)/.test(control.id) && !["media", "names"].includes(control.kind.type)).map((control) => control.id));
+    return el("div", { class: "presets", role: "group", "aria-label": "presets" }, ...presets.map((preset) => {
+      const named = new Set(preset.settings.map(([id]) => id));
+      const commands = [...[...known].filter((id) => !named.has(id)).map((id) => [id, null]), ...preset.settings].map(([control, setting]) => ({ do: "set", stage: stage.id, control, setting }));
+      const at = query({ stage: stage.id, frame: shot.view.frame, revision: shot.state.revision, trial: JSON.stringify(commands) });
+      return el("button", { class: "preset", onclick: () => shot.edit({ do: "together", commands }) }, el("img", { alt: "", loading: "lazy", src: `${shot.base}/thumb?${at}` }), el("span", {}, preset.name));
+    }));
   }
 
   function pairNode(before, after) {
@@ -211,7 +254,7 @@ export function bench(shot, nodes) {
       el("button", { class: "button veil bare", title: `a copy of ${slot.source} that only ${stage.name} takes`, "aria-label": `split off ${slot.name} for ${stage.name} only`,
         onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one"),
       slot.id === "main" && others.length ? el("button", { class: "button veil bare", title: `${names(others)} will take ${stage.name} instead`, onclick: () => takeAlong(stage, others) }, "take them along") : null);
-    return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, slot.name), el("span", { style: "display:flex;gap:4px;align-items:center;flex-wrap:wrap" }, ...chosen, shared));
+    return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, /\d$/.test(slot.id) && !slot.source ? `another ${slot.name.replace(/ \d+$/, "")}` : slot.name), el("span", { style: "display:flex;gap:4px;align-items:center;flex-wrap:wrap" }, ...chosen, shared));
   }
 
   const names = (others) => others.map((one) => `${one.row.name} (${one.slot.name})`).join(", ");
@@ -386,37 +429,16 @@ export function bench(shot, nodes) {
     return el("div", { style: "display:grid;gap:5px;padding:3px 0" }, el("span", { class: "chips" }, ...chips), field, list, media === undefined ? null : all, pick);
   }
 
-  // A formula: what is wrong is underlined as it is typed, and the last good one stays in force.
+  // A formula of pixels; the last good one stays in force while it is written.
   function formulaNode(id, control) {
-    const wrong = el("p", { class: "wrong num", role: "alert", hidden: true });
-    const field = el("textarea", { class: "veil-field num formula", rows: 2, "aria-label": control.name, spellcheck: "false", "data-field": `${id}-${control.id}`,
-      onkeydown: (event) => {
-        event.stopPropagation();
-        if (event.key !== "Enter" || event.shiftKey) return;
-        event.preventDefault();
-        keep();
-      },
-      oninput: () => understood(),
-      onchange: () => keep() });
-    field.value = control.setting;
-    async function understood() {
-      const text = field.value;
-      const found = await get(`/api/formula?${query({ text })}`).catch(() => ({}));
-      if (text !== field.value) return false;
-      const bad = found.at !== undefined;
-      wrong.hidden = !bad;
-      field.setAttribute("aria-invalid", bad);
-      if (bad) {
-        const letters = [...text];
-        wrong.replaceChildren(letters.slice(0, found.at).join(""), el("u", {}, letters.slice(found.at, found.at + 1).join("") || "\u00a0"), letters.slice(found.at + 1).join(""), el("br"), `expected ${found.expected}`);
-      }
-      return !bad;
-    }
+    const feed = typeof control.setting === "string" ? { formula: control.setting } : control.setting;
+    const written = formulaField(shot, { stage: id, pixels: true, text: feed.formula, named: feed.names, lines: 2, label: control.name, field: `${id}-${control.id}`, kept: keep, left: keep });
     async function keep() {
-      if (field.value === control.setting || !(await understood())) return;
-      set(id, control, field.value);
+      if (written.value() === feed.formula || !(await written.understood())) return;
+      const names = written.names();
+      set(id, control, Object.keys(names).length ? { formula: written.value(), names } : written.value());
     }
-    return el("div", { style: "min-width:0" }, field, wrong);
+    return written.node;
   }
 
   // The plate whose things a row picks: its own, or the one at the head of the picture it takes.

@@ -134,7 +134,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     if (!words && !way) return { rows, strands };
     const near = way ? reached(way === "above") : null;
     const wanted = words.toLowerCase();
-    const fits = (row) => (!near || near.has(row.id)) && (!wanted || `${row.name} ${row.stage.replaceAll("_", " ")} ${row.note}`.toLowerCase().includes(wanted));
+    const fits = (row) => (!near || near.has(row.id)) && (!wanted || `${row.name} ${row.stage.replaceAll("_", " ")} ${row.note} ${row.group}`.toLowerCase().includes(wanted));
     const kept = rows.flatMap((row, index) => (fits(row) ? [index] : []));
     const place = new Map(kept.map((index, at) => [index, at]));
     return {
@@ -226,6 +226,10 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     if (row.sampled_in !== null && row.sampled_in !== row.id) parts.unshift(`sampled in ${shot.row(row.sampled_in)?.name ?? "another row"}`);
     const bake = bakes.get(row.id);
     if (bake) parts.unshift(bake.fresh === bake.frames ? "baked" : `stale bake: ${bake.fresh} of ${bake.frames} fit`);
+    for (const [list, words] of [["matte", "mattes"], ["field", "fields"]]) {
+      const taken = row.slots.filter((slot) => slot.source && slot.id.replace(/\d+$/, "") === list).length + (list === "field" && row.slots[0]?.source ? 1 : 0);
+      if (taken > 1) parts.push(`${taken} ${words}`);
+    }
     if (row.taps > 1) parts.push(`${row.taps} taps`);
     if (row.note) parts.unshift(`“${row.note}”`);
     return parts.filter(Boolean).join(" · ");
@@ -283,7 +287,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
       el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row)))),
       cell("gridcell",
-      dragging && openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: "dropslot", "data-slot": slot.id, "data-stage": row.id }, slot.source ? `${slot.name}: ${slot.source}` : slot.name))) : null,
+      dragging && openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: `dropslot${slot.source ? " full" : ""}`, "data-slot": slot.id, "data-stage": row.id, title: slot.source ? `now takes ${slot.source}` : "empty" }, slot.name))) : null,
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
       el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),

@@ -29,7 +29,7 @@ export async function find(shot, stages, commands, only) {
   ];
   let at = 0;
   const field = el("input", { class: "veil-field", placeholder: "a stage, a tool or a command", "aria-label": "find", style: "height:34px" });
-  const list = el("ul", { class: "found", role: "listbox" });
+  const list = el("ul", { class: "found", role: "listbox", "aria-label": "what fits", tabindex: 0 });
   const matching = () => {
     const wanted = field.value.trim().toLowerCase();
     const starts = (entry) => (entry.name.toLowerCase().startsWith(wanted) ? 0 : 1);

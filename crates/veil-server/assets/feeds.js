@@ -1,6 +1,7 @@
 // Where a value comes from: the choice of a feed, its numbers, and the curve it will give before it is applied.
 
 import { post } from "./api.js";
+import { formulaField } from "./formulas.js";
 import { el, feedsOf, feedValue, short, svg } from "./parts.js";
 
 const FRAMES = 100;
@@ -32,7 +33,7 @@ const FEEDS = {
       "pause from": feed.pause.shortest, "pause to": feed.pause.longest,
     }],
   },
-  formula: { text: "formula of now, since, secs", fields: {}, write: (_, text, offset) => ({ formula: text, offset }), read: (feed) => feed.formula !== undefined && [{}, feed.formula] },
+  formula: { text: true, fields: {}, write: (_, text, offset, names) => ({ formula: text, names, offset }), read: (feed) => feed.formula !== undefined && [{}, feed.formula] },
   follow: { followed: true, fields: { scale: 1 }, write: (on, of, offset) => of && { follow: of, scale: on.scale, offset }, read: (feed) => feed.follow && [{ scale: 1, ...feed }, feed.follow] },
 };
 
@@ -63,7 +64,8 @@ export function openFeed(shot, anchor, id, control, index) {
   let offset = typeof feed === "object" ? feed.offset ?? 0 : 0;
 
   const settingOf = (next) => (control.kind.type === "number" ? next : { axes: feeds.map((one, at) => (at === index ? next : one)) });
-  const written = () => FEEDS[kind].write?.(values, worded, offset);
+  let names = {};
+  const written = () => FEEDS[kind].write?.(values, worded, offset, names);
   const close = () => {
     pop.remove();
     document.removeEventListener("pointerdown", away);
@@ -95,7 +97,7 @@ export function openFeed(shot, anchor, id, control, index) {
 
   // Every number of every other row that may be followed.
   function followed() {
-    const rows = shot.state.setup.stages.flatMap((stage) => shot.controls(stage.id).flatMap((one) => one.axes.map((axis, at) => ({
+    const rows = [shot.stage(0), ...shot.state.setup.stages].flatMap((stage) => shot.controls(stage.id).flatMap((one) => one.axes.map((axis, at) => ({
       of: { stage: stage.id, control: one.id, axis: at }, name: `${stage.name}: ${axis ? `${one.name} ${axis}` : one.name}`,
     })))).filter(({ of }) => of.stage !== id || of.control !== control.id || of.axis !== index);
     const list = el("datalist", { id: "followed" }, ...rows.map((row) => el("option", { value: row.name })));
@@ -122,8 +124,9 @@ export function openFeed(shot, anchor, id, control, index) {
       parts.push(el("label", {}, el("span", {}, asked.choice[0]), el("span", { class: "select veil" }, select)));
     }
     if (asked.text) {
-      const field = el("input", { class: "veil-field num wide", "aria-label": "formula", value: worded, onkeydown: typed, oninput: () => { worded = field.value; draw(); } });
-      parts.push(el("label", { class: "wide" }, asked.text, field));
+      names = feed?.names ?? {};
+      const field = formulaField(shot, { stage: id, pixels: false, text: worded, named: names, lines: 1, label: "formula", kept: () => keep(), typed: (text, used) => { worded = text; names = used; draw(); } });
+      parts.push(el("div", { class: "wide" }, el("span", { class: "quiet" }, "formula of now, since, secs and other controls"), field.node));
     }
     if (asked.followed) parts.push(...followed());
     for (const name of Object.keys(values)) parts.push(number(name, values[name], (next) => { values[name] = next; }));
@@ -168,7 +171,7 @@ export function openFeed(shot, anchor, id, control, index) {
     const y = (value) => HIGH - 6 - ((value - least) / Math.max(1e-9, most - least)) * (HIGH - 22);
     const d = values.map((value, at) => `${at ? "L" : "M"}${(at / (values.length - 1)) * WIDE} ${most === least ? HIGH / 2 : y(value)}`).join("");
     const text = (x, at, words, end) => svg("text", { x, y: at, fill: "#a9a79e", "font-size": 10.5, "font-family": "Chivo Mono", "text-anchor": end ? "end" : "start" }, words);
-    curve.replaceChildren(svg("path", { d, fill: "none", stroke: "#c9a35b", "stroke-width": 1.6 }), text(2, 11, `${short(least)} to ${short(most)}`), text(WIDE - 2, 11, `${shot.view.frame}–${shot.view.frame + values.length - 1}`, true));
+    curve.replaceChildren(svg("path", { d, fill: "none", stroke: "#c9a35b", "stroke-width": 1.6 }), text(2, 11, `${short(values[0], 3)} now, ${short(least)} to ${short(most)}`), text(WIDE - 2, 11, `${shot.view.frame}–${shot.view.frame + values.length - 1}`, true));
     curve.dataset.values = values.length;
   }
 

@@ -5,6 +5,7 @@ import { el, svg, toast, trying } from "./parts.js";
 import { openDialog } from "./dialogs.js";
 
 const BACKINGS = { black: "black", grey: "grey", white: "white", green: "green", checks: "checks" };
+const SCREENS = { srgb: "sRGB", bt1886: "BT.1886", gamma22: "gamma 2.2", straight: "straight" };
 const SWITCHES = { windows: ["windows", "the display and data windows, drawn"], foldView: ["folds", "stripes where the picture is laid over itself"], motion: ["motion", "how far each pixel travels over the range, in false colour"], scopes: ["scopes", "histogram and waveform of what is seen"] };
 const SHEETS = [12, 24, 48];
 
@@ -53,6 +54,7 @@ export function looking(shot, known, nodes) {
       chooser("behind it", shot.view.behind ? `row ${shot.view.behind}` : shot.view.backing ?? "black", [...Object.entries(BACKINGS), ...pictures], (value) =>
         set(value.startsWith("row ") ? { behind: Number(value.slice(4)), backing: "black" } : { backing: value, behind: null })),
       chooser("over it, as coverage", String(shot.view.over ?? ""), [["", "nothing"], ...rows], (value) => set({ over: value ? Number(value) : null })),
+      chooser("on which screen", shot.view.screen, Object.entries(SCREENS), (screen) => set({ screen })),
       el("div", { class: "switches" }, ...Object.entries(SWITCHES).map(([name, [words, title]]) => el("label", { title }, el("input", { type: "checkbox", checked: Boolean(shot.view[name]), onchange: () => toggle(name) }), words))),
       el("div", { class: "deeds" }, el("button", { class: "button veil", onclick: () => { close(); keepStill(); } }, "keep a still"),
         ...SHEETS.map((count) => el("button", { class: "button veil", title: "frames across the range, side by side", onclick: () => { close(); sheet(count); } }, `sheet of ${count}`))),

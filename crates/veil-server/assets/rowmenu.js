@@ -9,7 +9,7 @@ const KEPT = "veil:rows";
 
 export function rowDeeds(shot, stages) {
   const last = () => shot.state.setup.stages[shot.state.setup.stages.length - 1].id;
-  const chosen = () => shot.view.selected.filter((id) => id !== last());
+  const chosen = () => shot.view.selected.filter((id) => id !== last() && id !== 0);
   // A tool's row takes what is inside of it along.
   const within = (id) => [shot.stage(id)?.inside].some((outer) => outer !== undefined && (shot.view.selected.includes(outer) || within(outer)));
   const outermost = () => chosen().filter((id) => !within(id));
@@ -101,7 +101,7 @@ export function openRowMenu(shot, deeds, at, commands, back) {
   const tabs = el("div", { class: "tabpicks", role: "group", "aria-label": "colour at the name" },
     ...TABS.map((tab) => el("button", { class: `tabpick tab-${tab}`, "aria-label": tab, title: tab, "aria-pressed": stage.tab === tab, onclick: () => { close(); deeds.mark(stage.tab === tab ? null : tab); } }, el("i"))));
   const pop = el("div", { class: "pop rowmenu", role: "menu", "aria-label": several ? `${deeds.chosen().length} rows` : stage.name },
-    ...commands.map(item), several || stage.tool ? null : el("span", { class: "select veil" }, kind), tabs, group, several ? null : note);
+    ...commands.map(item), several || stage.tool ? null : el("span", { class: "select veil" }, kind), tabs, several ? null : note, group);
   pop.addEventListener("keydown", (event) => {
     const all = [...pop.querySelectorAll("button,select,input")];
     const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];

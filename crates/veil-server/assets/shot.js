@@ -66,13 +66,13 @@ export class Shot {
     const before = this.state;
     this.state = state;
     this.trial = null;
-    const ids = new Set(state.setup.stages.map((stage) => stage.id));
+    const ids = new Set([0, ...state.setup.stages.map((stage) => stage.id)]);
     const last = state.setup.stages[state.setup.stages.length - 1].id;
     this.view.selected = this.view.selected.filter((id) => ids.has(id));
     this.view.kept = this.view.kept.filter((id) => ids.has(id));
     for (const taken of ["over", "behind"]) if (!ids.has(this.view[taken])) this.view[taken] = null;
     for (const side of ["sideA", "sideB"]) if (this.view[side].startsWith("row:") && !ids.has(Number(this.view[side].slice(4)))) this.view[side] = side === "sideA" ? "off" : "now";
-    if (!ids.has(this.view.shown)) this.view.shown = this.above(before, this.view.shown, ids) ?? last;
+    if (!ids.has(this.view.shown) || this.view.shown === 0) this.view.shown = this.above(before, this.view.shown, ids) ?? last;
     const frames = state.setup.picture.frames;
     this.view.frame = Math.min(Math.max(this.view.frame ?? frames.first, frames.first), frames.last);
     this.tell("setup");
@@ -86,7 +86,14 @@ export class Shot {
     return ids.has(source) ? source : this.above(state, source, ids);
   }
 
-  async change(address, body) {
+  // One edit after the other, each on what came of the one before.
+  change(address, body) {
+    const run = () => this.send(address, typeof body === "function" ? body() : body);
+    this.last = (this.last ?? Promise.resolve()).then(run);
+    return this.last;
+  }
+
+  async send(address, body) {
     this.busy = true;
     document.getElementById("saved").textContent = "saving";
     try {
@@ -106,7 +113,7 @@ export class Shot {
   }
 
   edit(command) {
-    return this.change("edit", { base: this.state.revision, command, pane: PANE });
+    return this.change("edit", () => ({ base: this.state.revision, command, pane: PANE }));
   }
 
   // A new row becomes selected; one added directly after the shown row becomes the shown one.
@@ -218,7 +225,9 @@ export class Shot {
     return this.refresh();
   }
 
+  // A row; 0 stands for the setup with its own controls.
   stage(id) {
+    if (id === 0) return { id: 0, name: "own controls", kind: "own", links: {}, controls: {} };
     return this.state.setup.stages.find((stage) => stage.id === id);
   }
 

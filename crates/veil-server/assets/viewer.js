@@ -113,6 +113,7 @@ export function viewer(shot, sides, nodes) {
 
   // What follows a picture that stays: arrows, and where grips are seen.
   async function settled() {
+    if (!performance.getEntriesByName("picture").length) performance.mark("picture");
     shot.tell("painted");
     const of = canvas.dataset.shows;
     const wanted = shot.view.look === "arrows" ? await get(`${shot.base}/arrows?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision })}`).catch(() => null) : null;
@@ -295,7 +296,7 @@ export function viewer(shot, sides, nodes) {
 
   // Drag pans; on the split line it moves the line; with Shift it measures a box.
   well.addEventListener("pointerdown", (event) => {
-    if (event.button > 1 || event.target.closest(".grip,.tag,.scopes")) return;
+    if (event.button > 1 || event.target.closest(".grip,.sidetag,.scopes")) return;
     well.focus({ preventScroll: true });
     const start = { ...place, at: toPicture(event), cx: event.clientX, cy: event.clientY };
     const line = place.x + size().width * place.zoom * split;

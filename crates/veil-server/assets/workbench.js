@@ -62,6 +62,7 @@ const rows = braid(shot, byId("braid"), {
 const tools = bench(shot, {
   panel: byId("controls"), name: byId("bench-name"), tools: byId("bench-tools"), help: byId("help"),
   helpOf: (stage) => (stage.tool ? `Tool ${stage.tool.name}, number ${stage.tool.number}. Unfold its row to see what it is made of.` : stages.find((one) => one.id === stage.kind)?.help ?? ""),
+  presetsOf: (stage) => stages.find((one) => one.id === stage.kind)?.presets ?? [],
   plates: () => plates,
   playing: () => play.running(),
 });
@@ -139,6 +140,7 @@ const commands = [
   { name: "picture alone", keys: "f", run: () => alone() },
   { name: "next panel", keys: "F6", run: () => nextPanel() },
   { name: "what each row costs", keys: "", run: nextCosts },
+  { name: "own controls", keys: "", run: () => shot.select([0]) },
   { name: "bake the selected row", keys: "", run: () => tools.bake(shot.stage(shot.selected)) },
   { name: "render", keys: "", run: () => render(shot) },
   { name: "versions", keys: "", run: () => versions(shot) },
@@ -213,6 +215,14 @@ function nextPanel() {
 
 const typing = (target) => target.closest("input:not([type=range]):not([type=checkbox]),select,textarea,dialog");
 
+// From panel to panel, out of fields too.
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "F6" || event.target.closest("dialog")) return;
+  event.preventDefault();
+  event.stopPropagation();
+  nextPanel();
+}, { capture: true });
+
 document.addEventListener("keydown", (event) => {
   const key = event.key.toLowerCase();
   const run = (name) => {
@@ -223,7 +233,6 @@ document.addEventListener("keydown", (event) => {
   if (typing(event.target)) return;
   if ((event.ctrlKey || event.metaKey) && key === "z") return run(event.shiftKey ? "redo" : "undo");
   if (event.ctrlKey || event.metaKey || event.altKey) return;
-  if (event.key === "F6") return run("next panel");
   if (event.key === " " && event.target.tagName !== "BUTTON") return run("play or stop");
   // Single letters work in the panels alone, not wherever the focus happens to be.
   const inPanel = event.target === document.body || event.target.closest("#braid,#well,#strip,.time,.viewbar,#curves");
@@ -256,6 +265,7 @@ byId("filter").onkeydown = (event) => {
 byId("way").onchange = rows.draw;
 byId("show-curves").onclick = toggleCurves;
 byId("auto-key").onclick = toggleAutoKey;
+byId("own").onclick = () => shot.select(shot.selected === 0 ? [] : [0]);
 byId("whole-range").onclick = () => shot.setRange(null, null);
 byId("play").onclick = play.toggle;
 byId("back").onclick = () => shot.go(shot.view.frame - 1);
@@ -274,10 +284,6 @@ byId("frame").onchange = () => {
   if (Number.isFinite(frame)) shot.go(frame);
   byId("frame").value = shot.view.frame;
 };
-byId("screen").onchange = () => {
-  shot.view.screen = byId("screen").value;
-  shot.tell("view");
-};
 byId("exposure").onchange = () => {
   const stops = Number(byId("exposure").value);
   if (Number.isFinite(stops)) shot.view.exposure = Math.min(16, Math.max(-16, stops));
@@ -294,7 +300,6 @@ shot.watch((what) => {
   byId("version").textContent = state.version ? `· v${String(state.version).padStart(3, "0")}` : "";
   byId("shown").textContent = `shown: ${shot.row(looked.shown)?.name ?? shot.stage(looked.shown)?.name ?? ""}`;
   byId("look").value = looked.look;
-  byId("screen").value = looked.screen;
   byId("exposure").value = `${looked.exposure < 0 ? "" : "+"}${looked.exposure.toFixed(1)}`;
   byId("auto-key").setAttribute("aria-pressed", looked.autoKey);
   const played = shot.range();
@@ -311,7 +316,7 @@ shot.watch((what) => {
     byId(id).disabled = !step;
     byId(id).title = step ? `${id}: ${step.label}` : `nothing to ${id}`;
   }
-  byId("make-tool").hidden = !looked.selected.some((id) => shot.row(id)?.knot !== "final");
+  byId("make-tool").hidden = !looked.selected.some((id) => shot.row(id) && shot.row(id).knot !== "final");
   const told = shot.told().length;
   byId("faults").hidden = told === 0;
   byId("faults").textContent = `${told} to check`;

@@ -129,7 +129,11 @@ impl FrameQuery {
 }
 
 /// Which setup a query looks at, and which row and frame of it.
-pub(crate) fn looked_at(app: &App, shot: &ShotRecord, query: &FrameQuery) -> Result<(Setup, Request), WebError> {
+pub(crate) fn looked_at(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+) -> Result<(Setup, Request), WebError> {
     let request = query.request()?;
     if let Some(number) = query.still {
         let (still, setup) = app.store.still(shot.id, number)?;
@@ -178,7 +182,11 @@ fn backed(
     }
     let Some(row) = query.behind else {
         let scale = query.request()?.scale;
-        return Ok(if query.backing == Backing::Black { pixels } else { Pixels::Picture(query.backing.behind(picture, scale)) });
+        return Ok(if query.backing == Backing::Black {
+            pixels
+        } else {
+            Pixels::Picture(query.backing.behind(picture, scale))
+        });
     };
     let (behind, _) = answered(app, shot, &FrameQuery { stage: row, ..query.clone() }, cancel)?;
     Ok(match behind.signal.over(answer.window) {
@@ -224,7 +232,9 @@ fn sent(pixels: &Pixels, across: Option<u32>, cancel: &Cancel) -> Result<Pixels,
     match across {
         Some(across) if across > 0 && u64::from(across) < wide => {
             let down = (high * u64::from(across)).div_ceil(wide) as u32;
-            Ok(each_kind!(pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?))
+            Ok(
+                each_kind!(pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?),
+            )
         }
         _ => Ok(pixels.clone()),
     }

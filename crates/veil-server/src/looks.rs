@@ -61,7 +61,8 @@ pub(crate) async fn folds(
             let places = places(&worker, &shot, &query, WayTo::Head, cancel)?;
             let Some(places) = places else { return Err(WebError::Missing("such row".into())) };
             let field = folded(&places, cancel).map_err(|_| WebError::Cancelled)?;
-            let share = field.pixels().iter().map(|value| f64::from(*value)).sum::<f64>() / field.pixels().len().max(1) as f64;
+            let share = field.pixels().iter().map(|value| f64::from(*value)).sum::<f64>()
+                / field.pixels().len().max(1) as f64;
             let window = field.window();
             let rgba = field.pixels().iter().enumerate().flat_map(|(at, value)| {
                 let (x, y) = (at % window.width(), at / window.width());
@@ -98,9 +99,11 @@ pub(crate) async fn motion(
                 }
                 before = Some(after);
             }
-            let field = travelled.ok_or_else(|| WebError::Bad("the range holds no frame of the shot".into()))?;
+            let field =
+                travelled.ok_or_else(|| WebError::Bad("the range holds no frame of the shot".into()))?;
             let longest = field.pixels().iter().copied().fold(0.0f32, f32::max);
-            let mean = field.pixels().iter().map(|way| f64::from(*way)).sum::<f64>() / field.pixels().len().max(1) as f64;
+            let mean = field.pixels().iter().map(|way| f64::from(*way)).sum::<f64>()
+                / field.pixels().len().max(1) as f64;
             let full = f64::from(TRAVEL_SCALE);
             let rgba = field.pixels().iter().flat_map(|way| {
                 let [red, green, blue] = false_colour(if longest > 0.0 { way / longest } else { 0.0 });
@@ -144,7 +147,8 @@ pub(crate) async fn carry(
             let Some(places) = places(&worker, &shot, &shown, to, cancel)? else {
                 return Ok(with_about(Vec::new(), &json!({ "width": 0, "height": 0 })));
             };
-            let [across, down] = [CARRY[0].min(places.window().width() as u32), CARRY[1].min(places.window().height() as u32)];
+            let [across, down] =
+                [CARRY[0].min(places.window().width() as u32), CARRY[1].min(places.window().height() as u32)];
             let small = shrunk(&places, across, down, cancel).map_err(|_| WebError::Cancelled)?;
             let full = TRAVEL_SCALE as f32;
             let floats = small.pixels().iter().flatten().flat_map(|place| (place * full).to_le_bytes());

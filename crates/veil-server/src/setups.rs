@@ -8,11 +8,11 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
 use veil_core::control::ControlSpec;
-use veil_core::feed::{ControlAxis, PixelFormula};
+use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, PictureFormat, RowDifference, Setting, Setup,
-    StageId, Working,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, OwnControl, OwnKind, PictureFormat,
+    RowDifference, Setting, Setup, StageId, Working,
 };
 use veil_core::{shape, stages};
 use veil_store::{Applied, NewShot, NextStep, ShotRecord, Store, StoreError, VersionRecord};
@@ -60,12 +60,57 @@ struct RowControls {
 }
 
 #[derive(Serialize)]
-struct ControlState {
-    #[serde(flatten)]
-    spec: &'static ControlSpec,
-    axes: &'static [&'static str],
-    setting: Setting,
-    changed: bool,
+#[serde(untagged)]
+enum ControlState {
+    Declared {
+        #[serde(flatten)]
+        spec: &'static ControlSpec,
+        axes: &'static [&'static str],
+        setting: Setting,
+        changed: bool,
+    },
+    /// One that a person added, in the same words.
+    Own {
+        id: String,
+        name: String,
+        word: String,
+        group: &'static str,
+        help: String,
+        kind: Value,
+        grip: &'static str,
+        axes: &'static [&'static str],
+        setting: Setting,
+        changed: bool,
+        own: OwnKind,
+    },
+}
+
+impl ControlState {
+    fn own(own: &OwnControl) -> Self {
+        let kind = match own.kind {
+            OwnKind::Point => json!({ "type": "point" }),
+            OwnKind::Colour => json!({ "type": "colour", "slider": [0.0, 2.0] }),
+            OwnKind::Number => {
+                json!({ "type": "number", "slider": [0.0, 10.0], "unit": "none", "whole": false })
+            }
+            OwnKind::Switch => {
+                json!({ "type": "number", "slider": [0.0, 1.0], "unit": "none", "whole": true })
+            }
+        };
+        Self::Own {
+            id: own.id.clone(),
+            name: own.name.clone(),
+            word: own.word.clone(),
+            group: "",
+            help: format!("Formulas call it {}.", own.word),
+            kind,
+            grip: if own.kind == OwnKind::Point { "point" } else { "none" },
+            axes: own.kind.axes(),
+            setting: own.setting.clone(),
+            changed: false,
+            own: own.kind,
+        }
+    }
 }
 
 #[derive(Serialize)]
@@ -74,9 +119,11 @@ struct StepDone {
     row: Option<StageId>,
 }
 
+/// The controls of every row, and those that a person added to the setup, as of a row without a number.
 fn row_controls(setup: &Setup) -> Vec<RowControls> {
+    let own = |id: StageId| setup.own_of(id).iter().map(ControlState::own);
     let of_row = |entry: &veil_core::setup::StageEntry| {
-        let state = |spec: &'static ControlSpec| ControlState {
+        let state = |spec: &'static ControlSpec| ControlState::Declared {
             spec,
             axes: if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() },
             setting: setup
@@ -85,9 +132,11 @@ fn row_controls(setup: &Setup) -> Vec<RowControls> {
                 .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
             changed: entry.controls.contains_key(spec.id),
         };
-        RowControls { id: entry.id, controls: shape::controls(entry).into_iter().map(state).collect() }
+        let declared = shape::all_controls(entry).into_iter().map(state);
+        RowControls { id: entry.id, controls: declared.chain(own(entry.id)).collect() }
     };
-    setup.stages.iter().map(of_row).collect()
+    let whole = RowControls { id: StageId::WHOLE, controls: own(StageId::WHOLE).collect() };
+    std::iter::once(whole).chain(setup.stages.iter().map(of_row)).collect()
 }
 
 fn folds_of(text: &str) -> Result<Folds, WebError> {
@@ -282,13 +331,15 @@ pub(crate) async fn values(
     Query(query): Query<ValuesQuery>,
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
-    let entry = shot.setup.stage(StageId(query.stage)).ok_or_else(|| WebError::Missing("such row".into()))?;
+    let id = StageId(query.stage);
     let moment = shot.setup.moment(query.frame);
     let of_control = |(id, setting): (String, Setting)| {
         let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment, &shot.setup)).collect();
         (id, json!(values))
     };
-    Ok(Json(Value::Object(shot.setup.settings(entry).into_iter().map(of_control).collect())))
+    let declared = shot.setup.stage(id).map(|entry| shot.setup.settings(entry)).unwrap_or_default();
+    let own = shot.setup.own_of(id).iter().map(|own| (own.id.clone(), own.setting.clone()));
+    Ok(Json(Value::Object(declared.into_iter().chain(own).map(of_control).collect())))
 }
 
 #[derive(Deserialize)]
@@ -331,14 +382,39 @@ pub(crate) async fn curve(
 #[derive(Deserialize)]
 pub(crate) struct FormulaQuery {
     text: String,
+    /// The row that it stands in.
+    stage: u32,
+    /// Whether it is one of pixels.
+    #[serde(default)]
+    pixels: bool,
+    /// Words that are known besides, with commas between.
+    #[serde(default)]
+    named: String,
 }
 
-/// Where a pixel's formula goes wrong and what was expected there; nothing where it is understood.
-pub(crate) async fn formula(Query(query): Query<FormulaQuery>) -> Json<Value> {
-    match PixelFormula::parse(&query.text) {
-        Ok(_) => Json(json!({})),
-        Err(error) => Json(json!({ "at": error.at, "expected": error.expected })),
-    }
+/// Where a formula goes wrong and what was expected there; nothing where it is understood.
+pub(crate) async fn formula(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<FormulaQuery>,
+) -> Result<Json<Value>, WebError> {
+    let shot = load(&app, path).await?;
+    let words = match query.pixels {
+        true => PixelFormula::parse(&query.text).map(|formula| formula.words().to_vec()),
+        false => Formula::parse(&query.text).map(|formula| formula.words().to_vec()),
+    };
+    let words = match words {
+        Ok(words) => words,
+        Err(error) => return Ok(Json(json!({ "at": error.at, "expected": error.expected }))),
+    };
+    let named: Vec<&str> = query.named.split(',').collect();
+    let unknown = words.into_iter().find(|word| {
+        !named.contains(&word.as_str()) && shot.setup.word_in(StageId(query.stage), word).is_none()
+    });
+    let Some(word) = unknown else { return Ok(Json(json!({}))) };
+    let at = query.text.find(&word).map_or(0, |byte| query.text[..byte].chars().count());
+    let expected = format!("a name that is known, not `{word}`");
+    Ok(Json(json!({ "at": at, "expected": expected, "length": word.chars().count() })))
 }
 
 #[derive(Deserialize)]
@@ -387,6 +463,7 @@ pub(crate) async fn stages() -> Json<Value> {
             "main": spec.main,
             "slots": spec.slots,
             "controls": spec.controls,
+            "presets": stage.presets(),
         })
     });
     Json(listed.collect())

@@ -450,7 +450,9 @@ mod tests {
         let (still, setup) = store.still(shot.id, 1).unwrap();
         assert_eq!((still.stage, still.frame, setup), (row.0, 1004.0, added.setup));
         assert!(store.keep_still(&shot, row, 1004.0).is_err(), "a row that is not there has no picture");
-        let panes = |(undo, redo): (Option<NextStep>, Option<NextStep>)| [undo, redo].map(|step| step.map(|s| s.pane));
+        let panes = |(undo, redo): (Option<NextStep>, Option<NextStep>)| {
+            [undo, redo].map(|step| step.map(|s| s.pane))
+        };
         assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("right".into()), None]);
         store.undo(shot.id).unwrap();
         assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("left".into()), Some("right".into())]);

@@ -28,7 +28,12 @@ type Row = (i32, String, i64, i32, f64, i64);
 
 impl Store {
     /// Keeps a row's picture at a frame, as the setup is now.
-    pub fn keep_still(&self, shot: &ShotRecord, stage: StageId, frame: f64) -> Result<StillRecord, StoreError> {
+    pub fn keep_still(
+        &self,
+        shot: &ShotRecord,
+        stage: StageId,
+        frame: f64,
+    ) -> Result<StillRecord, StoreError> {
         let entry = shot.setup.stage(stage).ok_or_else(|| StoreError::Missing("such row".into()))?;
         let name = format!("{} at {frame}", entry.name);
         self.connection()?.immediate_transaction(|connection| {
@@ -56,7 +61,14 @@ impl Store {
         let rows: Vec<Row> = stills::table
             .filter(stills::shot_id.eq(shot))
             .order(stills::number.desc())
-            .select((stills::number, stills::name, stills::revision, stills::stage, stills::frame, stills::at))
+            .select((
+                stills::number,
+                stills::name,
+                stills::revision,
+                stills::stage,
+                stills::frame,
+                stills::at,
+            ))
             .load(&mut self.connection()?)?;
         Ok(rows.into_iter().map(record).collect())
     }

@@ -27,7 +27,11 @@ pub(super) fn assign(edges: &[Edge], kept: &[Option<usize>]) -> Vec<usize> {
     let mut placing = Placing { strands: &strands, edges, lanes: vec![None; strands.len()] };
     for (at, strand) in strands.iter().enumerate() {
         let had = strand.rows.iter().find_map(|row| kept[*row]).filter(|lane| *lane > 0);
-        placing.lanes[at] = if strand.is_final { Some(0) } else { had.filter(|lane| *lane == LANES - 1 || placing.is_free(at, *lane)) };
+        placing.lanes[at] = if strand.is_final {
+            Some(0)
+        } else {
+            had.filter(|lane| *lane == LANES - 1 || placing.is_free(at, *lane))
+        };
     }
     let new: Vec<usize> = (0..strands.len()).filter(|at| placing.lanes[*at].is_none()).collect();
     if new.len() <= TRIED {

@@ -66,14 +66,15 @@ impl<'a> Evaluation<'a> {
         Ok(match self.node(id)?.work {
             Work::Pass(source, _) => source.iter().map(|(id, _)| *id).collect(),
             Work::Tool(tool) => {
-                let matte = tool.mixing.matte.map(|(id, _)| id);
-                [Some(tool.result), tool.main.map(|(id, _)| id), matte].into_iter().flatten().collect()
+                let mattes = tool.mixing.mattes().map(|(id, _)| id);
+                let own = [Some(tool.result), tool.main.map(|(id, _)| id)].into_iter().flatten();
+                own.chain(mattes).collect()
             }
             Work::Stage(work) => {
                 let mut slots: Vec<_> = work.inputs.iter().collect();
                 slots.sort_by_key(|(slot, _)| (**slot != MAIN, **slot));
-                let matte = work.mixing.matte.map(|(id, _)| id);
-                slots.into_iter().map(|(_, (id, _))| *id).chain(matte).collect()
+                let mattes = work.mixing.mattes().map(|(id, _)| id);
+                slots.into_iter().map(|(_, (id, _))| *id).chain(mattes).collect()
             }
         })
     }
@@ -87,7 +88,6 @@ impl<'a> Evaluation<'a> {
         if let Work::Stage(work) = self.node(id).map_err(stage_error)?.work
             && work.stage.as_warp().is_some()
             && let Some((from, way)) = self.way(entry, &work, to, window)?
-            && self.leads(from, to).map_err(stage_error)?
         {
             let reads = way.window().grow(2, 2);
             let above = self.places(from, to, reads)?;
@@ -114,8 +114,8 @@ impl<'a> Evaluation<'a> {
         })
     }
 
-    /// How a bracket goes back, without softness, and what its topmost takes; only as far as the row that is
-    /// looked for, where that is one of it.
+    /// How a bracket goes back, without softness, to the row that it goes on from: what its topmost takes, one of
+    /// it, or what one of it takes at the side, which lies where that one's result does.
     fn way(
         &self,
         entry: &'a StageEntry,
@@ -124,14 +124,30 @@ impl<'a> Evaluation<'a> {
         window: Window,
     ) -> Result<Option<(StageId, Warp)>, StageError> {
         let members = self.bracket(entry, work)?;
-        let within = members.iter().position(|member| WayTo::Row(member.id()) == to);
-        let gone = &members[..within.unwrap_or(members.len())];
-        let from = match within {
-            Some(at) => Some(members[at].id()),
-            None => members.last().and_then(Member::takes),
-        };
-        let way = self.gone_back(gone, Warp::new(window, Filter::Linear, Edge::Hold), Softened::Not)?;
-        Ok(from.map(|from| (from, way)))
+        let Some((gone, from)) = self.leaves(&members, to)? else { return Ok(None) };
+        let way = Warp::new(window, Filter::Linear, Edge::Hold);
+        Ok(Some((from, self.gone_back(&members[..gone], way, Softened::Not)?)))
+    }
+
+    /// How many of a bracket's moves are gone back, and from which row on.
+    fn leaves(&self, members: &[Member<'_>], to: WayTo) -> Result<Option<(usize, StageId)>, StageError> {
+        if let Some(at) = members.iter().position(|member| WayTo::Row(member.id()) == to) {
+            return Ok(Some((at, members[at].id())));
+        }
+        let leads = |id: StageId| self.leads(id, to).map_err(stage_error);
+        if let Some(main) = members.last().and_then(Member::takes)
+            && leads(main)?
+        {
+            return Ok(Some((members.len(), main)));
+        }
+        for (at, member) in members.iter().enumerate() {
+            for side in self.all_taken(member.id()).map_err(stage_error)? {
+                if Some(side) != member.takes() && leads(side)? {
+                    return Ok(Some((at, side)));
+                }
+            }
+        }
+        Ok(None)
     }
 }
 

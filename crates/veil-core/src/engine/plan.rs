@@ -10,8 +10,9 @@ use super::clock::{Clock, Spent};
 use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
 use crate::bakes::UseOfBakes;
 use crate::bracket;
-use crate::control::Value;
+use crate::control::{Choice, Value};
 use crate::each_kind;
+use crate::mattes::{self, MatteWay};
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::shape;
@@ -87,6 +88,23 @@ pub(super) struct Mixing {
     pub(super) matte: Option<(StageId, Option<Take>)>,
     invert: bool,
     soften: f64,
+    more: Vec<Met>,
+}
+
+/// A matte after the first.
+#[derive(Clone, Debug, PartialEq)]
+struct Met {
+    from: (StageId, Option<Take>),
+    way: MatteWay,
+    invert: bool,
+    soften: f64,
+}
+
+impl Mixing {
+    /// Everything that its coverage is made of.
+    pub(super) fn mattes(&self) -> impl Iterator<Item = (StageId, Option<Take>)> {
+        self.matte.into_iter().chain(self.more.iter().map(|met| met.from))
+    }
 }
 
 #[derive(Clone)]
@@ -243,7 +261,7 @@ impl<'a> Evaluation<'a> {
         let slots = shape::slots(entry);
         let inputs = slots
             .iter()
-            .filter(|slot| slot.id != MATTE)
+            .filter(|slot| slot.id != MATTE && !mattes::MORE.contains(&slot.id))
             .filter_map(|slot| Some((slot.id, self.source(entry, slot.id)?)))
             .collect();
         Work::Stage(Arc::new(StageWork { stage, values: own, inputs, mixing, rule }))
@@ -253,10 +271,28 @@ impl<'a> Evaluation<'a> {
         let matte = self.source(entry, MATTE);
         match common {
             [Value::Number(amount), Value::Switch(invert), Value::Number(soften)] => {
-                Mixing { amount: *amount, matte, invert: *invert, soften: *soften }
+                let more = mattes::taken(entry).filter_map(|number| self.met(entry, number)).collect();
+                Mixing { amount: *amount, matte, invert: *invert, soften: *soften, more }
             }
-            _ => Mixing { amount: 1.0, matte: None, invert: false, soften: 0.0 },
+            _ => Mixing { amount: 1.0, matte: None, invert: false, soften: 0.0, more: Vec::new() },
         }
+    }
+
+    /// A matte after the first, where it counts.
+    fn met(&self, entry: &StageEntry, number: usize) -> Option<Met> {
+        let from = self.source(entry, mattes::MORE[number])?;
+        let specs = mattes::controls(number);
+        let value = |spec| shape::value(self.setup, entry, spec, self.setup.moment(self.frame));
+        let is = |spec| value(spec) == Value::Switch(true);
+        let way = match value(&specs.way) {
+            Value::Choice(index) => MatteWay::ALL.get(index).copied().unwrap_or_default(),
+            _ => MatteWay::default(),
+        };
+        let soften = match value(&specs.soften) {
+            Value::Number(soften) => soften,
+            _ => 0.0,
+        };
+        is(&specs.counts).then(|| Met { from, way, invert: is(&specs.invert), soften })
     }
 
     fn finish(&self, entry: &StageEntry, work: Work) -> Result<Node, StageError> {
@@ -279,7 +315,9 @@ impl<'a> Evaluation<'a> {
                 Ok(Node { work, hash, domain, baked: None })
             }
             Work::Tool(tool) => {
-                let (main, matte) = (input(tool.main)?, input(tool.mixing.matte)?);
+                let main = input(tool.main)?;
+                let matte =
+                    tool.mixing.mattes().map(|from| input(Some(from))).collect::<Result<Vec<_>, _>>()?;
                 let result = self.node(tool.result).map_err(stage_error)?;
                 let hash = ContentHash::of(&("tool", main, matte, result.hash, &tool.mixing.key()));
                 let domain = main.map_or(result.domain, |(_, _, domain)| union(domain, result.domain));
@@ -291,7 +329,8 @@ impl<'a> Evaluation<'a> {
                     inputs.push((*slot, input(Some(*source))?));
                 }
                 inputs.sort_by_key(|(slot, _)| *slot);
-                let matte = input(stage.mixing.matte)?;
+                let matte =
+                    stage.mixing.mattes().map(|from| input(Some(from))).collect::<Result<Vec<_>, _>>()?;
                 let context = Context::new(self, entry, stage);
                 let time = stage.stage.time_key(&context)?;
                 let own = stage.stage.domain(&context)?;
@@ -452,10 +491,25 @@ impl<'a> Evaluation<'a> {
         Ok(each_kind!(&pixels, raster => mix::weaken(raster, amount as f32, matte, self.cancel)?))
     }
 
-    /// A row's matte over a window: softened, turned inside out, within 0–1.
+    /// A row's matte over a window: each of its list softened, turned inside out, within 0–1, and met with those before.
     pub(super) fn matte(&self, mixing: &Mixing, window: Window) -> Result<Option<Field>, StageError> {
-        let Some((id, take)) = mixing.matte else { return Ok(None) };
-        let sigma = blur::Sigma::round(self.scale.length(mixing.soften));
+        let Some(first) = mixing.matte else { return Ok(None) };
+        let mut coverage = self.coverage(first, mixing.soften, mixing.invert, window)?;
+        for met in &mixing.more {
+            let this = self.coverage(met.from, met.soften, met.invert, window)?;
+            coverage = mattes::met(coverage, &this, met.way);
+        }
+        Ok(Some(coverage))
+    }
+
+    fn coverage(
+        &self,
+        (id, take): (StageId, Option<Take>),
+        soften: f64,
+        invert: bool,
+        window: Window,
+    ) -> Result<Field, StageError> {
+        let sigma = blur::Sigma::round(self.scale.length(soften));
         let (x, y) = sigma.reach();
         let data = self.node(id).map_err(stage_error)?.domain.data;
         let reads = Edge::Clear.reads_window(window.grow(x, y), data);
@@ -465,9 +519,9 @@ impl<'a> Evaluation<'a> {
         let mut coverage: Field = blur::gaussian(&field, data, Edge::Clear, sigma, window, self.cancel)?;
         coverage.change(self.cancel, |value| {
             let value = value.clamp(0.0, 1.0);
-            if mixing.invert { 1.0 - value } else { value }
+            if invert { 1.0 - value } else { value }
         })?;
-        Ok(Some(coverage))
+        Ok(coverage)
     }
 
     /// Tells a fault, or fails where that is asked for.
@@ -536,8 +590,8 @@ impl Mixing {
     }
 
     /// What of it counts besides the matte's own pixels.
-    fn key(&self) -> (f64, bool, f64) {
-        (self.amount, self.invert, self.soften)
+    fn key(&self) -> (f64, bool, f64, &[Met]) {
+        (self.amount, self.invert, self.soften, &self.more)
     }
 }
 

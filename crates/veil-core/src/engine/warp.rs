@@ -6,8 +6,8 @@ use veil_pixels::perspective::Homography;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
-use super::plan::{Evaluation, StageWork, Work, stage_error};
 use super::places::Softened;
+use super::plan::{Evaluation, StageWork, Work, stage_error};
 use super::ride::Ride;
 use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
@@ -35,7 +35,11 @@ impl Member<'_> {
 
 impl<'a> Evaluation<'a> {
     /// A warp and those that are sampled with it, from the lowest up. At amount 0 a warp moves nothing.
-    pub(super) fn bracket(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Vec<Member<'a>>, StageError> {
+    pub(super) fn bracket(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+    ) -> Result<Vec<Member<'a>>, StageError> {
         let mut members = vec![Member { entry, work: Arc::clone(work) }];
         for above in bracket::members(self.setup, entry).into_iter().skip(1) {
             if let Work::Stage(work) = self.node(above.id).map_err(stage_error)?.work {
@@ -156,7 +160,8 @@ impl<'a> Evaluation<'a> {
                     }
                 },
                 Bend::Map { softness, within } => {
-                    let window = if number == 0 { way.window() } else { way.window().intersect(within.grow(1, 1)) };
+                    let window =
+                        if number == 0 { way.window() } else { way.window().intersect(within.grow(1, 1)) };
                     let softness = if softened == Softened::AsSet { softness } else { 0.0 };
                     way.displace(warp.moves(&self.member(member), window)?, softness);
                 }

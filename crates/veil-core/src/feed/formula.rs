@@ -3,7 +3,8 @@
 //! Ordinary arithmetic, comparison (1 for true, 0 for false), `condition ? a : b`, and the functions
 //! of the GLSL ES 3.0 specification, with angles in radians and their behaviour as stated there; a
 //! result that has no value (a division by zero, the root of a negative number) is 0. `noise(x, seed)`
-//! is gradient noise of one number, about −1 to 1. Variables: `now`, `since`, `secs`; constant: `pi`.
+//! is gradient noise of one number, about −1 to 1. Variables: `now`, `since`, `secs`; constant: `pi`. Any other name is a
+//! word that stands for a number from elsewhere: `pulse`, or `spot.x` of a pair.
 
 mod pixel;
 
@@ -32,6 +33,7 @@ pub struct FormulaError {
 #[serde(try_from = "String", into = "String")]
 pub struct Formula {
     text: String,
+    words: Vec<String>,
     root: Node,
 }
 
@@ -60,7 +62,8 @@ impl From<Formula> for String {
 impl Formula {
     /// Understands a text.
     pub fn parse(text: &str) -> Result<Self, FormulaError> {
-        Ok(Self { text: text.to_owned(), root: Parser::whole(text, Scope::Frame)? })
+        let (root, words) = Parser::whole(text, Scope::Frame)?;
+        Ok(Self { text: text.to_owned(), words, root })
     }
 
     /// As it was written.
@@ -68,9 +71,14 @@ impl Formula {
         &self.text
     }
 
-    /// The value at a moment; 0 where there is none.
-    pub fn at(&self, moment: Moment) -> f64 {
-        let value = self.root.at(moment);
+    /// The words that stand for numbers from elsewhere.
+    pub fn words(&self) -> &[String] {
+        &self.words
+    }
+
+    /// The value at a moment, with the numbers of its words in their order; 0 where there is none.
+    pub fn at(&self, moment: Moment, words: &[f64]) -> f64 {
+        let value = self.root.at(moment, words);
         if value.is_finite() { value } else { 0.0 }
     }
 }
@@ -93,6 +101,8 @@ enum Variable {
     Secs,
     /// Of a pixel: one of what it is given, by its place in that list.
     Given(usize),
+    /// A number from elsewhere, by its place in the list of words.
+    Word(usize),
 }
 
 /// Which names a formula may use.
@@ -198,7 +208,7 @@ static FUNCTIONS: [Function; 27] = [
 ];
 
 impl Node {
-    fn at(&self, moment: Moment) -> f64 {
+    fn at(&self, moment: Moment, words: &[f64]) -> f64 {
         match self {
             Self::Number(value) => *value,
             Self::Variable(Variable::Now) => moment.now,
@@ -206,18 +216,19 @@ impl Node {
             Self::Variable(Variable::Secs) => moment.secs,
             // Only a pixel has one, and its steps put it in.
             Self::Variable(Variable::Given(_)) => 0.0,
-            Self::Negate(inner) => -inner.at(moment),
-            Self::Not(inner) => f64::from(u8::from(inner.at(moment) == 0.0)),
-            Self::Binary(operator, a, b) => operator.of(a.at(moment), b.at(moment)),
+            Self::Variable(Variable::Word(number)) => words.get(*number).copied().unwrap_or(0.0),
+            Self::Negate(inner) => -inner.at(moment, words),
+            Self::Not(inner) => f64::from(u8::from(inner.at(moment, words) == 0.0)),
+            Self::Binary(operator, a, b) => operator.of(a.at(moment, words), b.at(moment, words)),
             Self::Choose(condition, yes, no) => {
-                if condition.at(moment) != 0.0 {
-                    yes.at(moment)
+                if condition.at(moment, words) != 0.0 {
+                    yes.at(moment, words)
                 } else {
-                    no.at(moment)
+                    no.at(moment, words)
                 }
             }
             Self::Call(function, arguments) => {
-                let values: Vec<f64> = arguments.iter().map(|argument| argument.at(moment)).collect();
+                let values: Vec<f64> = arguments.iter().map(|argument| argument.at(moment, words)).collect();
                 (function.apply)(&values)
             }
         }
@@ -232,17 +243,19 @@ struct Parser {
     at: usize,
     depth: usize,
     scope: Scope,
+    words: Vec<String>,
 }
 
 impl Parser {
-    fn whole(text: &str, scope: Scope) -> Result<Node, FormulaError> {
-        let mut parser = Self { letters: text.chars().collect(), at: 0, depth: 0, scope };
+    fn whole(text: &str, scope: Scope) -> Result<(Node, Vec<String>), FormulaError> {
+        let letters = text.chars().collect();
+        let mut parser = Self { letters, at: 0, depth: 0, scope, words: Vec::new() };
         let root = parser.choice()?;
         parser.skip_space();
         if parser.at < parser.letters.len() {
             return Err(parser.expected("an operator or the end"));
         }
-        Ok(root)
+        Ok((root, parser.words))
     }
 
     fn expected(&self, what: impl Into<String>) -> FormulaError {
@@ -360,6 +373,11 @@ impl Parser {
             return self.channel(given);
         }
         let Some(function) = FUNCTIONS.iter().find(|function| function.name == name) else {
+            // A number behind `in` is an input's, of which there are four.
+            let input = name.strip_prefix("in").is_some_and(|rest| rest.parse::<u32>().is_ok());
+            if !self.sees("(") && !input {
+                return Ok(self.word(name));
+            }
             let also = match self.scope {
                 Scope::Frame => "",
                 Scope::Pixel => "`px`, `py`, `wide`, `high`, `in1` to `in4`, ",
@@ -382,7 +400,36 @@ impl Parser {
     }
 }
 
+/// The parts of what has several numbers, as a word names them.
+pub const PARTS: [&[&str]; 4] = [&["x", "r"], &["y", "g"], &["b"], &["a"]];
+
 impl Parser {
+    fn sees(&mut self, sign: &str) -> bool {
+        let (before, seen) = (self.at, self.take(sign));
+        self.at = before;
+        seen
+    }
+
+    /// A word, with the part that is named behind it.
+    fn word(&mut self, name: String) -> Node {
+        let before = self.at;
+        let mut word = name;
+        if self.letters.get(self.at) == Some(&'.') {
+            self.at += 1;
+            let part = self.run(|letter| letter.is_ascii_alphanumeric());
+            if PARTS.iter().any(|names| names.contains(&part.as_str())) {
+                word = format!("{word}.{part}");
+            } else {
+                self.at = before;
+            }
+        }
+        let number = self.words.iter().position(|known| *known == word).unwrap_or_else(|| {
+            self.words.push(word);
+            self.words.len() - 1
+        });
+        Node::Variable(Variable::Word(number))
+    }
+
     /// The channel of an input, where one is named behind it.
     fn channel(&mut self, given: pixel::Named) -> Result<Node, FormulaError> {
         let first = match given {
@@ -409,7 +456,7 @@ mod tests {
     use super::*;
 
     fn value(text: &str) -> f64 {
-        Formula::parse(text).unwrap().at(Moment { now: 1013.0, since: 12.0, secs: 0.5 })
+        Formula::parse(text).unwrap().at(Moment { now: 1013.0, since: 12.0, secs: 0.5 }, &[])
     }
 
     /// Values by hand; function behaviour from the GLSL ES 3.0 specification, chapter 8.
@@ -435,11 +482,18 @@ mod tests {
     }
 
     #[test]
+    fn other_names_are_words_each_once_and_parts_of_pairs_belong_to_them() {
+        let formula = Formula::parse("pulse * 2 + spot.x - pulse / spot.y").unwrap();
+        assert_eq!(formula.words(), ["pulse", "spot.x", "spot.y"]);
+        assert_eq!(formula.at(Moment { now: 0.0, since: 0.0, secs: 0.0 }, &[6.0, 5.0, 2.0]), 14.0);
+    }
+
+    #[test]
     fn a_mistake_is_placed_and_says_what_was_expected() {
         for (text, at, word) in [
             ("1 +", 3, "number"),
             ("sin(1", 5, "`)`"),
-            ("frame * 2", 0, "not `frame`"),
+            ("frame(2)", 0, "not `frame`"),
             ("clamp(1, 2)", 10, "3 values"),
             ("1 2", 2, "operator"),
         ] {

@@ -193,9 +193,7 @@ impl Keys {
         let span = there.frame - here.frame;
         let (leave, arrive) = (self.slopes(index).leave * span, self.slopes(index + 1).arrive * span);
         let s = 1.0 - t;
-        here.value * s * s * (1.0 + 2.0 * t)
-            + leave * s * s * t
-            + there.value * t * t * (3.0 - 2.0 * t)
+        here.value * s * s * (1.0 + 2.0 * t) + leave * s * s * t + there.value * t * t * (3.0 - 2.0 * t)
             - arrive * t * t * s
     }
 

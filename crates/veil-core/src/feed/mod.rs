@@ -10,11 +10,13 @@ mod random;
 mod retime;
 mod wave;
 
+use std::collections::BTreeMap;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 pub use follow::{ControlAxis, FollowFeed, Others};
-pub use formula::{Formula, FormulaError, INPUTS, PixelFormula};
+pub use formula::{Formula, FormulaError, INPUTS, PARTS, PixelFormula};
 pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys, Slopes};
@@ -47,6 +49,9 @@ pub enum Feed {
 pub struct FormulaFeed {
     /// What is worked out.
     pub formula: Formula,
+    /// What its words stand for: as a rule another control, followed.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub names: BTreeMap<String, Feed>,
     /// Added to every value.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub offset: f64,
@@ -88,13 +93,31 @@ pub struct Moment {
     pub secs: f64,
 }
 
+impl FormulaFeed {
+    /// Of a formula whose words stand for nothing yet.
+    pub const fn new(formula: Formula) -> Self {
+        Self { formula, names: BTreeMap::new(), offset: 0.0 }
+    }
+
+    /// What a word stands for at a moment; nothing where it stands for nothing.
+    pub fn word(&self, word: &str, moment: Moment, others: &impl Others) -> f64 {
+        self.names.get(word).map_or(0.0, |feed| feed.at(moment, others))
+    }
+
+    fn at(&self, moment: Moment, others: &impl Others) -> f64 {
+        let words: Vec<f64> =
+            self.formula.words().iter().map(|word| self.word(word, moment, others)).collect();
+        self.formula.at(moment, &words) + self.offset
+    }
+}
+
 impl Feed {
     /// The value at a moment. What gives no number there (a formula, a control that is gone) gives 0.
     pub fn at(&self, moment: Moment, others: &impl Others) -> f64 {
         let value = match self {
             Self::Fixed(value) => *value,
             Self::Keys(keys) => keys.at(moment.now),
-            Self::Formula(feed) => feed.formula.at(moment) + feed.offset,
+            Self::Formula(feed) => feed.at(moment, others),
             Self::Wave(feed) => feed.at(moment.since) + feed.offset,
             Self::Jitter(feed) => feed.at(moment.since) + feed.offset,
             Self::Gate(feed) => feed.at(moment.since) + feed.offset,
@@ -152,7 +175,7 @@ impl Feed {
             Self::Formula(feed) => {
                 // Only brackets nested to the limit fail here; the formula then stays as it was written.
                 if let Ok(formula) = Formula::parse(&format!("({}) * {factor}", feed.formula.text())) {
-                    *feed = FormulaFeed { formula, offset: feed.offset * factor };
+                    (feed.formula, feed.offset) = (formula, feed.offset * factor);
                 }
             }
             Self::Wave(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
@@ -172,11 +195,25 @@ impl Feed {
         }
     }
 
-    /// What it follows.
-    pub const fn follows(&self) -> Option<&ControlAxis> {
+    /// What it follows: another control, or each that a formula names.
+    pub fn follows(&self) -> Vec<&ControlAxis> {
         match self {
-            Self::Follow(feed) => Some(&feed.follow),
-            _ => None,
+            Self::Follow(feed) => vec![&feed.follow],
+            Self::Formula(feed) => feed.names.values().flat_map(Self::follows).collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// Puts something else in place of each follower in it, where `instead` gives that.
+    pub(crate) fn replace_followers(&mut self, instead: &impl Fn(&FollowFeed) -> Option<Self>) {
+        match self {
+            Self::Follow(feed) => {
+                if let Some(instead) = instead(feed) {
+                    *self = instead;
+                }
+            }
+            Self::Formula(feed) => feed.names.values_mut().for_each(|feed| feed.replace_followers(instead)),
+            _ => {}
         }
     }
 
@@ -187,7 +224,15 @@ impl Feed {
         let length = |frames: f64| frames > 0.0 && frames <= 1.0e6;
         match self {
             Self::Fixed(value) => good(value.is_finite(), "wants a number"),
-            Self::Keys(_) | Self::Formula(_) => Ok(()),
+            Self::Keys(_) => Ok(()),
+            Self::Formula(feed) => {
+                let named = feed.formula.words().iter().all(|word| feed.names.contains_key(word));
+                good(
+                    named && feed.offset.is_finite(),
+                    "wants a formula whose every word stands for a control",
+                )?;
+                feed.names.values().try_for_each(Self::check)
+            }
             Self::Wave(feed) => {
                 good(length(feed.period), "wants a wave whose period is more than 0 frames")?;
                 good(span(feed.span) && feed.phase.is_finite(), "wants a wave of numbers")

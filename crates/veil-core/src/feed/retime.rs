@@ -92,7 +92,8 @@ impl Keys {
         }
         // What is seen of a value has the offset in it.
         let by = KeyMove { level: by.level - self.offset(), ..by };
-        let (picked, others): (Vec<&Key>, Vec<&Key>) = self.iter().partition(|key| frames.contains(&key.frame));
+        let (picked, others): (Vec<&Key>, Vec<&Key>) =
+            self.iter().partition(|key| frames.contains(&key.frame));
         let moved: Vec<Key> = picked.into_iter().map(|key| by.of(key)).collect();
         if moved.windows(2).any(|pair| pair[0].frame >= pair[1].frame) {
             return Err(RetimeError::Crowded);
@@ -138,7 +139,8 @@ impl Keys {
     /// one; otherwise they run from the first value to the last at the others' pace.
     pub fn paced_like(&self, other: &Self) -> Result<Self, RetimeError> {
         let (own, theirs): (Vec<&Key>, Vec<&Key>) = (self.iter().collect(), other.iter().collect());
-        let ends = |keys: &[&Key]| keys.first().zip(keys.last()).map_or((0.0, 0.0), |(a, b)| (a.value, b.value));
+        let ends =
+            |keys: &[&Key]| keys.first().zip(keys.last()).map_or((0.0, 0.0), |(a, b)| (a.value, b.value));
         let ((start, end), (from, to)) = (ends(&own), ends(&theirs));
         let factor = if to == from { 0.0 } else { (end - start) / (to - from) };
         let same = own.len() == theirs.len();
@@ -168,7 +170,8 @@ mod tests {
             Just(Ease::Through),
             Just(Ease::Curve([0.2, -0.3, 0.6, 1.4])),
         ];
-        let slopes = proptest::option::of((-3.0..3.0, -3.0..3.0).prop_map(|(arrive, leave)| Slopes { arrive, leave }));
+        let slopes =
+            proptest::option::of((-3.0..3.0, -3.0..3.0).prop_map(|(arrive, leave)| Slopes { arrive, leave }));
         let key = (1_i32..12, -50.0..50.0, ease, slopes);
         (proptest::collection::vec(key, 2..8), -5.0..5.0).prop_map(|(parts, offset)| {
             let mut frame = 1000.0;
@@ -231,13 +234,22 @@ mod tests {
     #[test]
     fn a_pace_is_copied_key_by_key_or_from_end_to_end() {
         let key = |frame, value, ease| Key { ease, ..Key::new(frame, value) };
-        let theirs = Keys::of(vec![key(1.0, 0.0, Ease::Straight), key(4.0, 9.0, Ease::Step), key(9.0, 10.0, Ease::Smooth)], 0.0);
+        let theirs = Keys::of(
+            vec![key(1.0, 0.0, Ease::Straight), key(4.0, 9.0, Ease::Step), key(9.0, 10.0, Ease::Smooth)],
+            0.0,
+        );
         let two = Keys::of(vec![Key::new(2.0, 100.0), Key::new(3.0, 200.0)], 0.0);
         let made = two.paced_like(&theirs).unwrap();
-        assert_eq!(made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(), [(1.0, 100.0), (4.0, 190.0), (9.0, 200.0)]);
+        assert_eq!(
+            made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(),
+            [(1.0, 100.0), (4.0, 190.0), (9.0, 200.0)]
+        );
         let three = two.with_value(8.0, -5.0);
         let made = three.paced_like(&theirs).unwrap();
-        assert_eq!(made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(), [(1.0, 100.0), (4.0, 200.0), (9.0, -5.0)]);
+        assert_eq!(
+            made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(),
+            [(1.0, 100.0), (4.0, 200.0), (9.0, -5.0)]
+        );
         assert_eq!(theirs.paced_like(&two).unwrap().at(2.5), 5.0);
         let level = Keys::of(vec![Key::new(1.0, 5.0), Key::new(2.0, 5.0)], 0.0);
         assert_eq!(theirs.paced_like(&level), Err(RetimeError::NoPace));
@@ -247,7 +259,10 @@ mod tests {
     fn a_key_that_lands_on_another_takes_its_place_and_two_moved_ones_keep_apart() {
         let keys = Keys::of((1..=4).map(|at| Key::new(f64::from(at), f64::from(at))).collect(), 0.0);
         let made = keys.moved(&[2.0], KeyMove { later: 1.0, ..KeyMove::default() }).unwrap();
-        assert_eq!(made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(), [(1.0, 1.0), (3.0, 2.0), (4.0, 4.0)]);
+        assert_eq!(
+            made.iter().map(|k| (k.frame, k.value)).collect::<Vec<_>>(),
+            [(1.0, 1.0), (3.0, 2.0), (4.0, 4.0)]
+        );
         let squeezed = KeyMove { about: 1.0, stretch: 0.1, snap: true, ..KeyMove::default() };
         assert_eq!(keys.moved(&[1.0, 2.0], squeezed), Err(RetimeError::Crowded));
     }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Media, PictureFormat, Setup, StageEntry, StageId};
+use super::{Media, OwnControl, PictureFormat, Setup, StageEntry, StageId};
 
 /// One step from a setup to another.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -36,6 +36,11 @@ pub enum Change {
     Media {
         /// All of them.
         media: Vec<Media>,
+    },
+    /// The setup's own controls are these.
+    Own {
+        /// All of them.
+        own: Vec<OwnControl>,
     },
     /// The name and the picture's size, rate and range are these.
     About {
@@ -91,6 +96,7 @@ impl Change {
                 setup.stages.sort_by_key(|stage| order.iter().position(|id| *id == stage.id));
                 Ok(Self::Reorder { order: old })
             }
+            Self::Own { own } => Ok(Self::Own { own: std::mem::replace(&mut setup.own, own) }),
             Self::Media { media } => Ok(Self::Media { media: std::mem::replace(&mut setup.media, media) }),
             Self::About { name, picture } => {
                 let name = std::mem::replace(&mut setup.name, name);
@@ -108,6 +114,9 @@ impl Change {
         }
         if old.media != new.media {
             changes.push(Self::Media { media: new.media.clone() });
+        }
+        if old.own != new.own {
+            changes.push(Self::Own { own: new.own.clone() });
         }
         let mut order: Vec<StageId> = Vec::new();
         for stage in &old.stages {
@@ -139,7 +148,7 @@ impl Change {
         match self {
             Self::Insert { entry, .. } | Self::Replace { entry } => Some(entry.id),
             Self::Remove { id } => Some(*id),
-            Self::Reorder { .. } | Self::Media { .. } | Self::About { .. } => None,
+            Self::Reorder { .. } | Self::Media { .. } | Self::Own { .. } | Self::About { .. } => None,
         }
     }
 }

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use super::{FORMAT, Link, Setting, Setup, Source, StageEntry, StageId};
-use crate::feed::ControlAxis;
+use super::{FORMAT, Link, OwnControl, Setting, Setup, Source, StageEntry, StageId};
+use crate::feed::{ControlAxis, Feed};
 use crate::shape;
 use crate::stages;
 
@@ -109,6 +109,14 @@ pub enum SetupError {
         /// What it follows.
         followed: String,
     },
+    /// A control of one's own that does not hold together.
+    #[error("`{name}` {why}")]
+    Own {
+        /// Its name.
+        name: String,
+        /// What is wrong.
+        why: String,
+    },
     /// A row follows one that is not there, of another kind, or in the end itself.
     #[error("`{0}` follows a row that is not there, is of another kind, or follows it in turn")]
     Copy(String),
@@ -138,6 +146,7 @@ impl Setup {
             self.check_copy(entry)?;
             self.check_controls(entry)?;
         }
+        self.check_own()?;
         self.check_follows()?;
         let finals = self.stages.iter().filter(|stage| stage.kind.is_final()).count();
         let last = self.stages.last().is_some_and(|stage| stage.kind.is_final());
@@ -233,6 +242,9 @@ impl Setup {
     /// What a control follows is there, and following on from it never leads back.
     fn check_follows(&self) -> Result<(), SetupError> {
         let name = |of: &ControlAxis| {
+            if let Some(own) = self.own(of) {
+                return own.name.clone();
+            }
             let row = self.stage(of.stage);
             let spec = row.and_then(|row| shape::control(row, &of.control));
             let axis = spec.and_then(|spec| spec.kind.axis_names().get(of.axis)).map_or("", |axis| *axis);
@@ -240,36 +252,96 @@ impl Setup {
             let row = row.map_or("a row that is gone", |row| row.name.as_str());
             words.into_iter().chain([row]).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ")
         };
-        for entry in &self.stages {
-            for spec in shape::controls(entry) {
-                for axis in 0..spec.kind.axes() {
-                    let start = ControlAxis { stage: entry.id, control: spec.id.into(), axis };
-                    let mut way = vec![start.clone()];
-                    while let Some(next) = self.followed_by(&way[way.len() - 1]) {
-                        if let Some(met) = way.iter().position(|one| *one == next) {
-                            let mut names: Vec<String> = way[met..].iter().map(name).collect();
-                            names.push(names[0].clone());
-                            return Err(SetupError::Loop(names));
-                        }
-                        way.push(next);
-                    }
-                    let end = &way[way.len() - 1];
-                    let exists = self.stage(end.stage).is_some_and(|row| {
-                        shape::control(row, &end.control).is_some_and(|spec| end.axis < spec.kind.axes())
-                    });
-                    if !exists {
-                        return Err(SetupError::Followed { follower: name(&start), followed: name(end) });
-                    }
-                }
-            }
+        let mut done = BTreeSet::new();
+        for start in self.numbers() {
+            self.check_followed(&mut vec![start], &mut done, &name)?;
         }
         Ok(())
     }
 
+    /// Goes along all that the last control of a way follows; one met again on the way is a loop, which is named.
+    fn check_followed(
+        &self,
+        way: &mut Vec<ControlAxis>,
+        done: &mut BTreeSet<ControlAxis>,
+        name: &impl Fn(&ControlAxis) -> String,
+    ) -> Result<(), SetupError> {
+        let here = way[way.len() - 1].clone();
+        for next in self.followed_by(&here) {
+            if let Some(met) = way.iter().position(|one| *one == next) {
+                let mut names: Vec<String> = way[met..].iter().map(name).collect();
+                names.push(names[0].clone());
+                return Err(SetupError::Loop(names));
+            }
+            if !self.is_number(&next) {
+                return Err(SetupError::Followed { follower: name(&here), followed: name(&next) });
+            }
+            if !done.contains(&next) {
+                way.push(next);
+                self.check_followed(way, done, name)?;
+                way.pop();
+            }
+        }
+        done.insert(here);
+        Ok(())
+    }
+
+    /// Every number of every control, those of one's own first. A formula of pixels counts as one.
+    fn numbers(&self) -> Vec<ControlAxis> {
+        let own = self.owners().flat_map(|stage| {
+            let axes = |own: &OwnControl| {
+                let control = own.id.clone();
+                (0..own.kind.axes().len()).map(move |axis| ControlAxis {
+                    stage,
+                    control: control.clone(),
+                    axis,
+                })
+            };
+            self.own_of(stage).iter().flat_map(axes).collect::<Vec<_>>()
+        });
+        let of_rows = self.stages.iter().flat_map(|entry| {
+            shape::all_controls(entry).into_iter().flat_map(move |spec| {
+                let axis = move |axis| ControlAxis { stage: entry.id, control: spec.id.into(), axis };
+                (0..spec.kind.axes().max(1)).map(axis)
+            })
+        });
+        own.chain(of_rows).collect()
+    }
+
+    fn is_number(&self, of: &ControlAxis) -> bool {
+        if let Some(own) = self.own(of) {
+            return of.axis < own.kind.axes().len();
+        }
+        let row = self.stage(of.stage);
+        row.and_then(|row| shape::control(row, &of.control)).is_some_and(|spec| of.axis < spec.kind.axes())
+    }
+
     /// What one number of a control follows.
-    fn followed_by(&self, of: &ControlAxis) -> Option<ControlAxis> {
-        let setting = self.setting(self.stage(of.stage)?, &of.control)?;
-        setting.feeds().get(of.axis)?.follows().cloned()
+    fn followed_by(&self, of: &ControlAxis) -> Vec<ControlAxis> {
+        let setting = match self.own(of) {
+            Some(own) => Some(&own.setting),
+            None => self.stage(of.stage).and_then(|row| self.setting(row, &of.control)),
+        };
+        let feed = setting.and_then(|setting| setting.feeds().get(of.axis));
+        feed.map(|feed| feed.follows().into_iter().cloned().collect()).unwrap_or_default()
+    }
+
+    /// Whether the controls of one's own hold together: names, words of their own, and settings that fit.
+    fn check_own(&self) -> Result<(), SetupError> {
+        for owner in self.owners() {
+            let (mut ids, mut words) = (BTreeSet::new(), BTreeSet::new());
+            for own in self.own_of(owner) {
+                let fault = |why: &str| SetupError::Own { name: own.name.clone(), why: why.into() };
+                if own.name.trim().is_empty() || !ids.insert(&own.id) || !words.insert(&own.word) {
+                    return Err(fault("needs a name, an id and a word that no other has"));
+                }
+                if own.setting.feeds().len() != own.kind.axes().len() {
+                    return Err(fault("has another number of values than its kind"));
+                }
+                own.setting.feeds().iter().try_for_each(Feed::check).map_err(fault)?;
+            }
+        }
+        Ok(())
     }
 
     /// A copy follows a row of its own kind, and in the end one that follows none.

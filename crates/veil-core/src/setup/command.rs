@@ -3,6 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
+use super::matte_row::mattes_to_row;
+use super::own::{OwnKind, add_own, pixel_with_names, remove_own, rename_own, with_names};
 use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
@@ -12,6 +14,7 @@ use super::{
     StageEntry, StageId, StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
+use crate::control::ControlKind;
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys};
 use crate::shape;
 use crate::signal::Take;
@@ -163,6 +166,11 @@ pub enum Command {
         /// Its new name.
         name: String,
     },
+    /// The list of mattes that a row takes becomes a row of its own.
+    MattesToRow {
+        /// Which row's.
+        stage: StageId,
+    },
     /// A slot takes a stage, or nothing.
     Link {
         /// The taker.
@@ -183,6 +191,31 @@ pub enum Command {
         control: String,
         /// To what.
         setting: Option<Setting>,
+    },
+    /// A control is added to the setup, or to a tool's row.
+    AddOwn {
+        /// The tool's row; [`StageId::WHOLE`] for the setup.
+        stage: StageId,
+        /// As shown.
+        name: String,
+        /// What it holds.
+        kind: OwnKind,
+    },
+    /// A control that was added goes; what follows it keeps what it had.
+    RemoveOwn {
+        /// See above.
+        stage: StageId,
+        /// The control's id.
+        control: String,
+    },
+    /// A control that was added gets another name.
+    RenameOwn {
+        /// See above.
+        stage: StageId,
+        /// The control's id.
+        control: String,
+        /// Its new name.
+        name: String,
     },
     /// A number is changed by hand at a frame: a plain value is set, keys get a key or move as a whole, any
     /// other feed is offset.
@@ -448,6 +481,21 @@ impl Command {
                 link(setup, *stage, slot, *from, *take)?;
                 Ok(Some(*stage))
             }
+            Self::AddOwn { stage, name, kind } => add_own(setup, *stage, name, *kind).map(|()| Some(*stage)),
+            Self::RemoveOwn { stage, control } => remove_own(setup, *stage, control).map(|()| Some(*stage)),
+            Self::RenameOwn { stage, control, name } => {
+                rename_own(setup, *stage, control, name).map(|()| Some(*stage))
+            }
+            Self::MattesToRow { stage } => mattes_to_row(setup, *stage).map(Some),
+            Self::Set { stage, control, setting: Some(setting) }
+                if setup.own_mut(*stage, control).is_some() =>
+            {
+                let setting = with_names(setup, *stage, setting.clone())?;
+                if let Some(own) = setup.own_mut(*stage, control) {
+                    own.setting = setting;
+                }
+                Ok(Some(*stage))
+            }
             Self::Set { stage, control, setting } => {
                 entry(setup, *stage)?;
                 match setting {
@@ -464,7 +512,9 @@ impl Command {
                 feed_each(setup, *stage, control, |axis, feed| {
                     let value = values.get(axis).copied().flatten()?;
                     Some(match (feed, keys) {
-                        (Feed::Keys(_), HandOnKeys::MovesAll) => feed.shifted(value - feed.at(moment, &before)),
+                        (Feed::Keys(_), HandOnKeys::MovesAll) => {
+                            feed.shifted(value - feed.at(moment, &before))
+                        }
                         _ => feed.set_at(moment, value, &before),
                     })
                 })?;
@@ -555,6 +605,10 @@ fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Resul
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
     let spec = shape::control(stage, control).ok_or_else(unknown)?;
+    let setting = match spec.kind {
+        ControlKind::Formula { .. } => pixel_with_names(setup, id, setting)?,
+        _ => with_names(setup, id, setting)?,
+    };
     // Places and sizes depend on the picture's size, so they are always written out.
     let relative = spec.kind.axes() == 2;
     // A copy keeps a default of its own, since without it it would follow.
@@ -585,6 +639,14 @@ fn feed_each(
     control: &str,
     change: impl Fn(usize, &Feed) -> Option<Feed>,
 ) -> Result<(), CommandError> {
+    if let Some(own) = setup.own_mut(id, control) {
+        for axis in 0..own.kind.axes().len() {
+            if let Some(feed) = own.setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {
+                own.setting = own.setting.with_feed(axis, feed);
+            }
+        }
+        return Ok(());
+    }
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
     let spec = shape::control(stage, control).ok_or_else(unknown)?;

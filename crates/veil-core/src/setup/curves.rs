@@ -25,7 +25,11 @@ pub(super) fn move_keys(setup: &mut Setup, picked: &[PickedKeys], by: KeyMove) -
     Ok(())
 }
 
-pub(super) fn shape_keys(setup: &mut Setup, picked: &[PickedKeys], shape: KeyShape) -> Result<(), CommandError> {
+pub(super) fn shape_keys(
+    setup: &mut Setup,
+    picked: &[PickedKeys],
+    shape: KeyShape,
+) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
         let keys = keys_of(setup, of)?.shaped(frames, shape);
         feed_axis(setup, of, Feed::Keys(keys))?;
@@ -44,7 +48,11 @@ pub(super) fn remove_keys(setup: &mut Setup, picked: &[PickedKeys]) -> Result<()
     Ok(())
 }
 
-pub(super) fn copy_timing(setup: &mut Setup, from: &ControlAxis, to: &[ControlAxis]) -> Result<(), CommandError> {
+pub(super) fn copy_timing(
+    setup: &mut Setup,
+    from: &ControlAxis,
+    to: &[ControlAxis],
+) -> Result<(), CommandError> {
     let theirs = keys_of(setup, from)?;
     for of in to {
         let paced = keys_of(setup, of)?.paced_like(&theirs).map_err(|why| refused(setup, of, why))?;
@@ -54,6 +62,12 @@ pub(super) fn copy_timing(setup: &mut Setup, from: &ControlAxis, to: &[ControlAx
 }
 
 fn keys_of(setup: &Setup, of: &ControlAxis) -> Result<Keys, CommandError> {
+    if let Some(own) = setup.own(of) {
+        return match own.setting.feeds().get(of.axis) {
+            Some(Feed::Keys(keys)) => Ok(keys.clone()),
+            _ => Err(CommandError::NoKeys { stage: "the setup".into(), control: own.name.clone() }),
+        };
+    }
     let stage = setup.stage(of.stage).ok_or(CommandError::NoStage(of.stage))?;
     match setup.setting(stage, &of.control).and_then(|setting| setting.feeds().get(of.axis)) {
         Some(Feed::Keys(keys)) => Ok(keys.clone()),

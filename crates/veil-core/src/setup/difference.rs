@@ -39,6 +39,13 @@ impl Setup {
                 }
             }
         }
+        if self.own != older.own {
+            let what = vec!["are not the same".to_owned()];
+            found.insert(
+                0,
+                RowDifference { id: StageId::WHOLE, row: "the setup's own controls".into(), what },
+            );
+        }
         let gone = older.stages.iter().filter(|entry| self.stage(entry.id).is_none());
         found.extend(gone.map(|entry| of(entry, vec!["is gone".into()])));
         found
@@ -56,7 +63,7 @@ fn row_difference(setups: [&Setup; 2], [before, now]: [&StageEntry; 2]) -> Vec<S
     if before.on != now.on {
         what.push(if now.on { "is on" } else { "is off" }.into());
     }
-    for spec in shape::controls(now) {
+    for spec in shape::all_controls(now) {
         let settings = [setups[0].setting(before, spec.id), setups[1].setting(now, spec.id)];
         if settings[0] != settings[1] {
             let [old, new] = [0, 1].map(|side| {
@@ -77,8 +84,9 @@ fn row_difference(setups: [&Setup; 2], [before, now]: [&StageEntry; 2]) -> Vec<S
             what.push(format!("{slot} takes {old}, then {new}"));
         }
     }
-    let rest =
-        |entry: &StageEntry| (entry.inside, entry.tool.clone(), entry.note.clone(), entry.tab, entry.group.clone(), entry.copy_of);
+    let rest = |entry: &StageEntry| {
+        (entry.inside, entry.tool.clone(), entry.note.clone(), entry.tab, entry.group.clone(), entry.copy_of)
+    };
     if rest(before) != rest(now) {
         what.push("its tool, note, colour, group or the row it follows".into());
     }

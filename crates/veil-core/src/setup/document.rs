@@ -5,10 +5,10 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Setting, ToolUse};
+use super::{OwnControl, Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
-use crate::feed::{ControlAxis, Feed, Moment, Others};
+use crate::feed::{ControlAxis, Feed, FollowFeed, Moment, Others};
 use crate::shape;
 use crate::signal::Take;
 
@@ -161,10 +161,14 @@ impl StageEntry {
 
     /// Renames the rows whose controls its own follow.
     pub(crate) fn rename_followed(&mut self, new: impl Fn(StageId) -> StageId) {
-        for feed in self.controls.values_mut().flat_map(Setting::feeds_mut) {
-            if let Feed::Follow(feed) = feed {
-                feed.follow.stage = new(feed.follow.stage);
-            }
+        let renamed = |feed: &FollowFeed| {
+            let stage = new(feed.follow.stage);
+            let follow = ControlAxis { stage, ..feed.follow.clone() };
+            Some(Feed::Follow(FollowFeed { follow, ..feed.clone() }))
+        };
+        let own = self.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
+        for feed in self.controls.values_mut().chain(own).flat_map(Setting::feeds_mut) {
+            feed.replace_followers(&renamed);
         }
     }
 
@@ -281,13 +285,23 @@ pub struct Setup {
     pub media: Vec<Media>,
     /// In working order: whatever a stage needs stands above it. The last is the final row.
     pub stages: Vec<StageEntry>,
+    /// The controls that a person added to it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub own: Vec<OwnControl>,
 }
 
 impl Setup {
     /// A setup with nothing but its final row.
     pub fn empty(name: impl Into<String>, picture: PictureFormat) -> Self {
         let last = StageEntry::new(StageId(1), StageKind::FINAL, "Final");
-        Self { format: FORMAT, name: name.into(), picture, media: Vec::new(), stages: vec![last] }
+        Self {
+            format: FORMAT,
+            name: name.into(),
+            picture,
+            media: Vec::new(),
+            stages: vec![last],
+            own: Vec::new(),
+        }
     }
 
     /// A stage.
@@ -310,6 +324,9 @@ impl Setup {
 
     /// What a number would come from if it did not follow this: the same values, for as long as nobody changes them.
     pub(crate) fn in_place_of(&self, of: &ControlAxis) -> Option<Feed> {
+        if let Some(own) = self.own(of) {
+            return own.setting.feeds().get(of.axis).cloned();
+        }
         let row = self.stage(of.stage)?;
         let spec = shape::control(row, &of.control)?;
         let setting = self.setting(row, &of.control).cloned();
@@ -317,24 +334,34 @@ impl Setup {
         setting.feeds().get(of.axis).cloned()
     }
 
-    /// Ends the following of rows for which `gone` is true: the followers get what they followed.
-    pub(crate) fn end_following(&self, row: &mut StageEntry, gone: impl Fn(StageId) -> bool) {
-        for feed in row.controls.values_mut().flat_map(Setting::feeds_mut) {
-            // What is followed may itself follow a row that goes; a loop would have been refused.
-            for _ in 0..=self.stages.len() {
-                let Feed::Follow(follows) = &*feed else { break };
-                if !gone(follows.follow.stage) {
-                    break;
-                }
-                let instead = self.in_place_of(&follows.follow).unwrap_or(Feed::Fixed(0.0));
-                *feed = instead.scaled(follows.scale).shifted(follows.offset);
+    /// Ends the following of what is `gone`: the followers get what they followed.
+    pub(crate) fn end_following_of(&self, feed: &mut Feed, gone: &impl Fn(&ControlAxis) -> bool) {
+        // What is followed may itself follow what goes; a loop would have been refused.
+        for _ in 0..=self.stages.len() {
+            if !feed.follows().into_iter().any(gone) {
+                break;
             }
+            feed.replace_followers(&|follows| {
+                gone(&follows.follow).then(|| {
+                    let instead = self.in_place_of(&follows.follow).unwrap_or(Feed::Fixed(0.0));
+                    instead.scaled(follows.scale).shifted(follows.offset)
+                })
+            });
+        }
+    }
+
+    /// The same for every control of a row, and for rows that go.
+    pub(crate) fn end_following(&self, row: &mut StageEntry, gone: impl Fn(StageId) -> bool) {
+        let gone = |of: &ControlAxis| gone(of.stage);
+        let own = row.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
+        for feed in row.controls.values_mut().chain(own).flat_map(Setting::feeds_mut) {
+            self.end_following_of(feed, &gone);
         }
     }
 
     /// All that a row's controls are set to, by the row or by what it is a copy of.
     pub fn settings(&self, entry: &StageEntry) -> BTreeMap<String, Setting> {
-        let known = shape::controls(entry).into_iter();
+        let known = shape::all_controls(entry).into_iter();
         known.filter_map(|spec| Some((spec.id.to_owned(), self.setting(entry, spec.id)?.clone()))).collect()
     }
 
@@ -422,6 +449,9 @@ impl Setup {
 
 impl Others for Setup {
     fn number(&self, of: &ControlAxis, moment: Moment) -> Option<f64> {
+        if let Some(own) = self.own(of) {
+            return own.setting.feeds().get(of.axis).map(|feed| feed.at(moment, self));
+        }
         shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment)
     }
 }

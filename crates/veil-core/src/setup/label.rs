@@ -1,6 +1,7 @@
 //! What a command is called beside undo.
 
 use super::{Command, Earlier, PickedKeys, Setup, StageId, StageKind};
+use crate::feed::ControlAxis;
 use crate::{shape, stages};
 
 impl Command {
@@ -9,11 +10,17 @@ impl Command {
         let name =
             |id: &StageId| setup.stage(*id).map_or_else(|| "a stage".to_owned(), |stage| stage.name.clone());
         let control_of = |id: &StageId, control: &str| {
+            let of = ControlAxis { stage: *id, control: control.to_owned(), axis: 0 };
+            if let Some(own) = setup.own(&of) {
+                return own.name.clone();
+            }
             let spec = setup.stage(*id).and_then(|entry| shape::control(entry, control));
             format!("{} of {}", spec.map_or(control, |spec| spec.name), name(id))
         };
         let keys_of = |picked: &[PickedKeys]| match picked {
-            [one] if one.frames.len() == 1 => format!("a key of {}", control_of(&one.of.stage, &one.of.control)),
+            [one] if one.frames.len() == 1 => {
+                format!("a key of {}", control_of(&one.of.stage, &one.of.control))
+            }
             _ => format!("{} keys", picked.iter().map(|keys| keys.frames.len()).sum::<usize>()),
         };
         match self {
@@ -52,7 +59,11 @@ impl Command {
             Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
             Self::Bake { stage, frames: None } => format!("give up the bake of {}", name(stage)),
             Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
+            Self::MattesToRow { stage } => format!("mattes of {} as a row", name(stage)),
             Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
+            Self::AddOwn { name, .. } => format!("add {}", name.trim()),
+            Self::RemoveOwn { stage, control } => format!("remove {}", control_of(stage, control)),
+            Self::RenameOwn { name, .. } => format!("rename to {}", name.trim()),
             Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
             Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
             Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),

@@ -7,6 +7,8 @@ mod curves;
 mod difference;
 mod document;
 mod label;
+mod matte_row;
+mod own;
 mod refused;
 mod rows;
 mod setting;
@@ -23,6 +25,7 @@ pub use difference::RowDifference;
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
+pub use own::{OwnControl, OwnKind};
 pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
 pub use setting::Setting;

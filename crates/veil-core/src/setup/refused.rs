@@ -59,6 +59,15 @@ pub enum CommandError {
     /// A tool's row was to become a stage.
     #[error("`{0}` is a tool; put the other stage in beside it")]
     ToolKind(String),
+    /// Something was to be called nothing.
+    #[error("give it a name")]
+    NoName,
+    /// A formula has a word that stands for nothing.
+    #[error("the formula knows no `{0}`; it is the name of no control of your own")]
+    NoWord(String),
+    /// A text is no formula.
+    #[error("{0}")]
+    Formula(String),
     /// A row was to take another number of its tool that is no tool's.
     #[error("`{0}` is no tool")]
     NoTool(String),

@@ -9,7 +9,7 @@ use super::command::{NewRow, entry};
 use super::refused::CommandError;
 use super::strand::{join_strand, link};
 use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
-use crate::feed::{ControlAxis, Feed};
+use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
 use crate::spec::MAIN;
 
@@ -100,7 +100,7 @@ impl CopiedRows {
             .iter()
             .flat_map(|row| row.controls.values())
             .flat_map(Setting::feeds)
-            .filter_map(Feed::follows)
+            .flat_map(Feed::follows)
             .filter(|of| !set.contains(&of.stage))
             .cloned()
             .collect();
@@ -190,16 +190,26 @@ impl CopiedRows {
                 }
                 Source::Input(_) => inner.is_some(),
             });
-            for feed in copy.controls.values_mut().flat_map(Setting::feeds_mut) {
-                let Feed::Follow(follows) = &mut *feed else { continue };
+            let moved = |follows: &FollowFeed| {
                 let of = follows.follow.stage;
-                if let Some(there) = ids.get(&of).copied().or_else(|| self.is_there(setup, of)) {
-                    follows.follow.stage = there;
-                } else {
-                    let held = self.followed.iter().find(|held| held.of == follows.follow);
-                    let instead = held.map_or(Feed::Fixed(0.0), |held| held.feed.clone());
-                    *feed = instead.scaled(follows.scale).shifted(follows.offset);
-                }
+                let held = self.followed.iter().find(|held| held.of == follows.follow);
+                let own = setup.in_place_of(&follows.follow);
+                let same =
+                    of == StageId::WHOLE && own.is_some() && own.as_ref() == held.map(|held| &held.feed);
+                let there = ids.get(&of).copied().or_else(|| self.is_there(setup, of)).or(same.then_some(of));
+                Some(match there {
+                    Some(stage) => {
+                        let follow = ControlAxis { stage, ..follows.follow.clone() };
+                        Feed::Follow(FollowFeed { follow, ..follows.clone() })
+                    }
+                    None => {
+                        let instead = held.map_or(Feed::Fixed(0.0), |held| held.feed.clone());
+                        instead.scaled(follows.scale).shifted(follows.offset)
+                    }
+                })
+            };
+            for feed in copy.controls.values_mut().flat_map(Setting::feeds_mut) {
+                feed.replace_followers(&moved);
             }
             for setting in copy.controls.values_mut() {
                 if let Setting::Media { media: named } = setting {
@@ -324,7 +334,7 @@ pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result
     if old.name.trim_end_matches(|c: char| c.is_ascii_digit() || c == ' ') == was.spec().name {
         new.name = setup.free_name(stage.spec().name);
     }
-    let own = shape::controls(&new);
+    let own = shape::all_controls(&new);
     let settings = setup.settings(&old);
     new.controls = settings
         .into_iter()

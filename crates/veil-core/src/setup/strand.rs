@@ -3,6 +3,7 @@
 use super::command::{NewRow, entry};
 use super::refused::CommandError;
 use super::{Link, Setup, Source, StageEntry, StageId};
+use crate::mattes;
 use crate::shape;
 use crate::signal::Take;
 use crate::spec::{Accepts, MAIN};
@@ -171,7 +172,9 @@ pub(super) fn link(
 ) -> Result<(), CommandError> {
     let stage = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
     let Some(from) = from else {
-        entry(setup, taker)?.links.remove(slot);
+        let taker = entry(setup, taker)?;
+        taker.links.remove(slot);
+        mattes::close_up(taker);
         return Ok(());
     };
     if let Source::Stage(id) = from {

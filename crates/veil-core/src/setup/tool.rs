@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Link, Setting, Setup, Source, StageEntry, StageId, StageKind};
+use super::{Link, OwnControl, Setting, Setup, Source, StageEntry, StageId, StageKind};
 use crate::control::ControlSpec;
 use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
@@ -62,6 +62,9 @@ pub struct ToolUse {
     /// Whether rows inside were changed since that number was taken.
     #[serde(default, skip_serializing_if = "is_not")]
     pub own: bool,
+    /// The controls that a person added to it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub controls: Vec<OwnControl>,
 }
 
 const fn is_not(flag: &bool) -> bool {
@@ -224,16 +227,19 @@ impl Tool {
         }
         for entry in &self.about.faceplate {
             let stage = self.stages.iter().find(|stage| stage.id == entry.stage);
-            let known = stage.is_some_and(|stage| {
-                stage.kind.is_tool()
-                    || crate::stages::find(&stage.kind).is_some_and(|kind| {
-                        kind.spec().controls.iter().any(|control| control.id == entry.control)
-                    })
-                    || matches!(
-                        entry.control.as_str(),
-                        shape::common::AMOUNT | shape::common::MATTE_INVERT | shape::common::MATTE_SOFTEN
-                    )
-            });
+            let own = entry.stage == StageId::WHOLE
+                && self.about.controls.iter().any(|own| own.id == entry.control);
+            let known = own
+                || stage.is_some_and(|stage| {
+                    stage.kind.is_tool()
+                        || crate::stages::find(&stage.kind).is_some_and(|kind| {
+                            kind.spec().controls.iter().any(|control| control.id == entry.control)
+                        })
+                        || matches!(
+                            entry.control.as_str(),
+                            shape::common::AMOUNT | shape::common::MATTE_INVERT | shape::common::MATTE_SOFTEN
+                        )
+                });
             if !known {
                 return Err(ToolError::Faceplate(entry.label.clone()));
             }
@@ -252,6 +258,7 @@ impl Tool {
             next += 1;
         }
         let row_id = StageId(next);
+        ids.insert(StageId::WHOLE, row_id);
         let new_id = |id: StageId| ids.get(&id).copied().unwrap_or(id);
         let mut named = setup.clone();
         let mut free_name = |wanted: &str| {
@@ -287,6 +294,7 @@ impl Tool {
             }
             rows.push(inner);
         }
+        row.rename_followed(new_id);
         rows.iter_mut().for_each(|row| row.rename_followed(new_id));
         for entry in &self.about.faceplate {
             let inner = rows.iter_mut().find(|inner| inner.id == new_id(entry.stage));
@@ -301,7 +309,7 @@ impl Tool {
 
 /// Multiplies the lengths and places of a stage's controls. What follows a length that is scaled too keeps its scale.
 fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&ControlAxis) -> bool) {
-    let specs = shape::controls(entry);
+    let specs = shape::all_controls(entry);
     for (id, setting) in &mut entry.controls {
         if !specs.iter().any(|spec| spec.id == id && spec.is_length()) {
             continue;
@@ -310,6 +318,16 @@ fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&Contro
             let scaled = match &setting.feeds()[axis] {
                 Feed::Follow(feed) if is_length(&feed.follow) => {
                     Feed::Follow(FollowFeed { offset: feed.offset * factor, ..feed.clone() })
+                }
+                // A formula works on the lengths that it was written for.
+                Feed::Formula(feed) => {
+                    let mut feed = feed.clone();
+                    for named in feed.names.values_mut() {
+                        if named.follows().into_iter().any(&is_length) {
+                            *named = named.scaled(1.0 / factor);
+                        }
+                    }
+                    Feed::Formula(feed).scaled(factor)
                 }
                 feed => feed.scaled(factor),
             };

@@ -44,6 +44,7 @@ pub(super) fn make_tool(
         result: outline.result,
         faceplate: faceplate.to_vec(),
         own: false,
+        controls: Vec::new(),
     };
     let mut row = StageEntry::new(row_id, StageKind::TOOL, setup.free_name(&about.name));
     row.inside = outer;
@@ -105,9 +106,17 @@ impl Tool {
                 kept.controls = setup.settings(kept);
                 kept.copy_of = None;
             }
-            setup.end_following(kept, |followed| !ids.contains(&followed));
+            setup.end_following(kept, |followed| !ids.contains(&followed) && followed != id);
+            // In a tool's file the tool itself has no number.
+            kept.rename_followed(|followed| if followed == id { StageId::WHOLE } else { followed });
             kept.controls.retain(|_, setting| !matches!(setting, Setting::Media { .. }));
         }
+        let mut own = StageEntry::new(id, StageKind::TOOL, "");
+        own.tool = Some(about);
+        setup.end_following(&mut own, |followed| !ids.contains(&followed) && followed != id);
+        own.rename_followed(|followed| if followed == id { StageId::WHOLE } else { followed });
+        let mut about = own.tool?;
+        about.rename_rows(|row| if row == id { StageId::WHOLE } else { row });
         Some(Self { format: TOOL_FORMAT, about, made_at_height: setup.picture.height, stages })
     }
 

@@ -10,18 +10,26 @@ use crate::shape;
 
 /// Puts a tool's rows in place of those inside a tool's row. The row keeps its name, its place, its amount and matte,
 /// what its inputs take by their names, and the values of the faceplate by their labels.
-pub(super) fn take_tool(setup: &mut Setup, id: StageId, tool: &Tool, lengths: f64) -> Result<(), CommandError> {
+pub(super) fn take_tool(
+    setup: &mut Setup,
+    id: StageId,
+    tool: &Tool,
+    lengths: f64,
+) -> Result<(), CommandError> {
     tool.check()?;
     let row = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
     let Some(old) = &row.tool else { return Err(CommandError::NoTool(row.name)) };
     let mut rows = tool.rows_for(setup, lengths);
-    let mut about = rows.pop().and_then(|row| row.tool).ok_or(ToolError::NoRows)?;
+    let mut made = rows.pop().ok_or(ToolError::NoRows)?;
+    let placed = made.id;
+    let here = |row: StageId| if row == placed { id } else { row };
+    made.rename_followed(here);
+    let mut about = made.tool.ok_or(ToolError::NoRows)?;
+    about.rename_rows(here);
     about.own = false;
-    let made_for = rows.iter().filter_map(|row| row.inside).find(|outer| rows.iter().all(|row| row.id != *outer));
     for inner in &mut rows {
-        if inner.inside == made_for {
-            inner.inside = Some(id);
-        }
+        inner.inside = inner.inside.map(here);
+        inner.rename_followed(here);
     }
     keep_values(setup, old, &about, &mut rows);
     let gone = inside(setup, id);
@@ -74,9 +82,8 @@ fn keep_values(setup: &Setup, old: &ToolUse, new: &ToolUse, rows: &mut [StageEnt
 
 /// Copies of rows that go keep the values they have from them.
 fn leave_behind(setup: &mut Setup, gone: &BTreeSet<StageId>) -> Result<(), CommandError> {
-    let orphan = |row: &&StageEntry| {
-        !gone.contains(&row.id) && row.copy_of.is_some_and(|of| gone.contains(&of))
-    };
+    let orphan =
+        |row: &&StageEntry| !gone.contains(&row.id) && row.copy_of.is_some_and(|of| gone.contains(&of));
     for id in setup.stages.iter().filter(orphan).map(|row| row.id).collect::<Vec<_>>() {
         stand_alone(setup, id)?;
     }
@@ -120,7 +127,8 @@ pub(super) fn mark_own(old: &Setup, new: &mut Setup) {
 fn made_of(setup: &Setup, id: StageId) -> Vec<StageEntry> {
     let rows = inside(setup, id);
     let faceplate = setup.stage(id).and_then(|row| row.tool.as_ref()).map(|tool| tool.faceplate.clone());
-    let mut made: Vec<StageEntry> = setup.stages.iter().filter(|row| rows.contains(&row.id)).cloned().collect();
+    let mut made: Vec<StageEntry> =
+        setup.stages.iter().filter(|row| rows.contains(&row.id)).cloned().collect();
     for entry in faceplate.unwrap_or_default() {
         for row in made.iter_mut().filter(|row| row.id == entry.stage) {
             row.controls.remove(&entry.control);

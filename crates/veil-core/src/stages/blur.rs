@@ -9,7 +9,7 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, Signal};
-use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{choice, controls, each_kind};
 
 use super::Stage;
@@ -136,6 +136,15 @@ impl Blur {
 impl Stage for Blur {
     fn spec(&self) -> &StageSpec {
         &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("touch", &[("size_x", 1.0), ("size_y", 1.0)]),
+            Preset::of("soft", &[("size_x", 6.0), ("size_y", 6.0)]),
+            Preset::of("mist", &[("size_x", 40.0), ("size_y", 40.0)]),
+            Preset::of("sideways", &[("size_x", 24.0), ("size_y", 0.0)]),
+        ]
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

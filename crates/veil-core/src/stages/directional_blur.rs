@@ -6,7 +6,7 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{controls, each_kind};
 
 use super::Stage;
@@ -52,6 +52,14 @@ impl DirectionalBlur {
 impl Stage for DirectionalBlur {
     fn spec(&self) -> &StageSpec {
         &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("nudge", &[("length", 8.0)]),
+            Preset::of("rain", &[("length", 60.0), ("angle", 80.0)]),
+            Preset::of("rush", &[("length", 180.0)]),
+        ]
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

@@ -8,7 +8,7 @@ use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
 
 use super::Stage;
 
@@ -70,6 +70,17 @@ impl GradeStage {
 impl Stage for GradeStage {
     fn spec(&self) -> &StageSpec {
         &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("darker by a stop", &[("exposure", -1.0)]),
+            Preset::of("contrast", &[("contrast", 1.4)]),
+            Preset::of("faded", &[("contrast", 0.8), ("saturation", 0.6)]).axes("lift", &[0.02, 0.02, 0.03]),
+            Preset::of("moonlight", &[("exposure", -1.6), ("saturation", 0.5)])
+                .axes("gain", &[0.8, 0.95, 1.25]),
+            Preset::of("ember", &[("exposure", 0.3), ("saturation", 1.2)]).axes("gain", &[1.2, 0.95, 0.75]),
+        ]
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

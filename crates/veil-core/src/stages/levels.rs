@@ -8,7 +8,7 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
-use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 
 use super::Stage;
 
@@ -63,6 +63,16 @@ impl LevelsStage {
 impl Stage for LevelsStage {
     fn spec(&self) -> &StageSpec {
         &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("brightest only", &[("in_low", 0.7), ("in_high", 0.95)]),
+            Preset::of("darkest only", &[("in_high", 0.25), ("out_low", 1.0), ("out_high", 0.0)]),
+            Preset::of("hard", &[("in_low", 0.5), ("in_high", 0.5)]),
+            Preset::of("thinner", &[("in_low", 0.25)]),
+            Preset::of("fuller", &[("in_high", 0.75)]),
+        ]
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

@@ -3,6 +3,7 @@
 mod blend;
 mod blur;
 mod colour_space;
+pub(crate) mod combine_fields;
 mod directional_blur;
 mod displace;
 mod distance;
@@ -29,7 +30,7 @@ use crate::engine::{Context, Ride, StageError};
 use crate::plates::Role;
 use crate::setup::StageKind;
 use crate::signal::{Domain, Pixels};
-use crate::spec::StageSpec;
+use crate::spec::{Preset, StageSpec};
 use veil_pixels::displace::Moves;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
@@ -54,6 +55,11 @@ pub trait Stage: Send + Sync {
 
     /// Every pixel of `wanted`, which lies within the data window.
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError>;
+
+    /// Settings to start from.
+    fn presets(&self) -> Vec<Preset> {
+        Vec::new()
+    }
 
     /// What is to be known of its result though it works; one sentence.
     fn mark(&self, _context: &Context<'_>) -> Option<String> {
@@ -117,6 +123,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(id_pick::IdPick::new()),
         Box::new(noise::NoiseStage::new()),
         Box::new(formula::FormulaStage::new()),
+        Box::new(combine_fields::CombineFields::new()),
         Box::new(levels::LevelsStage::new()),
         Box::new(soften::Soften::new()),
         Box::new(grow::Grow::new()),

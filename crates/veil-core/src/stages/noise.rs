@@ -6,7 +6,7 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
+use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -106,6 +106,19 @@ impl NoiseStage {
 impl Stage for NoiseStage {
     fn spec(&self) -> &StageSpec {
         &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("heat", &[("octaves", 2.0), ("churn", 0.12)]).axes("size", &[40.0, 70.0]),
+            Preset::of("smoke", &[("octaves", 6.0), ("gain", 0.6), ("churn", 0.02), ("contrast", 1.6)])
+                .axes("size", &[260.0, 200.0]),
+            Preset::of("crests", &[("octaves", 4.0), ("contrast", 1.4)]).choosing("fold", "ridged"),
+            Preset::of("flicker", &[("octaves", 1.0), ("churn", 0.5), ("contrast", 3.0)])
+                .axes("size", &[600.0, 600.0]),
+            Preset::of("cells", &[("octaves", 1.0)]).choosing("basis", "cells").axes("size", &[60.0, 60.0]),
+            Preset::of("bands", &[("octaves", 3.0), ("contrast", 2.0)]).axes("size", &[0.0, 24.0]),
+        ]
     }
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {

@@ -6,8 +6,8 @@ use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
 use veil_core::setup::{
-    Command, CopiedRows, Earlier, Edit, FaceplateEntry, HandOnKeys, NewRow, PickedKeys, Setting, Setup, SetupError, Source, StageEntry,
-    StageId, Tab, Tool,
+    Command, CopiedRows, Earlier, Edit, FaceplateEntry, HandOnKeys, NewRow, OwnKind, PickedKeys, Setting,
+    Setup, SetupError, Source, StageEntry, StageId, Tab, Tool,
 };
 
 const KINDS: [&str; 8] = ["noise", "ellipse", "levels", "soften", "displace", "blur", "grade", "blend"];
@@ -34,6 +34,9 @@ enum Deed {
     MakeTool(usize, usize),
     PlaceTool(usize),
     TakeTool(usize),
+    AddOwn(usize, usize),
+    RemoveOwn(usize),
+    NameOwn(usize),
     Duplicate(usize, usize, bool),
     Paste(usize, usize),
     SplitOff(usize, usize),
@@ -64,6 +67,9 @@ fn deed() -> impl Strategy<Value = Deed> {
         (row(), row()).prop_map(|(a, b)| Deed::MakeTool(a, b)),
         row().prop_map(Deed::PlaceTool),
         row().prop_map(Deed::TakeTool),
+        (row(), 0usize..4).prop_map(|(a, kind)| Deed::AddOwn(a, kind)),
+        row().prop_map(Deed::RemoveOwn),
+        row().prop_map(Deed::NameOwn),
         (row(), row(), any::<bool>()).prop_map(|(a, b, linked)| Deed::Duplicate(a, b, linked)),
         (row(), row()).prop_map(|(a, after)| Deed::Paste(a, after)),
         (row(), 0usize..4).prop_map(|(a, slot)| Deed::SplitOff(a, slot)),
@@ -111,7 +117,7 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
         }
         Deed::Formula(row) => {
             let formula = Formula::parse("0.5 + 0.5 * sin(since)").ok()?;
-            let setting = Setting::Feed(Feed::Formula(FormulaFeed { formula, offset: 0.0 }));
+            let setting = Setting::Feed(Feed::Formula(FormulaFeed::new(formula)));
             Command::Set { stage: id(*row), control: control(), setting: Some(setting) }
         }
         Deed::MakeTool(a, b) => Command::MakeTool {
@@ -162,6 +168,25 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             let row = setup.stages.iter().find(|stage| stage.tool.is_some())?.id;
             let tool = Box::new(Tool::from_row(setup, row)?);
             Command::PlaceTool { tool, place: place(*after), scale_lengths: true }
+        }
+        Deed::AddOwn(at, kind) => {
+            let kind = [OwnKind::Number, OwnKind::Point, OwnKind::Colour, OwnKind::Switch][*kind];
+            let stage = if setup.own_of(id(*at)).is_empty() && setup.stage(id(*at))?.tool.is_none() {
+                StageId::WHOLE
+            } else {
+                id(*at)
+            };
+            Command::AddOwn { stage, name: "pulse".into(), kind }
+        }
+        Deed::RemoveOwn(at) => {
+            let own = setup.own_of(StageId::WHOLE);
+            let control = own.get(at % own.len().max(1))?.id.clone();
+            Command::RemoveOwn { stage: StageId::WHOLE, control }
+        }
+        Deed::NameOwn(row) => {
+            let formula = Formula::parse("0.5 * pulse + pulse_2.x").ok()?;
+            let setting = Setting::Feed(Feed::Formula(FormulaFeed::new(formula)));
+            Command::Set { stage: id(*row), control: control(), setting: Some(setting) }
         }
         Deed::TakeTool(at) => {
             let tools: Vec<StageId> =
@@ -340,7 +365,8 @@ fn what_was_done_between_two_versions_is_told_row_by_row_and_can_be_gone_back_on
     );
     assert!(said("Field").is_empty() && said("Shape").is_empty());
     let (back, edit) =
-        Edit::of(&Command::GoOnFrom { setup: Box::new(first.clone()), once: Earlier::Version(1) }, &second).unwrap();
+        Edit::of(&Command::GoOnFrom { setup: Box::new(first.clone()), once: Earlier::Version(1) }, &second)
+            .unwrap();
     assert_eq!((&back, back.difference(&first).len()), (&first, 0));
     assert_eq!(Edit::apply(&edit.backward, &back).unwrap(), second);
 }
@@ -404,6 +430,49 @@ fn rows_made_into_a_tool_give_the_same_pixels_here_and_in_another_setup() {
     let plug = Command::Link { stage: row, slot: "input2".into(), from, take: None };
     let (placed, _) = Edit::of(&plug, &placed).unwrap();
     assert_eq!(crate::support::pixels(&placed, row, 1), crate::support::pixels(&setup, TESTED, 1));
+}
+
+/// A control of one's own is keyed, named in a row's formula and in a formula of pixels, followed in a loop in vain, and
+/// leaves its values behind when it goes.
+#[test]
+fn a_control_of_ones_own_drives_rows_and_leaves_its_values_behind() {
+    let setup = setup_with("formula", PLATE);
+    let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap().0;
+    let whole = StageId::WHOLE;
+    let made = done(&setup, Command::AddOwn { stage: whole, name: "Pulse!".into(), kind: OwnKind::Number });
+    let own = made.own_of(whole)[0].clone();
+    assert_eq!((own.id.as_str(), own.word.as_str()), ("own1", "pulse"));
+    let named = |stage: StageId, control: &str, text: &str| {
+        let setting = Setting::Feed(Feed::Formula(FormulaFeed::new(Formula::parse(text).unwrap())));
+        Command::Set { stage, control: control.into(), setting: Some(setting) }
+    };
+    let keyed = [(1001.0, 0.25), (1005.0, 0.75)].into_iter().fold(made, |setup, (frame, value)| {
+        let (stage, control) = (whole, own.id.clone());
+        let setup = done(&setup, Command::Key { stage, control: control.clone(), frame });
+        done(&setup, Command::Put { stage, control, values: vec![Some(value)], frame, keys: HandOnKeys::Key })
+    });
+    let driven = done(&keyed, named(TESTED, "amount", "1 - pulse"));
+    let text = Setting::Choice("px * pulse / wide".into());
+    let driven = done(&driven, Command::Set { stage: TESTED, control: "first".into(), setting: Some(text) });
+    let amount = |setup: &Setup, frame: f64| {
+        let row = setup.stage(TESTED).unwrap();
+        veil_core::shape::number(setup, row, "amount", 0, setup.moment(frame)).unwrap()
+    };
+    assert_eq!([1001.0, 1005.0].map(|frame| amount(&driven, frame)), [0.75, 0.25]);
+
+    let renamed =
+        done(&driven, Command::RenameOwn { stage: whole, control: own.id.clone(), name: "beat".into() });
+    assert_eq!(crate::support::pixels(&renamed, TESTED, 1), crate::support::pixels(&driven, TESTED, 1));
+    let gone = done(&driven, Command::RemoveOwn { stage: whole, control: own.id.clone() });
+    assert_eq!(gone.own_of(whole), []);
+    assert_eq!(crate::support::pixels(&gone, TESTED, 1), crate::support::pixels(&driven, TESTED, 1));
+
+    let refused = |command: Command| Edit::of(&command, &driven).unwrap_err().to_string();
+    assert!(refused(named(whole, &own.id, "pulse + 1")).starts_with("a loop: "));
+    assert!(refused(named(TESTED, "amount", "pules")).contains("no `pules`"));
+    let text = Setting::Choice("px * pules".into());
+    let set = Command::Set { stage: TESTED, control: "first".into(), setting: Some(text) };
+    assert!(refused(set).contains("no `pules`"));
 }
 
 /// One shot changes a tool inside and keeps it; the other is as it was until it takes the new number, and then keeps the

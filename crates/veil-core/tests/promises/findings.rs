@@ -62,7 +62,9 @@ fn rows_that_are_off_or_change_nothing_and_keys_outside_are_told_and_mended() {
 #[test]
 fn mattes_that_are_the_same_everywhere_are_told_with_their_channel() {
     let mut setup = setup_with("blur", PLATE);
-    tested(&mut setup).links.insert(MATTE.into(), Link { from: Source::Stage(PLATE), take: Some(Take::Alpha) });
+    tested(&mut setup)
+        .links
+        .insert(MATTE.into(), Link { from: Source::Stage(PLATE), take: Some(Take::Alpha) });
     let open = found_in(&SMOOTH, &setup);
     let open = open.iter().find(|one| one.stage == TESTED).unwrap();
     assert_eq!(open.fault, FaultKind::OpenMatte);

@@ -68,7 +68,11 @@ fn runs(braid: &Braid) -> Vec<(usize, usize, usize, Vec<usize>)> {
         .into_iter()
         .map(|name| {
             let rows: Vec<usize> = (0..of_row.len()).filter(|row| of_row[*row] == name).collect();
-            let ends = braid.strands.iter().filter(|strand| rows.contains(&strand.from_row)).map(|strand| strand.to_row);
+            let ends = braid
+                .strands
+                .iter()
+                .filter(|strand| rows.contains(&strand.from_row))
+                .map(|strand| strand.to_row);
             let last = ends.max().unwrap_or(0).max(rows[rows.len() - 1]);
             (rows[0], last, braid.rows[rows[0]].lane, rows)
         })
@@ -83,7 +87,12 @@ fn crossings(braid: &Braid, runs: &[(usize, usize, usize, Vec<usize>)], lanes: &
         let (low, high) = (lanes[from].min(lanes[to]), lanes[from].max(lanes[to]));
         let passes = |at: usize| {
             let (top, last, ..) = runs[at];
-            at != from && at != to && lanes[at] > low && lanes[at] < high && top < strand.to_row && last > strand.to_row
+            at != from
+                && at != to
+                && lanes[at] > low
+                && lanes[at] < high
+                && top < strand.to_row
+                && last > strand.to_row
         };
         (0..runs.len()).filter(|at| passes(*at)).count()
     };
@@ -103,7 +112,8 @@ fn fewest(braid: &Braid, runs: &[(usize, usize, usize, Vec<usize>)]) -> Option<u
             lanes[*at] = 1 + rest % (LANES - 1);
             rest /= LANES - 1;
         }
-        let apart = sides.iter().all(|a| sides.iter().all(|b| a == b || lanes[*a] != lanes[*b] || !meets(*a, *b)));
+        let apart =
+            sides.iter().all(|a| sides.iter().all(|b| a == b || lanes[*a] != lanes[*b] || !meets(*a, *b)));
         if apart {
             let found = crossings(braid, runs, &lanes);
             best = Some(best.map_or(found, |least: usize| least.min(found)));

@@ -1,13 +1,15 @@
 //! What every stage promises, checked on each one that is registered.
 
 use crate::support::{
-    HEIGHT, MAP, MadeUp, PLATE, TESTED, WIDTH, ask, ask_of, every_stage, pair, pixels, setup_with, smooth,
+    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, TESTED, WIDTH, ask, ask_of, every_stage, pair, pixels,
+    setup_with, smooth,
 };
 use proptest::prelude::*;
 use veil_core::control::{ControlKind, ControlSpec};
 use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::setup::{Setting, Setup, StageId};
-use veil_core::signal::{Pixels, Scale, SignalKind};
+use veil_core::feed::Feed;
+use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
+use veil_core::signal::{Pixels, Scale, SignalKind, Take};
 use veil_core::{each_kind, stages};
 use veil_pixels::resize::block_means;
 use veil_pixels::{Cancel, Edge, Raster, Window};
@@ -261,5 +263,103 @@ proptest! {
         let window = Window::new(x, y, x + w, y + h).intersect(Window::sized(WIDTH, HEIGHT));
         let region = ask(&setup, TESTED, 1, Some(window)).signal.over(window);
         prop_assert_eq!(region, cropped(&pixels(&setup, TESTED, 1), window), "{}", name);
+    }
+}
+
+/// Common practice: what is added, cut and intersected is what the mattes' coverages say pixel by pixel; an empty place
+/// in the list closes up and nothing else changes.
+#[test]
+fn a_list_of_mattes_is_met_in_order_and_closes_up() {
+    let mut setup = setup_with("grade", PLATE);
+    let tested = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+    tested.controls.insert("gain".into(), Setting::Axes { axes: vec![Feed::Fixed(0.0); 3] });
+    tested.controls.insert("matte2_way".into(), Setting::Choice("cut".into()));
+    tested.controls.insert("matte3_way".into(), Setting::Choice("add".into()));
+    tested.controls.insert("matte3_invert".into(), Setting::Switch(true));
+    let other = StageEntry::new(StageId(40), "ellipse", "Other")
+        .with("centre", pair(30.0, 20.0))
+        .with("radii", pair(16.0, 9.0))
+        .with("softness", Setting::number(8.0));
+    let take = |row: &mut StageEntry, slot: &str, from: StageId| {
+        let take = (from == PLATE).then_some(Take::Luma);
+        row.links.insert(slot.into(), Link { from: Source::Stage(from), take });
+    };
+    take(tested, "matte2", StageId(40));
+    take(tested, "matte3", PLATE);
+    setup.stages.insert(5, other);
+    setup.check().unwrap();
+    let field = |setup: &Setup, id: StageId| match pixels(setup, id, 1) {
+        Pixels::Field(field) => field,
+        _ => panic!("a matte is a field"),
+    };
+    let picture = |setup: &Setup, id: StageId| match pixels(setup, id, 1) {
+        Pixels::Picture(picture) => picture,
+        _ => panic!("a grade gives a picture"),
+    };
+    let (shape, cut, plate) = (field(&setup, SHAPE), field(&setup, StageId(40)), picture(&setup, PLATE));
+    let seen = picture(&setup, TESTED);
+    for (y, x) in (0..HEIGHT as i32).flat_map(|y| (0..WIDTH as i32).map(move |x| (y, x))) {
+        let [r, g, b, _] = plate.get(x, y).unwrap();
+        let luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+        let kept = shape.get(x, y).unwrap() * (1.0 - cut.get(x, y).unwrap());
+        let wanted = kept.max(1.0 - luma.clamp(0.0, 1.0));
+        let found = 1.0 - seen.get(x, y).unwrap()[0] / r;
+        assert!((found - wanted).abs() < 1e-4, "{x},{y}: {found}, not {wanted}");
+    }
+
+    // As a row of its own it is the same, softened ones too.
+    let softened = set(&setup, TESTED, "matte2_soften", Setting::number(3.0));
+    let (made, edit) = Edit::of(&Command::MattesToRow { stage: TESTED }, &softened).unwrap();
+    let (before, after) = (picture(&softened, TESTED), picture(&made, TESTED));
+    let off = before.pixels().as_flattened().iter().zip(after.pixels().as_flattened());
+    assert!(off.map(|(a, b)| (a - b).abs()).fold(0.0, f32::max) < 1e-5);
+    assert_eq!(made.stage(edit.row.unwrap()).unwrap().kind.0, "combine_fields");
+    assert_eq!(made.stage(TESTED).unwrap().links.keys().filter(|slot| slot.starts_with("matte")).count(), 1);
+
+    let link = |slot: &str| Command::Link { stage: TESTED, slot: slot.into(), from: None, take: None };
+    let (closed, _) = Edit::of(&link("matte2"), &setup).unwrap();
+    let row = closed.stage(TESTED).unwrap();
+    assert_eq!(row.links["matte2"].from, Source::Stage(PLATE));
+    assert_eq!(row.controls["matte2_invert"], Setting::Switch(true));
+    assert!(!row.links.contains_key("matte3") && !row.controls.contains_key("matte3_invert"));
+}
+
+/// Laws of the maximum, the product and the screen (W3C Compositing and Blending Level 1), on whole fields.
+#[test]
+fn fields_that_are_combined_keep_the_laws_of_what_they_meet_by() {
+    let combined = |first: StageId, meet: &str, second: StageId| {
+        let mut setup = setup_with("combine_fields", first);
+        let tested = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+        tested.links.retain(|slot, _| slot == "main" || slot == "field2");
+        tested.links.insert("field2".into(), Link::stage(second));
+        tested.controls.insert("field2_meet".into(), Setting::Choice(meet.into()));
+        setup.check().unwrap();
+        match pixels(&setup, TESTED, 1) {
+            Pixels::Field(field) => field,
+            _ => panic!("fields give a field"),
+        }
+    };
+    for meet in ["maximum", "minimum", "multiply", "add", "difference", "screen"] {
+        let (there, back) = (combined(FIELD, meet, SHAPE), combined(SHAPE, meet, FIELD));
+        let off = there.pixels().iter().zip(back.pixels()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(off < 1e-6, "{meet}: {off}");
+    }
+    let shape = combined(SHAPE, "maximum", SHAPE);
+    assert_eq!(combined(SHAPE, "minimum", SHAPE), shape, "both are idempotent");
+    assert!(combined(SHAPE, "difference", SHAPE).pixels().iter().all(|value| *value == 0.0));
+}
+
+/// A preset sets what the stage has, within its bounds, and makes it do something.
+#[test]
+fn every_preset_fits_its_stage_and_changes_what_it_gives() {
+    for (kind, main) in every_stage() {
+        let stage = stages::all().find(|stage| stage.spec().id == kind).unwrap();
+        for preset in stage.presets() {
+            let plain = setup_with(kind, main);
+            let made = preset.settings.iter().fold(plain.clone(), |setup, (control, setting)| {
+                set(&setup, TESTED, control, setting.clone())
+            });
+            assert_ne!(pixels(&made, TESTED, 1), pixels(&plain, TESTED, 1), "{} of {kind}", preset.name);
+        }
     }
 }

@@ -317,4 +317,6 @@ fn a_place_is_where_its_pixel_came_from() {
         }
     }
     assert!(places(&setup, PLATE, last).is_none());
+    // What one of the bracket takes at the side lies where that one's result does.
+    assert_eq!(places(&setup, last, MAP), places(&setup, last, StageId(21)));
 }

@@ -19,10 +19,11 @@ async fn findings(desk: &Desk) -> Vec<String> {
 }
 
 /// Buttons, links, fields and marks that are smaller than 24 px either way (WCAG 2.2, 2.5.8); links in running text and
-/// what is not shown do not count.
+/// what is not shown do not count, and the room that a box to tick keeps around it does.
 const SMALL: &str = "return [...document.querySelectorAll('button, select, input, [role=button], [role=switch], summary')]
     .filter(node => node.checkVisibility() && !node.closest('label input') && node.type !== 'range')
-    .map(node => [node, node.getBoundingClientRect()])
+    .map(node => { const box = node.getBoundingClientRect(), style = getComputedStyle(node), room = node.type === 'checkbox' ? 2 * parseFloat(style.marginTop) : 0;
+        return [node, { width: box.width + room, height: box.height + room }]; })
     .filter(([node, box]) => box.width && (box.width < 23.5 || box.height < 23.5) && !node.closest('label'))
     .map(([node, box]) => `${node.tagName} ${node.className?.baseVal ?? node.className} ${node.ariaLabel ?? node.textContent.slice(0, 30)} ${Math.round(box.width)}x${Math.round(box.height)}`)";
 

@@ -5,6 +5,7 @@ use crate::support::{Desk, difference};
 const CONTROL: &str = "\u{e009}";
 const SHIFT: &str = "\u{e008}";
 const LET_GO: &str = "\u{e000}";
+const FINDING: &str = "return document.activeElement.getAttribute('aria-label') === 'find'";
 const OVER_KILN: [f64; 4] = [0.52, 0.1, 0.57, 0.4];
 
 async fn rows(desk: &Desk) -> Vec<String> {
@@ -162,6 +163,7 @@ async fn a_formula_is_written_underlined_where_it_goes_wrong_and_seen_once_it_is
     desk.open_shot("SG010").await;
     desk.select("Displace").await;
     desk.press("body", "/").await;
+    desk.until("the find list", FINDING).await;
     desk.press("#dialog input", "formula\u{e007}").await;
     desk.until("the new row", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Formula')").await;
     desk.select("Formula").await;
@@ -220,5 +222,167 @@ async fn a_version_is_kept_compared_with_now_and_gone_on_from_and_undo_takes_tha
     desk.click("#undo").await;
     desk.settled().await;
     assert_eq!(difference(&bent, &desk.pixels(OVER_KILN).await), 0);
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// Presses keys one after the other, wherever the focus is.
+async fn type_keys(desk: &Desk, keys: &str) {
+    desk.browser.active_element().await.unwrap().send_keys(keys).await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_row_is_dragged_into_a_slot_that_opens_by_name_and_strands_and_groups_fold() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    let (pick, displace) = (desk.row("ID pick").await, desk.row("Displace").await);
+    let middle = |css: String| {
+        format!(
+            "const b = document.querySelector('{css}').getBoundingClientRect(); return [Math.round(b.x + b.width / 2), Math.round(b.y + b.height / 2)]"
+        )
+    };
+    let at = async |css: String| {
+        let found = desk.run(&middle(css)).await;
+        (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+    };
+    let from = at(format!("#row-{pick} .name")).await;
+    // Slots open where the pointer is over their row's height; the last of Displace is its matte.
+    desk.hold(from, (20, 12)).await;
+    let slot = at(format!("#row-{displace} .dropslot[data-slot=matte]")).await;
+    desk.release_at(slot).await;
+    desk.settled().await;
+    assert_eq!(desk.run("return document.querySelector('#bench-name').textContent").await.as_str(), Some(""));
+    desk.select("Displace").await;
+    let taken = "const s = document.querySelector('[aria-label=\"matte of Displace\"]'); return s.options[s.selectedIndex].text";
+    assert_eq!(desk.run(taken).await.as_str(), Some("ID pick"));
+
+    desk.select("Strength").await;
+    desk.press("#braid", "\u{e012}").await;
+    desk.until("the strand to fold", "return document.querySelectorAll('.row').length === 6").await;
+    assert!(!rows(&desk).await.contains(&"Noise".to_owned()));
+    desk.press("#braid", "\u{e014}").await;
+    desk.until("the strand to open", "return document.querySelectorAll('.row').length === 8").await;
+
+    desk.select("Steepness map").await;
+    desk.press("#braid", &format!("{SHIFT}\u{e015}{LET_GO}")).await;
+    desk.press("#braid", &format!("{CONTROL}g{LET_GO}")).await;
+    desk.until("the group", "return [...document.querySelectorAll('.row small')].filter(small => small.textContent.includes('in group')).length === 2").await;
+    desk.press("#braid", "\u{e012}").await;
+    desk.until("the group to fold", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'group')").await;
+    desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_matte_that_five_rows_take_is_split_off_for_one_of_them() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Displace").await;
+    for number in 0..4 {
+        desk.press("#braid", "/").await;
+        desk.until("the find list", FINDING).await;
+        desk.press("#dialog input", "blur\u{e007}").await;
+        let name = if number == 0 { "Blur".to_owned() } else { format!("Blur {}", number + 1) };
+        desk.until(
+            "the blur",
+            &format!("return document.getElementById('bench-name').textContent === '{name}'"),
+        )
+        .await;
+        let ellipse = desk.row("Ellipse").await;
+        desk.click("[aria-label='pick a row for matte by clicking it']").await;
+        desk.click(&format!("#row-{ellipse} .name")).await;
+        desk.settled().await;
+    }
+    let taps = "return [...document.querySelectorAll('.row small')].some(small => small.textContent.includes('5 taps'))";
+    desk.until("five taps", taps).await;
+    assert_eq!(desk.text(".shared").await.split(" take this").next(), Some("5"));
+    desk.click("[aria-label='split off matte for Blur 4 only']").await;
+    desk.until("a copy", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Ellipse 2')").await;
+    let four = "return [...document.querySelectorAll('.row small')].some(small => small.textContent.includes('4 taps'))";
+    desk.until("four taps", four).await;
+
+    // What is changed on the copy is seen below Blur 4 only.
+    desk.select("Ellipse 2").await;
+    desk.type_value("radii x", "10").await;
+    desk.select("Ellipse").await;
+    assert_eq!(desk.value("radii x").await, "200 px");
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// From an empty setup to a rendered frame without the mouse.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_job_is_done_by_keyboard_alone() {
+    let desk = Desk::new().await;
+    let made = "return fetch('/api/shows/Saltglass/shots', { method: 'POST', headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ code: 'KB010', title: 'by hand', picture: { width: 320, height: 180, fps: 24, frames: { first: 1001, last: 1003 } } }) }).then(answer => answer.status)";
+    desk.open("/").await;
+    assert_eq!(desk.run(made).await.as_i64(), Some(200));
+    desk.open_shot("KB010").await;
+    let add = async |kind: &str, name: &str| {
+        type_keys(&desk, "/").await;
+        desk.until("the find list", FINDING).await;
+        type_keys(&desk, &format!("{kind}\u{e007}")).await;
+        desk.until(name, &format!("return document.getElementById('bench-name').textContent === '{name}'"))
+            .await;
+    };
+    desk.run("document.getElementById('braid').focus()").await;
+    add("formula", "Formula").await;
+    // F6 goes on to the viewer, the strip and the bench; a choice there by its first letters.
+    let field = async |label: &str, keys: &str| {
+        desk.until(
+            label,
+            &format!("return Boolean(document.querySelector('#controls [aria-label=\"{label}\"]'))"),
+        )
+        .await;
+        for _ in 0..40 {
+            let here = desk.run("return document.activeElement.getAttribute('aria-label')").await;
+            if here.as_str() == Some(label) {
+                break;
+            }
+            type_keys(&desk, "\u{e004}").await;
+        }
+        type_keys(&desk, keys).await;
+        desk.settled().await;
+    };
+    for _ in 0..3 {
+        type_keys(&desk, "\u{e00c}").await;
+        desk.browser.active_element().await.unwrap().send_keys("\u{e036}").await.unwrap();
+    }
+    field("gives", "\u{e015}\u{e015}").await;
+    field("value, x or red", &format!("{CONTROL}a{LET_GO}px / wide\u{e007}")).await;
+    // Back to the braid, down to the final row, which takes it.
+    let to_braid = async || {
+        for _ in 0..5 {
+            if desk.run("return document.activeElement.id").await.as_str() == Some("braid") {
+                break;
+            }
+            type_keys(&desk, "\u{e036}").await;
+        }
+    };
+    to_braid().await;
+    type_keys(&desk, "\u{e010}").await;
+    desk.until("the final row", "return document.getElementById('bench-name').textContent === 'Final'").await;
+    for _ in 0..3 {
+        desk.browser.active_element().await.unwrap().send_keys("\u{e036}").await.unwrap();
+    }
+    field("main of Final", "Fo").await;
+    to_braid().await;
+    type_keys(&desk, "\u{e007}").await;
+    desk.settled().await;
+    let line = desk.pixels([0.02, 0.5, 0.98, 0.51]).await;
+    let reds: Vec<i64> = line.chunks(4).map(|pixel| pixel[0]).collect();
+    assert!(reds[5] < 60 && reds[reds.len() / 2] > 150 && reds[reds.len() / 2 - 1] < 260, "{:?}", &reds[..8]);
+
+    type_keys(&desk, &format!("{CONTROL}k{LET_GO}")).await;
+    desk.until("the find list", FINDING).await;
+    type_keys(&desk, "render\u{e007}").await;
+    desk.until("the dialog", "return document.activeElement.getAttribute('aria-label') === 'frames'").await;
+    type_keys(&desk, &format!("{CONTROL}a{LET_GO}1002-1002")).await;
+    for _ in 0..8 {
+        if desk.run("return document.activeElement.id").await.as_str() == Some("start-render") {
+            break;
+        }
+        type_keys(&desk, "\u{e004}").await;
+    }
+    type_keys(&desk, "\u{e007}").await;
+    desk.until("the render", "return document.body.textContent.includes('done')").await;
     desk.browser.clone().close().await.unwrap();
 }

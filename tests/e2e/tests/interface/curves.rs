@@ -83,7 +83,10 @@ async fn picked_keys_go_by_arrow_keys_are_stretched_and_lend_their_timing() {
     let id = desk.row("Displace").await;
     desk.click(&format!("[data-key='{id}-strength_y']")).await;
     desk.settled().await;
-    desk.run("const f = document.getElementById('frame'); f.value = '1001'; f.dispatchEvent(new Event('change'))").await;
+    desk.run(
+        "const f = document.getElementById('frame'); f.value = '1001'; f.dispatchEvent(new Event('change'))",
+    )
+    .await;
     desk.settled().await;
     desk.type_value("strength y", "9").await;
     assert_eq!(frames(&keys(&desk, "Displace", "strength_y").await), [1001.0, 1004.0]);
@@ -104,7 +107,11 @@ async fn picked_keys_go_by_arrow_keys_are_stretched_and_lend_their_timing() {
     desk.click(stretch).await;
     desk.run("document.activeElement.select()").await;
     desk.press(stretch, "200\u{e007}").await;
-    desk.until("the stretch", "return document.querySelectorAll('#curve-plot [aria-label*=\" at 1008,\"]').length === 2").await;
+    desk.until(
+        "the stretch",
+        "return document.querySelectorAll('#curve-plot [aria-label*=\" at 1008,\"]').length === 2",
+    )
+    .await;
     desk.settled().await;
     assert_eq!(frames(&keys(&desk, "Displace", "strength_x").await), [1002.0, 1004.0, 1008.0]);
     desk.browser.clone().close().await.unwrap();
@@ -116,7 +123,10 @@ async fn without_auto_key_a_changed_value_moves_the_whole_curve() {
     keyed(&desk).await;
     desk.click("#auto-key").await;
     let before = keys(&desk, "Displace", "strength_x").await;
-    desk.run("const f = document.getElementById('frame'); f.value = '1003'; f.dispatchEvent(new Event('change'))").await;
+    desk.run(
+        "const f = document.getElementById('frame'); f.value = '1003'; f.dispatchEvent(new Event('change'))",
+    )
+    .await;
     desk.settled().await;
     desk.type_value("strength x", "10").await;
     assert_eq!(keys(&desk, "Displace", "strength_x").await, before);

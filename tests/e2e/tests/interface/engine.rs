@@ -64,9 +64,7 @@ async fn a_baked_row_says_when_it_is_stale_and_is_given_up_with_one_click() {
         format!("return document.querySelector('#row-{row} small').textContent.includes('{what}')")
     };
     let button = |words: &str| {
-        format!(
-            "[...document.querySelectorAll('.deeds button')].find(one => one.textContent === '{words}')"
-        )
+        format!("[...document.querySelectorAll('.deeds button')].find(one => one.textContent === '{words}')")
     };
     desk.until("the button", &format!("return Boolean({})", button("bake"))).await;
     desk.click(".deeds button:last-child").await;

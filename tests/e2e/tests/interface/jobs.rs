@@ -179,5 +179,48 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     let id = desk.row("haze").await;
     desk.click(&format!("#row-{id} .fold")).await;
     desk.until("the rows inside", "return document.querySelectorAll('.row').length === 7").await;
+    a_number_is_taken_when_asked(&desk).await;
     desk.browser.clone().close().await.unwrap();
+}
+
+/// One shot changes the tool inside and keeps it; the other stays as it is until it takes the new number.
+async fn a_number_is_taken_when_asked(desk: &Desk) {
+    let middle = [0.3, 0.3, 0.6, 0.7];
+    let deed = |words: &str| {
+        format!(
+            "[...document.querySelectorAll('.deeds button')].find(one => one.textContent.startsWith('{words}'))"
+        )
+    };
+    desk.select("haze").await;
+    desk.type_value("strength x", "6").await;
+    let before = desk.pixels(middle).await;
+
+    desk.open_shot("SG010").await;
+    let id = desk.row("haze").await;
+    desk.click(&format!("#row-{id} .fold")).await;
+    desk.until("the rows inside", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Noise')").await;
+    desk.select("Noise").await;
+    desk.type_value("size x", "260").await;
+    desk.select("haze").await;
+    desk.until(
+        "it to be its own",
+        "return document.querySelector('.deeds')?.textContent.includes('own copy of haze') ?? false",
+    )
+    .await;
+    desk.run(&format!("{}.click()", deed("keep as"))).await;
+    desk.until(
+        "the rack",
+        "return document.querySelector('.toast')?.textContent.startsWith('on the rack as number') ?? false",
+    )
+    .await;
+
+    desk.open_shot("SG020").await;
+    assert_eq!(difference(&before, &desk.pixels(middle).await), 0, "the other shot is as it was");
+    desk.select("haze").await;
+    desk.until("the newer number", &format!("return Boolean({})", deed("take"))).await;
+    desk.run(&format!("{}.click()", deed("take"))).await;
+    desk.until("it to be taken", &format!("return !{}", deed("take"))).await;
+    desk.settled().await;
+    assert!(difference(&before, &desk.pixels(middle).await) > 5);
+    assert_eq!(desk.value("strength x").await, "6");
 }

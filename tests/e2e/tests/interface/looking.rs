@@ -28,7 +28,11 @@ async fn a_kept_still_is_looked_back_at_and_returned_to() {
     desk.open_shot("SG010").await;
     let before = desk.pixels(MIDDLE).await;
     desk.press("#well", "k").await;
-    desk.until("the still", "return document.querySelector('.toast')?.textContent.startsWith('still 1 is kept') ?? false").await;
+    desk.until(
+        "the still",
+        "return document.querySelector('.toast')?.textContent.startsWith('still 1 is kept') ?? false",
+    )
+    .await;
     desk.select("Displace").await;
     desk.type_value("strength x", "30").await;
     let after = desk.pixels(MIDDLE).await;
@@ -123,6 +127,7 @@ async fn grips_are_carried_through_the_warps_below() {
     let stood = desk.grip("centre").await;
     desk.select("Displace").await;
     desk.press("#braid", "/").await;
+    desk.until("the find list", "return document.activeElement.getAttribute('aria-label') === 'find'").await;
     desk.press("#dialog input", "transform\u{e007}").await;
     desk.settled().await;
     desk.type_value("move x", "120").await;

@@ -9,5 +9,6 @@ mod hostile;
 mod jobs;
 mod looking;
 mod measure;
+mod own;
 mod support;
 mod workbench;

@@ -216,6 +216,30 @@ impl Desk {
         self.browser.release_actions().await.unwrap();
     }
 
+    /// Presses at one place, moves by some pixels, and holds on.
+    pub(crate) async fn hold(&self, (x, y): (i64, i64), (dx, dy): (i64, i64)) {
+        let go = |x: i64, y: i64| PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(60)),
+            x: x as f64,
+            y: y as f64,
+        };
+        let actions = MouseActions::new("mouse".into())
+            .then(go(x, y))
+            .then(PointerAction::Down { button: 0 })
+            .then(go(x + dx / 2, y + dy / 2))
+            .then(go(x + dx, y + dy));
+        self.browser.perform_actions(actions).await.unwrap();
+    }
+
+    /// Moves what is held to a place and lets go.
+    pub(crate) async fn release_at(&self, (x, y): (i64, i64)) {
+        let go =
+            PointerAction::MoveTo { duration: Some(Duration::from_millis(60)), x: x as f64, y: y as f64 };
+        let actions = MouseActions::new("mouse".into()).then(go).then(PointerAction::Up { button: 0 });
+        self.browser.perform_actions(actions).await.unwrap();
+        self.browser.release_actions().await.unwrap();
+    }
+
     pub(crate) async fn press(&self, css: &str, keys: &str) {
         self.browser.find(Locator::Css(css)).await.unwrap().send_keys(keys).await.unwrap();
     }

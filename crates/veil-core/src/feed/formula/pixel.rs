@@ -31,6 +31,9 @@ pub(super) fn named(name: &str) -> Option<Named> {
 #[derive(Clone, Debug, PartialEq)]
 pub struct PixelFormula {
     text: String,
+    words: Vec<String>,
+    /// The numbers of its words, in their order.
+    numbers: Vec<f64>,
     root: Node,
 }
 
@@ -45,12 +48,23 @@ impl PixelFormula {
 
     /// Understands a text.
     pub fn parse(text: &str) -> Result<Self, FormulaError> {
-        Ok(Self { text: text.to_owned(), root: Parser::whole(text, Scope::Pixel)? })
+        let (root, words) = Parser::whole(text, Scope::Pixel)?;
+        Ok(Self { text: text.to_owned(), numbers: vec![0.0; words.len()], words, root })
+    }
+
+    /// The words that stand for numbers from elsewhere.
+    pub fn words(&self) -> &[String] {
+        &self.words
+    }
+
+    /// The same with a number for each of its words.
+    pub fn with_numbers(self, number: impl Fn(&str) -> f64) -> Self {
+        Self { numbers: self.words.iter().map(|word| number(word)).collect(), ..self }
     }
 
     /// 0 everywhere.
     pub fn nothing() -> Self {
-        Self { text: "0".into(), root: Node::Number(0.0) }
+        Self { text: "0".into(), words: Vec::new(), numbers: Vec::new(), root: Node::Number(0.0) }
     }
 
     /// As it was written.
@@ -73,10 +87,16 @@ impl PixelFormula {
     /// The steps that work it out at a moment.
     pub fn program(&self, moment: Moment) -> Program {
         let mut steps = Vec::new();
-        self.root.compile(moment, &mut steps);
+        self.root.compile(&At { moment, words: &self.numbers }, &mut steps);
         // A formula that was understood leaves one number; none would be nothing everywhere.
         Program::new(steps).unwrap_or_else(|| Program::constant(0.0))
     }
+}
+
+/// What is the same for every pixel.
+struct At<'a> {
+    moment: Moment,
+    words: &'a [f64],
 }
 
 impl Node {
@@ -92,14 +112,14 @@ impl Node {
     }
 
     /// Its number, where it is the same for every pixel.
-    fn constant(&self, moment: Moment) -> Option<f32> {
+    fn constant(&self, at: &At<'_>) -> Option<f32> {
         let of_pixel = self.any(&|node| matches!(node, Self::Variable(Variable::Given(_))));
-        (!of_pixel).then(|| self.at(moment) as f32)
+        (!of_pixel).then(|| self.at(at.moment, at.words) as f32)
     }
 
-    fn compile(&self, moment: Moment, steps: &mut Vec<Step>) {
+    fn compile(&self, at: &At<'_>, steps: &mut Vec<Step>) {
         use veil_pixels::program::One;
-        if let Some(number) = self.constant(moment) {
+        if let Some(number) = self.constant(at) {
             return steps.push(Step::Number(number));
         }
         match self {
@@ -107,59 +127,59 @@ impl Node {
             Self::Variable(Variable::Given(number)) => steps.push(Step::Given(*number)),
             Self::Variable(_) => {}
             Self::Negate(inner) => {
-                inner.compile(moment, steps);
+                inner.compile(at, steps);
                 steps.push(Step::One(One::Negate));
             }
             Self::Not(inner) => {
-                inner.compile(moment, steps);
+                inner.compile(at, steps);
                 steps.push(Step::One(One::Not));
             }
             Self::Binary(operator, a, b) => {
-                a.compile(moment, steps);
-                b.compile_second(moment, *operator, steps);
+                a.compile(at, steps);
+                b.compile_second(at, *operator, steps);
             }
             Self::Choose(condition, yes, no) => {
-                [condition, yes, no].into_iter().for_each(|node| node.compile(moment, steps));
+                [condition, yes, no].into_iter().for_each(|node| node.compile(at, steps));
                 steps.push(Step::Three(Three::Choose));
             }
-            Self::Call(function, arguments) => compile_call(function.steps, arguments, moment, steps),
+            Self::Call(function, arguments) => compile_call(function.steps, arguments, at, steps),
         }
     }
 
     /// The second of two numbers, and what is made of both.
-    fn compile_second(&self, moment: Moment, two: Two, steps: &mut Vec<Step>) {
-        match self.constant(moment) {
+    fn compile_second(&self, at: &At<'_>, two: Two, steps: &mut Vec<Step>) {
+        match self.constant(at) {
             Some(number) => steps.push(Step::With(two, number)),
             None => {
-                self.compile(moment, steps);
+                self.compile(at, steps);
                 steps.push(Step::Two(two));
             }
         }
     }
 }
 
-fn compile_call(how: Steps, arguments: &[Node], moment: Moment, steps: &mut Vec<Step>) {
+fn compile_call(how: Steps, arguments: &[Node], at: &At<'_>, steps: &mut Vec<Step>) {
     let [first, rest @ ..] = arguments else { return };
     match (how, rest) {
         (Steps::Three(three), [second, third]) => {
-            [first, second, third].into_iter().for_each(|node| node.compile(moment, steps));
+            [first, second, third].into_iter().for_each(|node| node.compile(at, steps));
             return steps.push(Step::Three(three));
         }
         (Steps::Clamp, [least, most]) => {
-            first.compile(moment, steps);
-            least.compile_second(moment, Two::Max, steps);
-            return most.compile_second(moment, Two::Min, steps);
+            first.compile(at, steps);
+            least.compile_second(at, Two::Max, steps);
+            return most.compile_second(at, Two::Min, steps);
         }
-        _ => first.compile(moment, steps),
+        _ => first.compile(at, steps),
     }
     match (how, rest) {
         (Steps::One(one) | Steps::OneOrTwo(one, _), []) => steps.push(Step::One(one)),
-        (Steps::Two(two) | Steps::OneOrTwo(_, two), [second]) => second.compile_second(moment, two, steps),
+        (Steps::Two(two) | Steps::OneOrTwo(_, two), [second]) => second.compile_second(at, two, steps),
         (Steps::Times(factor), _) => steps.push(Step::With(Two::Multiply, factor)),
         (Steps::Length, []) => steps.push(Step::One(veil_pixels::program::One::Abs)),
-        (Steps::Length, more) => more.iter().for_each(|next| next.compile_second(moment, Two::Length, steps)),
+        (Steps::Length, more) => more.iter().for_each(|next| next.compile_second(at, Two::Length, steps)),
         (Steps::Noise, []) => steps.push(Step::With(Two::Noise, 0.0)),
-        (Steps::Noise, [seed]) => seed.compile_second(moment, Two::Noise, steps),
+        (Steps::Noise, [seed]) => seed.compile_second(at, Two::Noise, steps),
         // The parser lets no other number of arguments through.
         _ => {}
     }
@@ -199,7 +219,8 @@ mod tests {
             let mut out = vec![0.0; places.len()];
             program.run(&[Given::Floats { floats: &places, first: 0, step: 1 }], &mut out);
             for (place, got) in places.iter().zip(out) {
-                let plain = Formula::parse(&text.replace("px", &format!("({place})"))).unwrap().at(moment);
+                let plain =
+                    Formula::parse(&text.replace("px", &format!("({place})"))).unwrap().at(moment, &[]);
                 let off = (f64::from(got) - plain).abs();
                 assert!(off <= 2e-4 * plain.abs().max(1.0), "{text} at {place}: {got}, not {plain}");
             }
@@ -214,6 +235,11 @@ mod tests {
         for text in ["in5.r", "in1.q", "in0"] {
             assert!(PixelFormula::parse(text).is_err(), "{text}");
         }
-        assert!(Formula::parse("px + 1").is_err(), "a frame has no pixel");
+        assert_eq!(Formula::parse("px + 1").unwrap().words(), ["px"], "a frame has no pixel");
+        let moment = Moment { now: 1.0, since: 0.0, secs: 0.0 };
+        let pulsing = PixelFormula::parse("px * pulse").unwrap().with_numbers(|_| 3.0);
+        let mut out = [0.0];
+        pulsing.program(moment).run(&[Given::Same(5.0)], &mut out);
+        assert_eq!(out, [15.0]);
     }
 }

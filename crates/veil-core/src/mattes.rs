@@ -1,0 +1,153 @@
+//! The matte slot's short list: further mattes, each with how it meets those before it.
+//!
+//! The first matte is the slot `matte` itself, with the controls that every row has. Each further one is a slot
+//! (`matte2` …) with controls of its own (`matte2_way` …), so that keys, copies, tools and undo treat them as any other.
+
+use std::sync::LazyLock;
+
+use serde::Serialize;
+use veil_pixels::Field;
+
+use crate::choice;
+use crate::control::{ControlSpec, Unit};
+use crate::setup::StageEntry;
+use crate::spec::MATTE;
+
+/// Slots of the mattes after the first.
+pub const MORE: [&str; 5] = ["matte2", "matte3", "matte4", "matte5", "matte6"];
+
+/// How a matte meets those before it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+pub enum MatteWay {
+    /// Where either is: the larger of the two.
+    #[default]
+    Add,
+    /// Where the others are and it is not.
+    Cut,
+    /// Where both are.
+    Intersect,
+}
+
+choice! {
+    MatteWay {
+        Add = "add", "add";
+        Cut = "cut", "cut";
+        Intersect = "intersect", "intersect";
+    }
+}
+
+impl MatteWay {
+    /// Two coverages as one. Source: common practice; cut and intersect as Porter and Duff's out and in have them.
+    pub fn of(self, before: f32, this: f32) -> f32 {
+        match self {
+            Self::Add => before.max(this),
+            Self::Cut => before * (1.0 - this),
+            Self::Intersect => before * this,
+        }
+    }
+}
+
+/// The controls of one further matte.
+pub struct MatteControls {
+    /// How it meets those before it.
+    pub way: ControlSpec,
+    /// Whether it is turned inside out.
+    pub invert: ControlSpec,
+    /// How far its edge is softened.
+    pub soften: ControlSpec,
+    /// Whether it counts.
+    pub counts: ControlSpec,
+}
+
+impl MatteControls {
+    /// In the order they are shown.
+    pub fn all(&self) -> [&ControlSpec; 4] {
+        [&self.way, &self.invert, &self.soften, &self.counts]
+    }
+}
+
+static CONTROLS: LazyLock<Vec<MatteControls>> =
+    LazyLock::new(|| MORE.iter().map(|slot| controls_of(slot)).collect());
+
+fn controls_of(slot: &'static str) -> MatteControls {
+    // There are five slots; their names are made once.
+    let id = |end: &str| -> &'static str { Box::leak(format!("{slot}_{end}").into_boxed_str()) };
+    MatteControls {
+        way: ControlSpec::choice("way", MatteWay::default())
+            .help("How this matte meets those above it: added, cut out of them, or only where both are.")
+            .with_id(id("way")),
+        invert: ControlSpec::switch("invert", false)
+            .help("This matte counts where it is not.")
+            .with_id(id("invert")),
+        soften: ControlSpec::number("soften", 0.0, (0.0, 60.0))
+            .within(0.0, 2000.0)
+            .unit(Unit::Px)
+            .help("Standard deviation of the blur on this matte.")
+            .with_id(id("soften")),
+        counts: ControlSpec::switch("counts", true).help("Whether this matte counts.").with_id(id("counts")),
+    }
+}
+
+/// The controls of a further matte, by its place in [`MORE`].
+pub fn controls(number: usize) -> &'static MatteControls {
+    &CONTROLS[number.min(MORE.len() - 1)]
+}
+
+/// The further mattes that a row takes, by their places in [`MORE`].
+pub fn taken(entry: &StageEntry) -> impl Iterator<Item = usize> {
+    (0..MORE.len()).filter(|number| entry.links.contains_key(MORE[*number]))
+}
+
+/// The first slot of the list that takes nothing; none where all do.
+pub fn free(entry: &StageEntry) -> Option<&'static str> {
+    std::iter::once(MATTE).chain(MORE).find(|slot| !entry.links.contains_key(*slot))
+}
+
+/// Any control of any further matte.
+pub fn control(id: &str) -> Option<&'static ControlSpec> {
+    CONTROLS.iter().flat_map(MatteControls::all).find(|spec| spec.id == id)
+}
+
+/// Moves the mattes up that stand below an empty place, with what they are set to.
+pub fn close_up(entry: &mut StageEntry) {
+    let places: Vec<&'static str> = std::iter::once(MATTE).chain(MORE).collect();
+    let mut to = 0;
+    for from in 0..places.len() {
+        if !entry.links.contains_key(places[from]) {
+            continue;
+        }
+        if to < from {
+            move_up(entry, places[from], places[to]);
+        }
+        to += 1;
+    }
+    let empty: Vec<&str> = places[to..].to_vec();
+    entry
+        .controls
+        .retain(|id, _| !empty.iter().any(|slot| *slot != MATTE && id.starts_with(&format!("{slot}_"))));
+}
+
+fn move_up(entry: &mut StageEntry, from: &str, to: &str) {
+    if let Some(link) = entry.links.remove(from) {
+        entry.links.insert(to.into(), link);
+    }
+    for end in ["way", "invert", "soften", "counts"] {
+        let setting = entry.controls.remove(&format!("{from}_{end}"));
+        let kept = format!("{to}_{end}");
+        match setting {
+            // The first of the list meets nothing and always counts.
+            Some(setting) if to != MATTE || ["invert", "soften"].contains(&end) => {
+                entry.controls.insert(kept, setting);
+            }
+            _ => {
+                entry.controls.remove(&kept);
+            }
+        }
+    }
+}
+
+/// Two mattes as one, over the first one's window.
+pub fn met(before: Field, this: &Field, way: MatteWay) -> Field {
+    let window = before.window();
+    Field::from_fn(window, |x, y| way.of(before.get(x, y).unwrap_or(0.0), this.get(x, y).unwrap_or(0.0)))
+}

@@ -1,0 +1,146 @@
+//! Several fields as one.
+
+use veil_pixels::{Field, Window};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::{choice, controls};
+
+use super::Stage;
+
+/// How a field meets those before it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Meet {
+    Maximum,
+    Minimum,
+    Multiply,
+    Add,
+    Subtract,
+    Difference,
+    Screen,
+}
+
+choice! {
+    Meet {
+        Maximum = "maximum", "maximum";
+        Minimum = "minimum", "minimum";
+        Multiply = "multiply", "multiply";
+        Add = "add", "add";
+        Subtract = "subtract", "subtract";
+        Difference = "difference", "difference";
+        Screen = "screen", "screen";
+    }
+}
+
+impl Meet {
+    /// Screen as W3C Compositing and Blending Level 1 has it.
+    fn of(self, before: f32, this: f32) -> f32 {
+        match self {
+            Self::Maximum => before.max(this),
+            Self::Minimum => before.min(this),
+            Self::Multiply => before * this,
+            Self::Add => before + this,
+            Self::Subtract => before - this,
+            Self::Difference => (before - this).abs(),
+            Self::Screen => before + this - before * this,
+        }
+    }
+}
+
+/// The slots of the list after the first field, which is the main input.
+pub(crate) const LIST: [&str; 5] = ["field2", "field3", "field4", "field5", "field6"];
+const NAMES: [&str; 5] = ["field 2", "field 3", "field 4", "field 5", "field 6"];
+
+controls! {
+    struct CombineControls {
+        invert: bool = ControlSpec::switch("invert first", false).help("The first field counts as 1 minus its value."),
+        field2_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
+        field2_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
+        field2_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+        field3_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
+        field3_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
+        field3_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+        field4_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
+        field4_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
+        field4_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+        field5_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
+        field5_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
+        field5_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+        field6_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
+        field6_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
+        field6_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+    }
+}
+
+impl CombineControls {
+    /// How each field of the list meets, in its order.
+    fn list(&self) -> [(Meet, f32, bool); 5] {
+        [
+            (self.field2_meet, self.field2_amount as f32, self.field2_invert),
+            (self.field3_meet, self.field3_amount as f32, self.field3_invert),
+            (self.field4_meet, self.field4_amount as f32, self.field4_invert),
+            (self.field5_meet, self.field5_amount as f32, self.field5_invert),
+            (self.field6_meet, self.field6_amount as f32, self.field6_invert),
+        ]
+    }
+}
+
+pub(super) struct CombineFields {
+    spec: StageSpec,
+}
+
+impl CombineFields {
+    pub(super) fn new() -> Self {
+        let slot = |(id, name)| SlotSpec { id, name, accepts: Accepts::Field };
+        Self {
+            spec: StageSpec {
+                id: "combine_fields",
+                name: "Combine fields",
+                family: Family::Field,
+                help: "Fields met one after the other: the larger, the smaller, where both are, added, cut away.",
+                main: Some(Accepts::Field),
+                slots: LIST.into_iter().zip(NAMES).map(slot).collect(),
+                gives: Gives::Always(SignalKind::Field),
+                amount: AmountRule::Mixes,
+                passes: Passes::Drops,
+                controls: CombineControls::specs(),
+                proxy_tolerance: 0.01,
+            },
+        }
+    }
+}
+
+impl Stage for CombineFields {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        // A field that is turned inside out, or screened with one, is something everywhere.
+        Ok(context.everywhere())
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: CombineControls = context.controls()?;
+        let field = |slot: &str| -> Result<Option<Field>, StageError> {
+            Ok(match context.signal(slot, wanted)?.map(|signal| signal.over(wanted)) {
+                Some(Pixels::Field(field)) => Some(field),
+                _ => None,
+            })
+        };
+        let turned = |value: f32, invert: bool| if invert { 1.0 - value } else { value };
+        let mut combined = field(MAIN)?.unwrap_or_else(|| Field::clear(wanted));
+        combined.change(context.cancel(), |value| turned(value, controls.invert))?;
+        for (slot, (meet, amount, invert)) in LIST.iter().zip(controls.list()) {
+            let Some(this) = field(slot)? else { continue };
+            combined.fill_rows(context.cancel(), |y, row| {
+                for (out, value) in row.iter_mut().zip(this.row(y)) {
+                    *out += (meet.of(*out, turned(*value, invert)) - *out) * amount;
+                }
+            })?;
+        }
+        Ok(Pixels::Field(combined))
+    }
+}
