@@ -179,6 +179,7 @@ export async function versions(shot) {
     list.append(el("li", {}, el("span", { class: "num" }, number(version)), el("span", { class: "grow" }, version.name),
       el("span", { class: "quiet" }, new Date(version.at * 1000).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })),
       el("span", { class: "select veil" }, with_),
+      el("a", { class: "button veil bare", title: "to look at, read-only", href: `/shots/${encodeURIComponent(shot.show)}/${encodeURIComponent(shot.code.split("@")[0])}@${version.number}` }, "open"),
       el("button", { class: "button veil", title: "this version becomes the live setup; undo takes it back", onclick: () => goOn(version) }, "go on from here")));
   }
   openDialog("versions", [line("keep as it is now", el("span", { style: "display:flex;gap:6px" }, name, el("button", { class: "button veil brass", onclick: keep }, "keep it"))), list, told]);

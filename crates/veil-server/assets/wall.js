@@ -25,6 +25,8 @@ for (const button of document.querySelectorAll("[data-new-shot]")) {
     show = button.dataset.newShot;
     const media = (await trying(() => get(`/api/shows/${encodeURIComponent(show)}/media`))) ?? [];
     form.elements.media.replaceChildren(el("option", { value: "" }, "none: give size and range"), ...media.map((plate) => el("option", { value: plate.record }, plate.name)));
+    const shots = [...document.querySelectorAll(`.wall[data-show="${CSS.escape(show)}"] .shot`)].map((card) => card.dataset.code);
+    form.elements.from.replaceChildren(el("option", { value: "" }, "nothing"), ...shots.map((code) => el("option", { value: code }, `the setup of ${code}`)));
     dialog.showModal();
   };
 }
@@ -36,6 +38,7 @@ form.onsubmit = async (event) => {
   const made = await trying(() => post(`/api/shows/${encodeURIComponent(show)}/shots`, {
     code: form.elements.code.value,
     title: form.elements.title.value,
+    from: form.elements.from.value || null,
     media: form.elements.media.value ? Number(form.elements.media.value) : null,
     picture: { width: number("width"), height: number("height"), fps: number("fps"), frames: { first: number("first"), last: number("last") } },
   }));

@@ -323,8 +323,23 @@ shot.watch((what) => {
   if (what === "setup") byId("fps").textContent = `${state.setup.picture.fps.toFixed(1)} fps`;
 });
 
+// An opened version is looked at only: it says so, and which newer one there is.
+function drawOpened() {
+  const [code, number] = shot.code.split("@");
+  if (!number) return;
+  const live = `/shots/${encodeURIComponent(shot.show)}/${encodeURIComponent(code)}`;
+  const name = (one) => `v${String(one).padStart(3, "0")}`;
+  byId("opened").hidden = false;
+  byId("opened").replaceChildren(`${name(number)}, read-only${shot.state.version > Number(number) ? `; ${name(shot.state.version)} exists` : ""} `,
+    el("button", { class: "button veil", title: "this version becomes the live setup, as a step that undo takes back", onclick: async () => {
+      if (await trying(() => post(`/api${live}/versions/${number}/go-on`, {}))) location.href = live;
+    } }, "go on from here"), el("a", { class: "button veil bare", href: live }, "the live setup"));
+  document.body.classList.add("read-only");
+}
+
 plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
 shot.listeners.push(baking);
 await known.refresh();
 await trying(() => shot.load());
+drawOpened();
 document.body.dataset.ready = "true";

@@ -15,7 +15,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
-use crate::setups::{ShotPath, load};
+use crate::setups::{ShotPath, load, load_live};
 
 /// Most bytes of all bakes together.
 pub(crate) const MOST_BYTES: u64 = 40 << 30;
@@ -45,7 +45,7 @@ pub(crate) async fn start(
     path: ShotPath,
     Json(request): Json<BakeRequest>,
 ) -> Result<Json<Value>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let row = shot.setup.stage(request.stage).ok_or_else(|| WebError::Missing("such row".into()))?;
     let (frames, name) = (request.frames.unwrap_or(shot.setup.picture.frames), row.name.clone());
     let cancel = Cancel::new();

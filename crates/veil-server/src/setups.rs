@@ -25,10 +25,28 @@ use crate::events::Event;
 /// Which shot a request is about.
 pub(crate) type ShotPath = Path<(String, String)>;
 
-/// Loads a shot without holding up the threads that answer.
+/// Loads a shot without holding up the threads that answer; of `SG010@3`, with the setup of version 3.
 pub(crate) async fn load(app: &App, Path((show, code)): ShotPath) -> Result<ShotRecord, WebError> {
     let store = app.store.clone();
-    blocking(move || Ok(store.shot(&show, &code)?)).await
+    blocking(move || {
+        let Some((code, number)) = code.split_once('@') else { return Ok(store.shot(&show, &code)?) };
+        let shot = store.shot(&show, code)?;
+        let number = number.parse().map_err(|_| WebError::Missing(format!("version `{number}`")))?;
+        let setup = store.version(shot.id, number)?;
+        Ok(ShotRecord { code: format!("{code}@{number}"), setup, ..shot })
+    })
+    .await
+}
+
+/// The same for what changes a shot: an opened version stays as it is.
+pub(crate) async fn load_live(app: &App, path: ShotPath) -> Result<ShotRecord, WebError> {
+    let shot = load(app, path).await?;
+    match shot.code.split_once('@') {
+        None => Ok(shot),
+        Some((_, number)) => Err(WebError::Bad(format!(
+            "version {number} is read-only; `go on from here` makes it the live setup"
+        ))),
+    }
 }
 
 #[derive(Deserialize)]
@@ -206,7 +224,7 @@ pub(crate) async fn edit(
     Json(request): Json<EditRequest>,
 ) -> Result<Json<ShotState>, WebError> {
     let command = command_of(request.command)?;
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let store = app.store.clone();
     let id = shot.id;
     let applied = blocking(move || Ok(store.edit_in(&request.pane, id, request.base, &command)?)).await?;
@@ -241,7 +259,7 @@ async fn step(
     request: StepRequest,
     which: fn(&Store, i32) -> Result<Applied, StoreError>,
 ) -> Result<Json<ShotState>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let (store, id) = (app.store.clone(), shot.id);
     let applied = blocking(move || Ok(which(&store, id)?)).await?;
     answer(&app, shot, applied, request.folds).await
@@ -279,7 +297,7 @@ pub(crate) async fn keep_version(
     path: ShotPath,
     Json(request): Json<VersionRequest>,
 ) -> Result<Json<VersionRecord>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let store = app.store.clone();
     blocking(move || Ok(Json(store.keep_version(shot.id, request.name.trim())?))).await
 }
@@ -290,7 +308,7 @@ pub(crate) async fn go_on_from(
     Path((show, code, number)): Path<(String, String, i32)>,
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
-    let shot = load(&app, Path((show, code))).await?;
+    let shot = load_live(&app, Path((show, code))).await?;
     let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
     let applied = blocking(move || {
         let setup = Box::new(store.version(id, number)?);
@@ -480,6 +498,9 @@ pub(crate) struct NewShotRequest {
     /// Where there is none: size, rate and range.
     #[serde(default)]
     picture: Option<PictureFormat>,
+    /// A shot of the show whose setup it starts from, by its code.
+    #[serde(default)]
+    from: Option<String>,
 }
 
 pub(crate) async fn new_shot(
@@ -490,9 +511,13 @@ pub(crate) async fn new_shot(
     let store = app.store.clone();
     blocking(move || {
         let record = store.show(&show)?;
-        let setup = match request.media {
-            Some(id) => setup_on(&store, record.id, id, &request.title)?,
-            None => {
+        let setup = match (&request.from, request.media) {
+            (Some(from), _) => {
+                let other = store.shot(&show, from)?.setup.without_bakes();
+                Setup { name: request.title.clone(), ..other }
+            }
+            (None, Some(id)) => setup_on(&store, record.id, id, &request.title)?,
+            (None, None) => {
                 let picture = request
                     .picture
                     .ok_or_else(|| WebError::Bad("give a plate, or size, rate and range".into()))?;

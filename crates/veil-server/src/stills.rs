@@ -9,7 +9,7 @@ use veil_store::StillRecord;
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::setups::{ShotPath, ShotState, StepRequest, answer, load};
+use crate::setups::{ShotPath, ShotState, StepRequest, answer, load, load_live};
 
 pub(crate) async fn list(State(app): State<App>, path: ShotPath) -> Result<Json<Vec<StillRecord>>, WebError> {
     let shot = load(&app, path).await?;
@@ -28,7 +28,7 @@ pub(crate) async fn keep(
     path: ShotPath,
     Json(request): Json<KeepRequest>,
 ) -> Result<Json<StillRecord>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let store = app.store.clone();
     blocking(move || Ok(Json(store.keep_still(&shot, request.stage, request.frame)?))).await
 }
@@ -37,7 +37,7 @@ pub(crate) async fn leave(
     State(app): State<App>,
     Path((show, code, number)): Path<(String, String, i32)>,
 ) -> Result<Json<Vec<StillRecord>>, WebError> {
-    let shot = load(&app, Path((show, code))).await?;
+    let shot = load_live(&app, Path((show, code))).await?;
     let store = app.store.clone();
     blocking(move || {
         store.drop_still(shot.id, number)?;
@@ -52,7 +52,7 @@ pub(crate) async fn return_to(
     Path((show, code, number)): Path<(String, String, i32)>,
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
-    let shot = load(&app, Path((show, code))).await?;
+    let shot = load_live(&app, Path((show, code))).await?;
     let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
     let applied = blocking(move || {
         let setup = Box::new(store.still(id, number)?.1);

@@ -15,7 +15,7 @@ use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
 use crate::frames::{png_response, small_picture};
-use crate::setups::{ShotPath, ShotState, answer, load};
+use crate::setups::{ShotPath, ShotState, answer, load, load_live};
 
 #[derive(Deserialize)]
 pub(crate) struct RowsRequest {
@@ -44,7 +44,7 @@ pub(crate) async fn keep(
     path: ShotPath,
     Json(request): Json<KeepRequest>,
 ) -> Result<Json<Value>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let tool = Tool::from_row(&shot.setup, request.stage)
         .ok_or_else(|| WebError::Missing("such tool row".into()))?;
     let worker = app.clone();
@@ -79,7 +79,7 @@ pub(crate) async fn take(
     path: ShotPath,
     Json(request): Json<TakeRequest>,
 ) -> Result<Json<ShotState>, WebError> {
-    let shot = load(&app, path).await?;
+    let shot = load_live(&app, path).await?;
     let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
     let (stage, record) = (request.stage, request.tool);
     let applied = blocking(move || Ok(store.edit(id, base, &taking(&store, stage, record)?)?)).await?;
