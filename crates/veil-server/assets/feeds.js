@@ -133,7 +133,6 @@ export function openFeed(shot, anchor, id, control, index) {
     if (!["fixed", "keys"].includes(kind)) parts.push(number("offset", offset, (next) => { offset = next; }));
     if (kind === "keys") parts.push(...keyParts());
     body.replaceChildren(...parts);
-    pop.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - pop.offsetHeight - 8))}px`;
     draw();
   }
 
@@ -182,6 +181,8 @@ export function openFeed(shot, anchor, id, control, index) {
     el("div", { style: "display:flex;gap:6px" }, apply,
       control.changed ? el("button", { class: "button veil", onclick: () => { close(); shot.edit({ do: "set", stage: id, control: control.id, setting: null }); } }, "default") : null));
   document.body.append(pop);
+  // Whatever it comes to hold, it stays in sight.
+  new ResizeObserver(() => { pop.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - pop.offsetHeight - 8))}px`; }).observe(pop);
   fields();
   pick.focus();
   setTimeout(() => document.addEventListener("pointerdown", away));
