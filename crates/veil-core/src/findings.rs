@@ -150,7 +150,7 @@ fn left_behind(setup: &Setup, entry: &StageEntry) -> Option<String> {
         *slot != MAIN
             && media(&side).is_some()
             && media(&side) == media(&main)
-            && !side.iter().any(|row| moves(row))
+            && !side.iter().any(&moves)
     })?;
     Some(format!(
         "what `{slot}` takes stands where the plate has it, but {} moved the picture since",

@@ -1,7 +1,8 @@
 // The braid: one row a stage, strands drawn beside the names.
 
 import { get, query } from "./api.js";
-import { el, svg, takes, toast, trying } from "./parts.js";
+import { el, svg, toast, trying } from "./parts.js";
+import { rowDrag } from "./rowdrag.js";
 
 // Rows that are built above and below those in sight.
 const MARGIN = 6;
@@ -29,8 +30,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   const built = new Map();
   let layout = null;
   let drawnLines = null;
-  // The row that is being dragged, and where it would go.
-  let dragging = null;
+  const { grab, openSlots, dragged } = rowDrag(shot, panel, { rows: () => layout.rows, height: () => ROW, redraw: () => drawInSight() });
   const lanes = svg("svg", { class: "lanes", width: 84, height: 0, "aria-hidden": true });
   panel.append(lanes);
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
@@ -55,7 +55,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const from = Math.max(0, Math.floor(panel.scrollTop / ROW) - MARGIN);
     const to = Math.min(rows.length, Math.ceil((panel.scrollTop + panel.clientHeight) / ROW) + MARGIN);
     const lines = strands.filter((strand) => strand.to_row >= from && strand.from_row < to);
-    const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragging?.id]);
+    const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
       drawnLines = content;
       lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => knot(row, from + at)), ...brackets(rows));
@@ -65,7 +65,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     for (let index = from; index < to; index++) {
       const row = rows[index];
       seen.add(row.id);
-      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, dragging && openSlots(row).length, shot.filling]);
+      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, openSlots(row).length, shot.filling]);
       const known = built.get(row.id);
       const node = known?.mark === mark ? known.node : rowNode(row, index);
       if (known && known.node !== node) known.node.remove();
@@ -287,7 +287,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
       el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row)))),
       cell("gridcell",
-      dragging && openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: `dropslot${slot.source ? " full" : ""}`, "data-slot": slot.id, "data-stage": row.id, title: slot.source ? `now takes ${slot.source}` : "empty" }, slot.name))) : null,
+      openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: `dropslot${slot.source ? " full" : ""}`, "data-slot": slot.id, "data-stage": row.id, title: slot.source ? `now takes ${slot.source}` : "empty" }, slot.name))) : null,
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
       el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),
@@ -315,96 +315,6 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     await turn();
     panel.scrollTop += place() - before;
     drawInSight();
-  }
-
-  // The slots that a dragged row could go into: those of rows that it does not need itself.
-  function openSlots(row) {
-    if (!dragging || row.id === dragging.id || dragging.needs.has(row.id)) return [];
-    const mine = shot.row(dragging.id);
-    return row.slots.filter((slot) => slot.from !== dragging.id && takes(slot, mine.gives));
-  }
-
-  // A row that is dragged goes between others, or into a slot of one.
-  function grab(row, event) {
-    if (event.button || row.knot === "final" || event.target.closest("button,input")) return;
-    const start = [event.clientX, event.clientY];
-    const ghost = el("div", { class: "dragghost" }, row.name);
-    let target = null;
-    const over = (next) => document.elementsFromPoint(next.clientX, next.clientY);
-    const move = (next) => {
-      if (!dragging && Math.hypot(next.clientX - start[0], next.clientY - start[1]) < 6) return;
-      if (!dragging) {
-        dragging = { id: row.id, needs: neededBy(row.id) };
-        document.body.append(ghost);
-        drawInSight();
-      }
-      ghost.style.transform = `translate(${next.clientX + 10}px, ${next.clientY + 8}px)`;
-      const slot = over(next).find((node) => node.classList?.contains("dropslot"));
-      for (const one of panel.querySelectorAll(".dropslot.over")) one.classList.remove("over");
-      slot?.classList.add("over");
-      const bounds = panel.getBoundingClientRect();
-      const at = Math.round((next.clientY - bounds.top + panel.scrollTop) / ROW);
-      target = slot ? { stage: Number(slot.dataset.stage), slot: slot.dataset.slot } : { before: Math.min(Math.max(at, 0), layout.rows.length - 1) };
-      place.style.display = slot ? "none" : "";
-      place.style.top = `${target.before * ROW - 1}px`;
-      if (next.clientY < bounds.top + 20) panel.scrollTop -= 8;
-      if (next.clientY > bounds.bottom - 20) panel.scrollTop += 8;
-    };
-    const place = el("div", { class: "dropline", "aria-hidden": true });
-    const end = (dropped) => {
-      window.removeEventListener("pointermove", move);
-      window.removeEventListener("pointerup", up);
-      window.removeEventListener("keydown", escape, true);
-      ghost.remove();
-      place.remove();
-      const was = dragging;
-      dragging = null;
-      if (!was) return;
-      // The click that ends a drag selects nothing.
-      const swallow = (click) => click.stopPropagation();
-      panel.addEventListener("click", swallow, { capture: true });
-      setTimeout(() => {
-        panel.removeEventListener("click", swallow, { capture: true });
-        drawInSight();
-      });
-      if (dropped) drop(row, target);
-    };
-    const up = () => end(true);
-    const escape = (key) => {
-      if (key.key !== "Escape") return;
-      key.stopPropagation();
-      end(false);
-    };
-    panel.append(place);
-    place.style.display = "none";
-    window.addEventListener("pointermove", move);
-    window.addEventListener("pointerup", up);
-    window.addEventListener("keydown", escape, true);
-  }
-
-  function drop(row, target) {
-    if (!target) return undefined;
-    if (target.slot) return shot.edit({ do: "link", stage: target.stage, slot: target.slot, from: { stage: row.id } });
-    const stages = shot.state.setup.stages;
-    const from = stages.findIndex((stage) => stage.id === row.id);
-    const before = stages.findIndex((stage) => stage.id === layout.rows[target.before].id);
-    const to = before > from ? before - 1 : before;
-    return to === from ? undefined : shot.edit({ do: "move", stage: row.id, to });
-  }
-
-  // Every row that a row needs.
-  function neededBy(id) {
-    const needed = new Set();
-    const visit = (one) => {
-      for (const link of Object.values(shot.stage(one)?.links ?? {})) {
-        const from = link.from?.stage;
-        if (from === undefined || needed.has(from)) continue;
-        needed.add(from);
-        visit(from);
-      }
-    };
-    visit(id);
-    return needed;
   }
 
   const cell = (role, ...children) => el("span", { role, class: "cell" }, ...children);

@@ -53,24 +53,36 @@ impl Meet {
 pub(crate) const LIST: [&str; 5] = ["field2", "field3", "field4", "field5", "field6"];
 const NAMES: [&str; 5] = ["field 2", "field 3", "field 4", "field 5", "field 6"];
 
+fn meets() -> ControlSpec {
+    ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it.")
+}
+
+fn share() -> ControlSpec {
+    ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen.")
+}
+
+fn inverted() -> ControlSpec {
+    ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value.")
+}
+
 controls! {
     struct CombineControls {
         invert: bool = ControlSpec::switch("invert first", false).help("The first field counts as 1 minus its value."),
-        field2_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
-        field2_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
-        field2_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
-        field3_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
-        field3_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
-        field3_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
-        field4_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
-        field4_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
-        field4_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
-        field5_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
-        field5_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
-        field5_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
-        field6_meet: Meet = ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it."),
-        field6_amount: f64 = ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen."),
-        field6_invert: bool = ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value."),
+        field2_meet: Meet = meets(),
+        field2_amount: f64 = share(),
+        field2_invert: bool = inverted(),
+        field3_meet: Meet = meets(),
+        field3_amount: f64 = share(),
+        field3_invert: bool = inverted(),
+        field4_meet: Meet = meets(),
+        field4_amount: f64 = share(),
+        field4_invert: bool = inverted(),
+        field5_meet: Meet = meets(),
+        field5_amount: f64 = share(),
+        field5_invert: bool = inverted(),
+        field6_meet: Meet = meets(),
+        field6_amount: f64 = share(),
+        field6_invert: bool = inverted(),
     }
 }
 
