@@ -13,7 +13,7 @@ export function carrier(shot) {
     const of = [shot.state.revision, shot.view.shown, shot.selected, shot.view.frame].join("/");
     if (asked === of) return false;
     asked = of;
-    const found = shot.selected === undefined || shot.selected === shot.view.shown ? null : await fetchGrid();
+    const found = !shot.selected || shot.selected === shot.view.shown ? null : await fetchGrid();
     if (asked !== of) return false;
     grid = found;
     return true;
