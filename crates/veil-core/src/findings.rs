@@ -147,10 +147,7 @@ fn left_behind(setup: &Setup, entry: &StageEntry) -> Option<String> {
     let mover = main.iter().find(|row| moves(row))?;
     let slot = entry.links.keys().map(String::as_str).find(|slot| {
         let side = strand(taken(entry, slot));
-        *slot != MAIN
-            && media(&side).is_some()
-            && media(&side) == media(&main)
-            && !side.iter().any(&moves)
+        *slot != MAIN && media(&side).is_some() && media(&side) == media(&main) && !side.iter().any(&moves)
     })?;
     Some(format!(
         "what `{slot}` takes stands where the plate has it, but {} moved the picture since",

@@ -58,7 +58,9 @@ fn meets() -> ControlSpec {
 }
 
 fn share() -> ControlSpec {
-    ControlSpec::number("by", 1.0, (0.0, 1.0)).within(0.0, 1.0).help("How much of this field's effect is seen.")
+    ControlSpec::number("by", 1.0, (0.0, 1.0))
+        .within(0.0, 1.0)
+        .help("How much of this field's effect is seen.")
 }
 
 fn inverted() -> ControlSpec {
