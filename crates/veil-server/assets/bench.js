@@ -341,13 +341,31 @@ export function bench(shot, nodes) {
       event.preventDefault();
       openFeed(shot, event.target, id, control, index);
     };
-    const head = el("label", { title: control.help, oncontextmenu: back }, label);
+    const head = nameNode(id, control, index, label, back);
     const say = word
       ? el("button", { class: "feedword", onclick: back }, word)
       : el("button", { class: "feedword", style: "border:0;opacity:.75", "aria-label": `where ${label} comes from`, onclick: back }, "·");
     const node = el("div", { class: `ctl${control.changed ? " changed" : ""}`, title: control.help }, head, range, say, box, bead);
     if (value === undefined) asked(id, control, index, box, range, unit);
     return node;
+  }
+
+  // A number's name. Dropped on another's, that one follows it; the feed's choice `follow` is the way by keys.
+  function nameNode(id, control, index, label, menu) {
+    const mark = "application/x-veil-number";
+    const take = (event) => {
+      const follow = JSON.parse(event.dataTransfer.getData(mark) || "null");
+      if (!follow) return;
+      event.preventDefault();
+      const feed = { follow, scale: 1, offset: 0 };
+      const setting = control.kind.type === "number" ? feed : { axes: feedsOf(control.setting).map((one, at) => (at === index ? feed : one)) };
+      shot.edit({ do: "set", stage: id, control: control.id, setting });
+    };
+    return el("label", {
+      title: `${control.help} Drop this name on another to let that one follow it.`, draggable: "true", oncontextmenu: menu, ondrop: take,
+      ondragover: (event) => event.dataTransfer.types.includes(mark) && event.preventDefault(),
+      ondragstart: (event) => event.dataTransfer.setData(mark, JSON.stringify({ stage: id, control: control.id, axis: index })),
+    }, label);
   }
 
   // What only the server knows: a formula's value at this frame.

@@ -43,6 +43,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     panel.classList.toggle("filling", Boolean(shot.filling));
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
     layout = { rows, strands };
+    layout.clasps = brackets(rows);
     lanes.setAttribute("height", rows.length * ROW);
     panel.setAttribute("aria-rowcount", rows.length);
     drawInSight();
@@ -58,14 +59,14 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
       drawnLines = content;
-      lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => knot(row, from + at)), ...brackets(rows));
+      lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => knot(row, from + at)), ...layout.clasps);
     }
     const seen = new Set();
     let before = lanes;
     for (let index = from; index < to; index++) {
       const row = rows[index];
       seen.add(row.id);
-      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, openSlots(row).length, shot.filling]);
+      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, shot.marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, openSlots(row).length, shot.filling]);
       const known = built.get(row.id);
       const node = known?.mark === mark ? known.node : rowNode(row, index);
       if (known && known.node !== node) known.node.remove();
@@ -105,14 +106,11 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     drawInSight();
   };
 
-  // What a row is marked for. That it is off shows by itself.
-  const marked = (id) => shot.told().find((one) => one.stage === id && one.fault !== "off");
-
   // Every row as a tick, however many there are: longer where it is selected, across the whole gutter at a fault.
   function drawGutter(rows) {
     const tall = gutter.clientHeight / Math.max(1, rows.length);
     gutter.replaceChildren(...rows.map((row, index) => {
-      const fault = marked(row.id);
+      const fault = shot.marked(row.id);
       const [width, fill] = fault ? [12, "var(--fault)"] : shot.view.selected.includes(row.id) ? [9, "var(--salt)"] : [4, row.on ? "var(--bound)" : "var(--rule)"];
       return svg("rect", { x: 1, y: index * tall + tall / 2 - 1, width, height: Math.min(3, Math.max(1, tall - 1)), fill });
     }));
@@ -208,14 +206,12 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
 
   // A clasp beside each run of rows that are sampled together.
   function brackets(rows) {
-    const drawn = [];
-    for (let from = 0; from < rows.length; from++) {
-      const lowest = rows[from].sampled_in;
-      if (lowest === null || rows[from - 1]?.sampled_in === lowest) continue;
-      const to = rows.findLastIndex((row) => row.sampled_in === lowest);
-      drawn.push(svg("path", { class: "clasp", d: `M82 ${y(from) - 11}h-4V${y(to) + 11}h4`, fill: "none", stroke: "var(--quiet)", "stroke-width": 1.2 }));
-    }
-    return drawn;
+    const lowest = new Map(rows.map((row, index) => [row.sampled_in, index]));
+    return rows.flatMap((row, from) => {
+      if (row.sampled_in === null || rows[from - 1]?.sampled_in === row.sampled_in) return [];
+      const to = lowest.get(row.sampled_in);
+      return [svg("path", { class: "clasp", d: `M82 ${y(from) - 11}h-4V${y(to) + 11}h4`, fill: "none", stroke: "var(--quiet)", "stroke-width": 1.2 })];
+    });
   }
 
   // What stands below a row's name.
@@ -255,7 +251,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   function rowNode(row, index) {
     const selected = shot.view.selected.includes(row.id);
     const shown = shot.view.shown === row.id;
-    const told = marked(row.id);
+    const told = shot.marked(row.id);
     const classes = ["row", shown && "shown", !row.on && "off"].filter(Boolean).join(" ");
     const bake = bakes.get(row.id);
     const stale = bake && bake.fresh < bake.frames ? { message: `the bake no longer fits ${bake.frames - bake.fresh} of its ${bake.frames} frames; they are worked out` } : null;

@@ -239,10 +239,22 @@ export class Shot {
     return this.state.braid.rows.find((row) => row.id === id);
   }
 
-  // Everything that is told of rows, faults of the picture first.
+  // Everything that is told of rows, faults of the picture first; made anew when one of its sources is.
   told() {
+    const sources = [this.faults, this.findings, this.state];
+    if (this.toldOf?.every((source, at) => source === sources[at])) return this.toldList;
     const known = new Set(this.faults.map((fault) => `${fault.stage} ${fault.message}`));
-    return [...this.faults, ...this.findings.filter((one) => !known.has(`${one.stage} ${one.message}`) && this.stage(one.stage))];
+    const ids = new Set(this.state.setup.stages.map((stage) => stage.id));
+    this.toldOf = sources;
+    this.toldList = [...this.faults, ...this.findings.filter((one) => !known.has(`${one.stage} ${one.message}`) && ids.has(one.stage))];
+    // What a row is marked for. That it is off shows by itself.
+    this.marks = new Map(this.toldList.filter((one) => one.fault !== "off").toReversed().map((one) => [one.stage, one]));
+    return this.toldList;
+  }
+
+  marked(id) {
+    this.told();
+    return this.marks.get(id);
   }
 
   // Faults of the whole setup, once nobody waits for a picture.

@@ -135,9 +135,18 @@ impl Desk {
         }
     }
 
+    /// Clicks what is found; what is drawn anew in between is looked for again.
     pub(crate) async fn click(&self, css: &str) {
-        let found = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
-        found.unwrap_or_else(|error| panic!("{css}: {error}")).click().await.unwrap();
+        let start = Instant::now();
+        loop {
+            let found = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
+            let clicked = found.unwrap_or_else(|error| panic!("{css}: {error}")).click().await;
+            match clicked {
+                Ok(()) => return,
+                Err(error) if error.to_string().contains("stale element") && start.elapsed() < PATIENCE => {}
+                Err(error) => panic!("{css}: {error}"),
+            }
+        }
     }
 
     /// Clicks the row of this name.
