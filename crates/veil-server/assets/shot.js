@@ -65,6 +65,7 @@ export class Shot {
   take(state) {
     const before = this.state;
     this.state = state;
+    this.takenAt = performance.now();
     this.trial = null;
     const ids = new Set([0, ...state.setup.stages.map((stage) => stage.id)]);
     const last = state.setup.stages[state.setup.stages.length - 1].id;
@@ -137,8 +138,10 @@ export class Shot {
 
   async step(which) {
     const next = this.state[which];
-    const theirs = next && next.pane && next.pane !== PANE && next.seconds_ago < RECENT;
-    if (theirs && !(await asked(`${which} in another window's step?`, `${next.label} was done in another window ${next.seconds_ago} s ago.`, which))) return;
+    // How long ago it was when the state came, and how long that is by now.
+    const ago = next ? Math.round(next.seconds_ago + (performance.now() - this.takenAt) / 1000) : 0;
+    const theirs = next && next.pane && next.pane !== PANE && ago < RECENT;
+    if (theirs && !(await asked(`${which} a step of another window?`, `${next.label} was done in another window ${ago} s ago.`, which))) return;
     const state = await this.change(which, {});
     if (!state?.step) return;
     toast(`${which}: ${state.step.label}`);
