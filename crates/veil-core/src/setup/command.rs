@@ -1,17 +1,18 @@
-//! What a person does to a setup, and the changes that come of it.
+//! What a person does to a setup.
 
 use serde::{Deserialize, Serialize};
 
 use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
+use super::edit;
 use super::matte_row::mattes_to_row;
 use super::own::{OwnKind, add_own, pixel_with_names, remove_own, rename_own, with_names};
 use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
-use super::tool_taking::{mark_own, take_tool};
+use super::tool_taking::take_tool;
 use super::{
-    Change, ChangeError, CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source,
-    StageEntry, StageId, StageKind, Tab, Tool, ToolError,
+    CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source, StageEntry, StageId,
+    StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
 use crate::control::ControlKind;
@@ -335,79 +336,8 @@ pub enum Command {
     },
 }
 
-/// A done command: what it is called, and how to do and undo it.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Edit {
-    /// As shown beside undo: `strength x of Displace`.
-    pub label: String,
-    /// The row it is about, as long as that is there.
-    pub row: Option<StageId>,
-    /// From the old setup to the new.
-    pub forward: Vec<Change>,
-    /// From the new setup to the old.
-    pub backward: Vec<Change>,
-}
-
-impl Edit {
-    /// Does the command: the new setup, and the edit that leads there.
-    pub fn of(command: &Command, setup: &Setup) -> Result<(Setup, Self), CommandError> {
-        let mut new = setup.clone();
-        let row = command.apply(&mut new)?;
-        put_in_order(&mut new);
-        mark_own(setup, &mut new);
-        new.check()?;
-        let forward = Change::between(setup, &new);
-        let mut replayed = setup.clone();
-        let mut backward = Vec::new();
-        for change in forward.clone() {
-            backward.push(change.apply(&mut replayed)?);
-        }
-        backward.reverse();
-        debug_assert_eq!(replayed, new, "the changes lead to the new setup");
-        Ok((new, Self { label: command.label(setup), row, forward, backward }))
-    }
-
-    /// The setup after some changes of an edit.
-    pub fn apply(changes: &[Change], setup: &Setup) -> Result<Setup, ChangeError> {
-        let mut made = setup.clone();
-        for change in changes {
-            change.clone().apply(&mut made)?;
-        }
-        Ok(made)
-    }
-
-    /// Whether two edits, both made on the same setup, change the same stage or the order of rows.
-    pub fn collides(&self, other: &Self) -> bool {
-        let shared = |change: &Change| match change.stage() {
-            Some(id) => other.forward.iter().any(|theirs| theirs.stage() == Some(id)),
-            None => other
-                .forward
-                .iter()
-                .any(|theirs| std::mem::discriminant(theirs) == std::mem::discriminant(change)),
-        };
-        self.forward.iter().any(shared)
-    }
-}
-
-/// Brings every row below what it needs, leaving all else in its order.
-fn put_in_order(setup: &mut Setup) {
-    let mut left: Vec<StageEntry> = std::mem::take(&mut setup.stages);
-    let all = Setup { stages: left.clone(), ..setup.clone() };
-    let mut placed: Vec<StageEntry> = Vec::with_capacity(left.len());
-    while !left.is_empty() {
-        let ready = left.iter().position(|entry| {
-            all.needs(entry)
-                .iter()
-                .all(|need| all.stage(*need).is_none() || placed.iter().any(|done| done.id == *need))
-        });
-        // A loop leaves nothing ready; the check that follows names it.
-        placed.push(left.remove(ready.unwrap_or(0)));
-    }
-    setup.stages = placed;
-}
-
 impl Command {
-    fn apply(&self, setup: &mut Setup) -> Result<Option<StageId>, CommandError> {
+    pub(super) fn apply(&self, setup: &mut Setup) -> Result<Option<StageId>, CommandError> {
         match self {
             Self::Add { kind, place } => {
                 let stage = stages::find(&StageKind(kind.clone()))
@@ -451,7 +381,7 @@ impl Command {
                 let mut row = None;
                 for command in commands {
                     row = command.apply(setup)?;
-                    put_in_order(setup);
+                    edit::put_in_order(setup);
                 }
                 Ok(row)
             }

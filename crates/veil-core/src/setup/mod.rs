@@ -6,6 +6,7 @@ mod command;
 mod curves;
 mod difference;
 mod document;
+mod edit;
 mod label;
 mod matte_row;
 mod own;
@@ -19,12 +20,13 @@ mod tool_taking;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;
-pub use command::{Command, Earlier, Edit, HandOnKeys, NewRow};
+pub use command::{Command, Earlier, HandOnKeys, NewRow};
 pub use curves::PickedKeys;
 pub use difference::RowDifference;
 pub use document::{
     FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
+pub use edit::Edit;
 pub use own::{OwnControl, OwnKind};
 pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
