@@ -17,7 +17,7 @@ use crate::folds::{self, Fold, Folds, Shown};
 use crate::setup::{Setup, Source, StageEntry, StageId, Tab};
 use crate::shape;
 use crate::signal::SignalKind;
-use crate::spec::MAIN;
+use crate::spec::{Belongs, MAIN};
 
 /// How many lanes are drawn.
 pub const LANES: usize = 4;
@@ -51,6 +51,8 @@ pub struct RowSlot {
     pub take: Option<crate::signal::Take>,
     /// Which kinds fit.
     pub accepts: crate::spec::Accepts,
+    /// What it belongs to.
+    pub belongs: Belongs,
 }
 
 /// One row.
@@ -184,6 +186,7 @@ fn row_of(
             }),
             take: link.and_then(|link| link.take),
             accepts: slot.accepts,
+            belongs: slot.belongs,
         }
     });
     let mut depth = 0;
@@ -250,6 +253,7 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
                 }
                 _ => String::new(),
             },
+            (Value::Stops(stops), None) => format!("{} stops", stops.len()),
             (Value::Colour(_) | Value::Switch(false) | Value::Media(None), None) => spec.name.to_owned(),
         };
         if !text.is_empty() {

@@ -1,6 +1,7 @@
 //! What a stage can be told: the declared controls, and their values at a frame.
 
-use serde::Serialize;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 
 use crate::feed::PixelFormula;
 use crate::setup::MediaId;
@@ -118,7 +119,38 @@ pub enum ControlKind {
         /// What it starts as.
         default: &'static str,
     },
+    /// The stops of a gradient; from black to white to start with.
+    Stops,
 }
+
+/// A stop of a gradient.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Stop {
+    /// Where on the run, 0–1.
+    pub at: f64,
+    /// Red, green and blue, not premultiplied.
+    pub colour: [f64; 3],
+    /// 0–1.
+    pub alpha: f64,
+    /// Whether the way to the next stop is eased.
+    #[serde(default)]
+    pub smooth: bool,
+}
+
+impl From<Stop> for veil_pixels::gradient::Stop {
+    fn from(stop: Stop) -> Self {
+        Self {
+            at: stop.at as f32,
+            colour: stop.colour.map(|value| value as f32),
+            alpha: stop.alpha as f32,
+            smooth: stop.smooth,
+        }
+    }
+}
+
+/// The stops of a gradient, in any order.
+pub type Stops = Vec<Stop>;
 
 impl ControlKind {
     /// How many feeds it takes; 0 where it cannot be fed.
@@ -131,6 +163,7 @@ impl ControlKind {
             | Self::Choice { .. }
             | Self::Media { .. }
             | Self::Names
+            | Self::Stops
             | Self::Formula { .. } => 0,
         }
     }
@@ -155,6 +188,8 @@ pub enum Grip {
     Point,
     /// The two half axes of an ellipse about the stage's point.
     Radii,
+    /// The half width and half height of a box about the stage's point.
+    Sides,
     /// The turn about the stage's point.
     Turn,
     /// The length of a soft edge.
@@ -163,6 +198,10 @@ pub enum Grip {
     Right,
     /// The way down of that vector.
     Down,
+    /// The end of a line from the stage's point.
+    End,
+    /// The radius of a circle about the stage's point.
+    Reach,
     /// The length of a vector that points as the stage turns, from its point or from the middle of the frame.
     Length,
 }
@@ -182,6 +221,18 @@ pub struct ControlSpec {
     pub kind: ControlKind,
     /// What can be dragged.
     pub grip: Grip,
+    /// When it counts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub when: Option<When>,
+}
+
+/// A control counts only while a choice is one of some.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct When {
+    /// The choice's id.
+    pub control: &'static str,
+    /// Ids of its entries.
+    pub is: &'static [&'static str],
 }
 
 /// Longest length that a control takes, in pixels: beyond it a blur is flat and an edge has no shape.
@@ -189,7 +240,7 @@ const LONGEST: f64 = 2000.0;
 
 impl ControlSpec {
     const fn of(name: &'static str, kind: ControlKind) -> Self {
-        Self { id: "", name, group: "", help: "", kind, grip: Grip::None }
+        Self { id: "", name, group: "", help: "", kind, grip: Grip::None, when: None }
     }
 
     /// A number without bounds.
@@ -277,6 +328,17 @@ impl ControlSpec {
         Self::of(name, ControlKind::Formula { default })
     }
 
+    /// The stops of a gradient.
+    pub const fn stops(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Stops)
+    }
+
+    /// The same, counting only while a choice of the stage is one of some.
+    pub const fn when(mut self, control: &'static str, is: &'static [&'static str]) -> Self {
+        self.when = Some(When { control, is });
+        self
+    }
+
     /// The same under a heading.
     pub const fn under(mut self, group: &'static str) -> Self {
         self.group = group;
@@ -339,6 +401,8 @@ pub enum Value {
     Names(Vec<String>),
     /// Of a formula.
     Formula(PixelFormula),
+    /// Of a gradient's stops.
+    Stops(Stops),
 }
 
 /// An enum that a choice control offers.
@@ -387,6 +451,7 @@ from_value! {
     Option<MediaId> = Media;
     Vec<String> = Names;
     PixelFormula = Formula;
+    Stops = Stops;
 }
 
 /// A whole number.

@@ -15,6 +15,7 @@ use crate::shape;
 use crate::signal::{Pixels, Scale, Take};
 use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
+use crate::stages::blend::LAYERS;
 
 /// Something to look at.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -129,6 +130,9 @@ fn from_setup(setup: &Setup, entry: &StageEntry) -> Vec<Finding> {
     found.extend(left_behind(setup, entry).map(|message| told(FaultKind::LeftBehind, message, None)));
     found
 }
+
+/// A link, the row that it comes from in the end, and which float of its picture is taken.
+type Taken = (Link, StageId, Option<Take>);
 
 /// A matte or field of the plate that the picture was made of, from before a warp moved that picture.
 fn left_behind(setup: &Setup, entry: &StageEntry) -> Option<String> {
@@ -291,21 +295,32 @@ impl Search<'_> {
         if entry.kind.0 != "blend" {
             return Ok(found);
         }
-        let Some((_, layer, None)) = self.taken(entry, "layer") else { return Ok(found) };
+        for (slot, own) in LAYERS {
+            if let Some((_, layer, None)) = self.taken(entry, slot) {
+                found.extend(self.laid(layer, [self.taken(entry, MATTE), self.taken(entry, own)])?);
+            }
+        }
+        Ok(found)
+    }
+
+    /// A layer inside of the mattes that it is laid on by.
+    fn laid(&self, layer: StageId, mattes: [Option<Taken>; 2]) -> Result<Vec<Told>, EngineError> {
+        let mut found = Vec::new();
         let name = self.setup.stage(layer).map_or("it", |row| row.name.as_str());
-        let matte = self.taken(entry, MATTE);
         let (mut edge, mut loose, mut dark) = (0.0f64, 0.0f64, 0.0f64);
         for frame in self.frames() {
             let Some(answer) = self.answer(EDGE_SCALE, layer, frame)? else { return Ok(found) };
             let Pixels::Picture(picture) = answer.signal.over(answer.window) else { return Ok(found) };
-            let coverage = match matte {
-                Some((_, from, take)) => self.floats(EDGE_SCALE, from, take, frame)?,
-                None => None,
-            };
+            let coverages = mattes
+                .iter()
+                .flatten()
+                .map(|(_, from, take)| self.floats(EDGE_SCALE, *from, *take, frame))
+                .collect::<Result<Vec<_>, _>>()?;
             let (data, display) = (answer.signal.domain.data, answer.window);
             let seen = |x: i32, y: i32| {
                 let at = (y - display.y0) as usize * display.width() + (x - display.x0) as usize;
-                let open = coverage.as_ref().map_or(1.0, |values| values.get(at).copied().unwrap_or(0.0));
+                let open: f32 =
+                    coverages.iter().flatten().map(|values| values.get(at).copied().unwrap_or(0.0)).product();
                 open * picture.get(x, y).unwrap_or_default()[3]
             };
             let open = |(x, y, [dx, dy]): &(i32, i32, [i32; 2])| {
@@ -350,7 +365,7 @@ impl Search<'_> {
     }
 
     /// What a slot takes, inputs of tools followed outwards.
-    fn taken(&self, entry: &StageEntry, slot: &str) -> Option<(Link, StageId, Option<Take>)> {
+    fn taken(&self, entry: &StageEntry, slot: &str) -> Option<Taken> {
         let link = *entry.links.get(slot)?;
         if let Source::Stage(id) = link.from {
             return Some((link, id, link.take));

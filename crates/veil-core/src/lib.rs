@@ -10,6 +10,7 @@ pub mod engine;
 pub mod feed;
 pub mod findings;
 pub mod folds;
+pub mod lists;
 pub mod mattes;
 pub mod plates;
 pub mod scopes;

@@ -11,7 +11,6 @@ use veil_pixels::Field;
 use crate::choice;
 use crate::control::{ControlSpec, Unit};
 use crate::setup::StageEntry;
-use crate::spec::MATTE;
 
 /// Slots of the mattes after the first.
 pub const MORE: [&str; 5] = ["matte2", "matte3", "matte4", "matte5", "matte6"];
@@ -98,52 +97,9 @@ pub fn taken(entry: &StageEntry) -> impl Iterator<Item = usize> {
     (0..MORE.len()).filter(|number| entry.links.contains_key(MORE[*number]))
 }
 
-/// The first slot of the list that takes nothing; none where all do.
-pub fn free(entry: &StageEntry) -> Option<&'static str> {
-    std::iter::once(MATTE).chain(MORE).find(|slot| !entry.links.contains_key(*slot))
-}
-
 /// Any control of any further matte.
 pub fn control(id: &str) -> Option<&'static ControlSpec> {
     CONTROLS.iter().flat_map(MatteControls::all).find(|spec| spec.id == id)
-}
-
-/// Moves the mattes up that stand below an empty place, with what they are set to.
-pub fn close_up(entry: &mut StageEntry) {
-    let places: Vec<&'static str> = std::iter::once(MATTE).chain(MORE).collect();
-    let mut to = 0;
-    for from in 0..places.len() {
-        if !entry.links.contains_key(places[from]) {
-            continue;
-        }
-        if to < from {
-            move_up(entry, places[from], places[to]);
-        }
-        to += 1;
-    }
-    let empty: Vec<&str> = places[to..].to_vec();
-    entry
-        .controls
-        .retain(|id, _| !empty.iter().any(|slot| *slot != MATTE && id.starts_with(&format!("{slot}_"))));
-}
-
-fn move_up(entry: &mut StageEntry, from: &str, to: &str) {
-    if let Some(link) = entry.links.remove(from) {
-        entry.links.insert(to.into(), link);
-    }
-    for end in ["way", "invert", "soften", "counts"] {
-        let setting = entry.controls.remove(&format!("{from}_{end}"));
-        let kept = format!("{to}_{end}");
-        match setting {
-            // The first of the list meets nothing and always counts.
-            Some(setting) if to != MATTE || ["invert", "soften"].contains(&end) => {
-                entry.controls.insert(kept, setting);
-            }
-            _ => {
-                entry.controls.remove(&kept);
-            }
-        }
-    }
 }
 
 /// Two mattes as one, over the first one's window.

@@ -2,12 +2,13 @@
 
 use std::sync::LazyLock;
 
-use crate::control::{ControlKind, ControlSpec, Unit, Value};
+use crate::control::{ControlKind, ControlSpec, Stop, Unit, Value};
 use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
+use crate::lists;
 use crate::mattes;
 use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
 use crate::signal::SignalKind;
-use crate::spec::{Accepts, AmountRule, Gives, MAIN, MATTE};
+use crate::spec::{Accepts, AmountRule, Belongs, Gives, MAIN, MATTE};
 use crate::stages;
 
 /// A place where a row takes a signal.
@@ -19,6 +20,8 @@ pub struct Slot {
     pub name: String,
     /// Which kinds it takes.
     pub accepts: Accepts,
+    /// What it belongs to.
+    pub belongs: Belongs,
 }
 
 /// The control ids that every row with an amount has.
@@ -29,6 +32,10 @@ pub mod common {
     pub const MATTE_INVERT: &str = "matte_invert";
     /// How far the matte's edge is softened.
     pub const MATTE_SOFTEN: &str = "matte_soften";
+    /// Whether the matte counts.
+    pub const MATTE_COUNTS: &str = "matte_counts";
+    /// All of them, in their order.
+    pub const ALL: [&str; 4] = [AMOUNT, MATTE_INVERT, MATTE_SOFTEN, MATTE_COUNTS];
 }
 
 static COMMON: LazyLock<Vec<ControlSpec>> = LazyLock::new(|| {
@@ -45,8 +52,16 @@ static COMMON: LazyLock<Vec<ControlSpec>> = LazyLock::new(|| {
             .unit(Unit::Px)
             .help("Standard deviation of the blur on the matte, before it is used.")
             .with_id(common::MATTE_SOFTEN),
+        ControlSpec::switch("matte counts", true)
+            .help("Off, the stage works as if the matte were not there.")
+            .with_id(common::MATTE_COUNTS),
     ]
 });
+
+/// The controls that every row with an amount has.
+pub fn common_controls() -> &'static [ControlSpec] {
+    &COMMON
+}
 
 /// What amount and matte do on a row.
 pub fn amount_rule(entry: &StageEntry) -> AmountRule {
@@ -82,32 +97,38 @@ pub fn slots(entry: &StageEntry) -> Vec<Slot> {
     if let Some(tool) = &entry.tool {
         for (number, input) in tool.inputs.iter().enumerate() {
             let id = ToolUse::slot_id(number);
-            made.push(Slot { id, name: input.name.clone(), accepts: input.kind.into() });
+            let accepts = input.kind.into();
+            made.push(Slot { id, name: input.name.clone(), accepts, belongs: Belongs::ToStage });
         }
     } else if let Some(stage) = stages::find(&entry.kind) {
         let spec = stage.spec();
         if let Some(accepts) = spec.main {
-            made.push(Slot { id: MAIN, name: "main".into(), accepts });
+            made.push(Slot { id: MAIN, name: "main".into(), accepts, belongs: Belongs::ToStage });
         }
         made.extend(spec.slots.iter().map(|slot| Slot {
             id: slot.id,
             name: slot.name.into(),
             accepts: slot.accepts,
+            belongs: slot.belongs,
         }));
     }
     if amount_rule(entry) != AmountRule::None {
-        made.push(Slot { id: MATTE, name: "matte".into(), accepts: Accepts::Field });
-        // Those that are taken, and the next that could be.
-        let next = mattes::free(entry);
-        let listed = |slot: &&'static str| entry.links.contains_key(*slot) || next == Some(*slot);
-        made.extend(
-            mattes::MORE.into_iter().enumerate().filter(|(_, slot)| listed(slot)).map(|(number, id)| Slot {
-                id,
-                name: format!("matte {}", number + 2),
-                accepts: Accepts::Field,
-            }),
-        );
+        let names = std::iter::once("matte".to_owned()).chain((2..).map(|number| format!("matte {number}")));
+        made.extend(std::iter::once(MATTE).chain(mattes::MORE).zip(names).map(|(id, name)| Slot {
+            id,
+            name,
+            accepts: Accepts::Field,
+            belongs: Belongs::ToList(lists::MATTES),
+        }));
     }
+    // Of a list those that are taken are there, and the next that could be.
+    let taken = |slot: &str| entry.links.contains_key(slot);
+    let next: Vec<&str> = lists::lists(entry).iter().filter_map(|list| list.free(entry)).collect();
+    made.retain(|slot| match slot.belongs {
+        Belongs::ToStage => true,
+        Belongs::ToList(_) => taken(slot.id) || next.contains(&slot.id),
+        Belongs::ToEntry(of) => taken(of),
+    });
     made
 }
 
@@ -188,7 +209,12 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
-        Value::Switch(_) | Value::Choice(_) | Value::Media(_) | Value::Names(_) | Value::Formula(_) => None,
+        Value::Switch(_)
+        | Value::Choice(_)
+        | Value::Media(_)
+        | Value::Names(_)
+        | Value::Formula(_)
+        | Value::Stops(_) => None,
     }
 }
 
@@ -222,6 +248,9 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Media { .. } => Value::Media(None),
         ControlKind::Names => Value::Names(Vec::new()),
         ControlKind::Formula { default } => Value::Formula(written(default)),
+        ControlKind::Stops => Value::Stops(
+            [0.0, 1.0].map(|at| Stop { at, colour: [at; 3], alpha: 1.0, smooth: false }).to_vec(),
+        ),
     }
 }
 
@@ -241,6 +270,7 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
             Setting::Choice(id.into())
         }
         Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
+        Value::Stops(stops) => Setting::Stops { stops },
         Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
     }
 }
@@ -273,12 +303,32 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         }
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
+        (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
         (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
         (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
             let formula = written(feed.formula.text());
             Value::Formula(formula.with_numbers(|word| feed.word(word, moment, setup)))
         }
         (kind, _) => default_value(kind, setup.picture),
+    }
+}
+
+/// Most stops that a gradient takes.
+const MOST_STOPS: usize = 64;
+
+fn stops_fit(stops: &[Stop]) -> Result<(), String> {
+    if stops.is_empty() || stops.len() > MOST_STOPS {
+        return Err(format!("takes 1 to {MOST_STOPS} stops"));
+    }
+    let share = |value: f64| (0.0..=1.0).contains(&value);
+    match stops.iter().find(|stop| {
+        !share(stop.at) || !share(stop.alpha) || !stop.colour.iter().all(|v| v.abs() <= 65_504.0)
+    }) {
+        Some(stop) => Err(format!(
+            "has a stop at {} whose place or alpha is not 0 to 1, or whose colour is too large",
+            stop.at
+        )),
+        None => Ok(()),
     }
 }
 
@@ -332,6 +382,10 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
                 pixel_fits(feed.formula.text(), &feed.names.keys().cloned().collect::<Vec<_>>())
             }
             _ => Err("wants a formula".into()),
+        },
+        ControlKind::Stops => match setting {
+            Setting::Stops { stops } => stops_fit(stops),
+            _ => Err("wants the stops of a gradient".into()),
         },
         ControlKind::Names => match setting {
             Setting::Names(_) => Ok(()),

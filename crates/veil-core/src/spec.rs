@@ -81,6 +81,18 @@ impl From<SignalKind> for Accepts {
     }
 }
 
+/// What a slot belongs to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Belongs {
+    /// To the stage.
+    ToStage,
+    /// To an ordered list with this name; it is there once all before it are taken.
+    ToList(&'static str),
+    /// To the entry of a list with this slot; it is there while that is taken.
+    ToEntry(&'static str),
+}
+
 /// A side input.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct SlotSpec {
@@ -90,6 +102,20 @@ pub struct SlotSpec {
     pub name: &'static str,
     /// Which kinds it takes.
     pub accepts: Accepts,
+    /// What it belongs to.
+    pub belongs: Belongs,
+}
+
+impl SlotSpec {
+    /// A slot of the stage.
+    pub const fn new(id: &'static str, name: &'static str, accepts: Accepts) -> Self {
+        Self { id, name, accepts, belongs: Belongs::ToStage }
+    }
+
+    /// The same as an entry of a list or as a slot of one.
+    pub const fn belongs(self, belongs: Belongs) -> Self {
+        Self { belongs, ..self }
+    }
 }
 
 /// What kind of signal a stage gives.

@@ -3,6 +3,7 @@
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
 import { formulaField } from "./formulas.js";
+import { stopsNode } from "./stops.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
@@ -47,13 +48,14 @@ export function bench(shot, nodes) {
   // What several rows share: controls of one id, name and type.
   function sharedParts(stage, ids) {
     const same = (control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
-    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula"].includes(control.kind.type));
+    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops"].includes(control.kind.type));
     const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
     return [el("p", { class: "aside" }, words), ...grouped(shared.map((control) => ({ id: stage.id, control })))];
   }
 
-  // Lines of a formula that do not count for what is given are not shown.
-  function counting(stage, controls) {
+  // Controls that do not count for what the stage's choices are, and lines of a formula for what is given, are not shown.
+  function counting(stage, all) {
+    const controls = all.filter((control) => shot.counts(stage.id, control));
     const lines = { field: 1, map: 2, picture: 4 }[stage.controls?.gives ?? "field"];
     let line = 0;
     return controls.filter((control) => control.kind.type !== "formula" || ++line <= lines);
@@ -92,14 +94,10 @@ export function bench(shot, nodes) {
     const all = shot.controls(stage.id);
     const common = (id) => id === "amount" || /^matte\d*_/.test(id);
     parts.push(...grouped(all.filter((control) => control.id === "amount").map((control) => ({ id: stage.id, control }))));
-    let lastEmpty = "";
-    const isLater = (slot) => /\d$/.test(slot.id);
     const ofSlot = (id) => (row?.slots ?? []).some((slot) => id.startsWith(`${slot.id}_`));
     for (const slot of row?.slots ?? []) {
-      // Controls of an entry of a list stand below its slot; of the slots that are empty one is enough.
+      // Controls of an entry of a list stand below its slot; of an empty one none is needed.
       const below = slot.source ? all.filter((control) => control.id.startsWith(`${slot.id}_`)) : [];
-      if (isLater(slot) && !slot.source && lastEmpty && lastEmpty === slot.id.replace(/\d+$/, "")) continue;
-      if (isLater(slot) && !slot.source) lastEmpty = slot.id.replace(/\d+$/, "");
       parts.push(slotNode(stage, slot), ...grouped(below.map((control) => ({ id: stage.id, control }))));
     }
     if (row?.slots.some((slot) => /^matte\d/.test(slot.id) && slot.source)) {
@@ -275,7 +273,7 @@ export function bench(shot, nodes) {
     if (kind === "number" || kind === "point" || kind === "size" || kind === "colour") {
       return control.axes.map((axis, index) => numberNode(id, control, axis, index));
     }
-    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode }[kind](id, control);
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
     return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
 
@@ -401,11 +399,11 @@ export function bench(shot, nodes) {
     // Tables are offered where a table is wanted, plates where a plate is.
     const fits = (media) => (control.kind.of === "lut") === media.path.toLowerCase().endsWith(".cube");
     const used = shot.state.setup.media.filter(fits);
-    const other = nodes.plates().filter(fits).filter((plate) => !used.some((media) => media.path === plate.path));
+    const other = nodes.plates().filter(fits).filter((plate) => !plate.reference && !used.some((media) => media.path === plate.path));
     const select = el("select", { "aria-label": control.name, onchange: async () => {
       if (select.value.startsWith("use ")) {
         const plate = other.find((one) => `use ${one.path}` === select.value);
-        const { record: _, ...media } = plate;
+        const { record: _, reference: __, ...media } = plate;
         const state = await shot.edit({ do: "use_media", media });
         const added = state?.setup.media.find((media) => media.path === plate.path);
         if (added) set(id, control, { media: added.id });

@@ -1,6 +1,7 @@
 // The braid: one row a stage, strands drawn beside the names.
 
 import { get, query } from "./api.js";
+import { entries } from "./entries.js";
 import { el, svg, toast, trying } from "./parts.js";
 import { rowDrag } from "./rowdrag.js";
 
@@ -31,13 +32,14 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let layout = null;
   let drawnLines = null;
   const { grab, openSlots, dragged } = rowDrag(shot, panel, { rows: () => layout.rows, height: () => ROW, redraw: () => drawInSight() });
+  const listed = entries(shot, { selectJoin });
   const lanes = svg("svg", { class: "lanes", width: 84, height: 0, "aria-hidden": true });
   panel.append(lanes);
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
 
   function draw() {
-    const { rows, strands } = filtered();
+    const { rows, strands } = listed.unfold(filtered());
     ROW = HEIGHTS[shot.view.rows ?? "usual"];
     panel.classList.toggle("compact", ROW === HEIGHTS.compact);
     panel.classList.toggle("filling", Boolean(shot.filling));
@@ -47,7 +49,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     lanes.setAttribute("height", rows.length * ROW);
     panel.setAttribute("aria-rowcount", rows.length);
     drawInSight();
-    drawGutter(rows);
+    drawGutter(rows.filter((row) => !row.entry));
   }
 
   // Only the rows in sight are built, and of those only what has changed.
@@ -59,23 +61,25 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
       drawnLines = content;
-      lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => knot(row, from + at)), ...layout.clasps);
+      lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => (row.entry ? listed.knot(row, x(row.lane), y(from + at)) : knot(row, from + at))), ...layout.clasps);
     }
     const seen = new Set();
     let before = lanes;
     for (let index = from; index < to; index++) {
       const row = rows[index];
-      seen.add(row.id);
-      const mark = JSON.stringify([row, index, shot.view.selected.includes(row.id), shot.view.shown === row.id, shot.marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, openSlots(row).length, shot.filling]);
-      const known = built.get(row.id);
-      const node = known?.mark === mark ? known.node : rowNode(row, index);
+      const key = row.entry ? `${row.id} ${row.entry.id}` : row.id;
+      seen.add(key);
+      const mark = JSON.stringify([row, index, row.entry && [shot.join, dragged(), shot.controls(row.id).filter((one) => one.id.startsWith(`${row.entry.id}_`)).map((one) => one.setting), shot.row(row.id)?.slots], shot.view.selected.includes(row.id), shot.view.shown === row.id, shot.marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, row.entry ? 0 : openSlots(row).length, shot.filling, !row.entry && listed.isOpen(row)]);
+      const known = built.get(key);
+      const node = known?.mark === mark ? known.node : row.entry ? listed.node(row, index, { height: ROW, droppable: openSlots(shot.row(row.id)).some((slot) => slot.id === row.entry.id) }) : rowNode(row, index);
       if (known && known.node !== node) known.node.remove();
       // The order of the rows is that in which they are read out.
       if (before.nextElementSibling !== node) before.after(node);
       before = node;
-      built.set(row.id, { mark, node });
+      built.set(key, { mark, node });
     }
-    const chosen = `row-${shot.selected}`;
+    const inList = shot.join && `row-${shot.join.stage}-${shot.join.slot}`;
+    const chosen = inList && document.getElementById(inList) ? inList : `row-${shot.selected}`;
     if (document.getElementById(chosen)) panel.setAttribute("aria-activedescendant", chosen);
     else panel.removeAttribute("aria-activedescendant");
     for (const [id, { node }] of built) {
@@ -97,7 +101,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
 
   // Brings a row into sight.
   shot.bring = (id, middle = false) => {
-    const index = layout?.rows.findIndex((row) => row.id === id) ?? -1;
+    const index = layout?.rows.findIndex((row) => row.id === id && !row.entry) ?? -1;
     if (index < 0) return;
     const [top, high] = [index * ROW, panel.clientHeight];
     if (middle) panel.scrollTop = top - (high - ROW) / 2;
@@ -222,10 +226,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     if (row.sampled_in !== null && row.sampled_in !== row.id) parts.unshift(`sampled in ${shot.row(row.sampled_in)?.name ?? "another row"}`);
     const bake = bakes.get(row.id);
     if (bake) parts.unshift(bake.fresh === bake.frames ? "baked" : `stale bake: ${bake.fresh} of ${bake.frames} fit`);
-    for (const [list, words] of [["matte", "mattes"], ["field", "fields"]]) {
-      const taken = row.slots.filter((slot) => slot.source && slot.id.replace(/\d+$/, "") === list).length + (list === "field" && row.slots[0]?.source ? 1 : 0);
-      if (taken > 1) parts.push(`${taken} ${words}`);
-    }
+    if (!listed.isOpen(row)) parts.push(...listed.lists(row).filter((one) => one.count > 1).map((one) => `${one.count} ${one.list}`));
     if (row.taps > 1) parts.push(`${row.taps} taps`);
     if (row.note) parts.unshift(`“${row.note}”`);
     return parts.filter(Boolean).join(" · ");
@@ -283,7 +284,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
       el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row)))),
       cell("gridcell",
-      openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).map((slot) => el("span", { class: `dropslot${slot.source ? " full" : ""}`, "data-slot": slot.id, "data-stage": row.id, title: slot.source ? `now takes ${slot.source}` : "empty" }, slot.name))) : null,
+      openSlots(row).length ? el("span", { class: "dropslots" }, ...openSlots(row).filter((slot) => !slot.belongs.to_list || !listed.isOpen(row)).map((slot) => el("span", { class: `dropslot${slot.source ? " full" : ""}`, "data-slot": slot.id, "data-stage": row.id, title: slot.source ? `now takes ${slot.source}` : "empty" }, slot.name))) : null,
       costs.has(row.id) ? el("span", { class: "ms num", title: `milliseconds of this row alone, ${costing === "range" ? "mean over the range" : "at this frame"}` }, ms(costs.get(row.id))) : null,
       fault ? el("span", { class: "fault-mark", title: fault.message, role: "img", "aria-label": fault.message }, "!") : null,
       el("span", { class: "meter", title: "how much it changes" }, el("i", { style: `width:${width(effects.get(row.id))}%` })),
@@ -295,18 +296,19 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     return node;
   }
 
-  // What opens and shuts at a row: what folds to it while that is shut, then the tool, then the fold itself.
+  // What opens and shuts at a row: what folds to it while that is shut, then the tool, its lists, the fold itself.
   function folding(row) {
     const fold = row.fold && { name: row.fold.group ?? `the strand to ${row.name}`, shut: row.fold.shut, turn: () => turnFold(row) };
     const tool = row.unfolded === null ? null : { name: row.name, shut: !row.unfolded, turn: () => keepPlace(row.id, () => shot.fold("open", row.id)) };
-    return fold?.shut ? fold : tool ?? fold;
+    const list = listed.lists(row).length ? { name: `the lists of ${row.name}`, shut: !listed.isOpen(row), turn: () => keepPlace(row.id, () => listed.turn(row)) } : null;
+    return fold?.shut ? fold : tool ?? list ?? fold;
   }
 
   const turnFold = (row) => keepPlace(row.id, () => (row.fold.group ? shot.fold("groups", row.fold.group) : shot.fold("shut", row.id)));
 
   // The row one is on stays where it is on the screen.
   async function keepPlace(id, turn) {
-    const place = () => (layout.rows.findIndex((row) => row.id === id) * ROW) - panel.scrollTop;
+    const place = () => (layout.rows.findIndex((row) => row.id === id && !row.entry) * ROW) - panel.scrollTop;
     const before = place();
     await turn();
     panel.scrollTop += place() - before;
@@ -378,37 +380,25 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   panel.addEventListener("keydown", (event) => {
     const ids = filtered().rows.map((row) => row.id);
     const at = ids.indexOf(shot.selected);
-    const held = event.ctrlKey || event.metaKey;
-    if (held) {
-      const run = { c: deeds.copy, x: deeds.cut, d: () => deeds.duplicate(event.shiftKey), g: deeds.group }[event.key.toLowerCase()];
-      if (!run) return;
-      event.preventDefault();
-      event.stopPropagation();
-      run();
-      return;
-    }
+    if (event.ctrlKey || event.metaKey) return;
     const to = { ArrowUp: at - 1, ArrowDown: at + 1, Home: 0, End: ids.length - 1 }[event.key];
     const row = shot.row(shot.selected);
-    if (event.altKey && event.key === "ArrowLeft") shot.back();
-    else if (event.altKey && to !== undefined && row) {
+    if (event.altKey && listed.ofEntry({ ArrowUp: "up", ArrowDown: "down" }[event.key])) {
+      // An entry that is selected moves in its list.
+    } else if (event.altKey && to !== undefined && row) {
       const target = shot.state.setup.stages.findIndex((stage) => stage.id === row.id) + (event.key === "ArrowUp" ? -1 : 1);
       shot.edit({ do: "move", stage: row.id, to: Math.max(0, target) });
     } else if (to !== undefined) {
       const id = ids[Math.min(Math.max(to, 0), ids.length - 1)];
       shot.select(event.shiftKey ? [...shot.view.selected.filter((one) => one !== id), id] : [id]);
       shot.bring(id);
-    } else if (row && event.key === "Enter") shot.show_row(row.id);
-    else if (row && event.key === "o") deeds.onOff();
-    else if (row && (event.key === "Delete" || event.key === "Backspace")) deeds.remove();
-    else if (row && (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10"))) menu(beside(row));
-    else if (row && event.key === "F2") rename(row);
-    else if (row && event.key === "j") nextJoin();
+    } else if (row && event.key === "ContextMenu") menu(beside(row));
     else if (event.key === "Escape" && (shot.join || shot.filling)) {
       shot.join = null;
       shot.filling = null;
       shot.tell("view");
     } else if (row && folding(row)?.shut && event.key === "ArrowRight") folding(row).turn();
-    else if (row?.unfolded && event.key === "ArrowLeft") folding(row).turn();
+    else if (row && (row.unfolded || listed.isOpen(row)) && event.key === "ArrowLeft") folding(row).turn();
     else if (row && event.key === "ArrowLeft") foldFrom(row);
     else return;
     event.preventDefault();
@@ -474,12 +464,12 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let soon;
   shot.watch((what) => {
     if (what === "setup" || what === "view" || what === "faults") draw();
-    if (what !== "faults") clearTimeout(soon);
+    if (what !== "faults" && what !== "measured") clearTimeout(soon);
     if (what === "painted") soon = setTimeout(() => followPicture().then(() => shot.look()), 200);
     if (what === "setup") {
       askBakes();
       if (costing) askCosts("");
     }
   });
-  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, nextJoin, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
+  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, nextJoin, ofEntry: listed.ofEntry, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
 }

@@ -191,10 +191,6 @@ export async function versions(shot) {
   name.focus();
 }
 
-export function shortcuts(commands) {
-  openDialog("shortcuts", [el("ul", { class: "found" }, ...commands.map((command) => el("li", {}, el("span", { class: "grow" }, command.name), el("span", { class: "num quiet" }, command.keys))))]);
-}
-
 export function faultList(shot) {
   const goTo = (id) => {
     dialog.close();

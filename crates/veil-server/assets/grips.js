@@ -8,7 +8,7 @@ const AROUND = 72;
 export function grips(shot, overlay, place, carry) {
   // Controls with a grip and their values at this frame, with what is being tried in them.
   function controls() {
-    return shot.controls(shot.selected).filter((control) => control.grip !== "none").map((control) => {
+    return shot.controls(shot.selected).filter((control) => control.grip !== "none" && shot.counts(shot.selected, control)).map((control) => {
       const tried = shot.trial?.find((command) => command.stage === shot.selected && command.control === control.id);
       const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? 0);
       return { id: control.id, name: control.name, grip: control.grip, values };
@@ -73,6 +73,13 @@ export function grips(shot, overlay, place, carry) {
     return [0, 1].map((axis) => [cx, cy][axis] + along[axis] * rx * Math.cos(turn) + across[axis] * ry * Math.sin(turn));
   });
 
+  // Straight sides in many pieces, since a warp may bend them.
+  const frame = ([cx, cy], [rx, ry], along, across) => Array.from({ length: AROUND + 1 }, (_, at) => {
+    const [side, way] = [Math.floor((at * 4) / AROUND) % 4, (((at * 4) / AROUND) % 1) * 2 - 1];
+    const [x, y] = [[way, -1], [1, way], [-way, 1], [-1, -way]][side];
+    return [0, 1].map((axis) => [cx, cy][axis] + along[axis] * rx * x + across[axis] * ry * y);
+  });
+
   function draw() {
     const focused = document.activeElement?.dataset?.grip;
     overlay.replaceChildren();
@@ -96,13 +103,14 @@ export function grips(shot, overlay, place, carry) {
     const set = (control, values) => [{ control: control.id, values }];
     const parts = found.filter((control) => control.grip === "point").flatMap((control) => handle(control.values, control.name, (p) => set(control, p)));
 
-    const radii = of("radii");
+    const radii = of("radii") ?? of("sides");
     if (radii) {
       const [rx, ry] = radii.values;
+      const outline = radii.grip === "sides" ? frame : oval;
       const softness = of("softness");
       const soft = softness?.values[0] ?? 0;
-      parts.unshift(lineOf(oval(centre, [rx, ry], along, across), null));
-      if (soft > 0) parts.unshift(lineOf(oval(centre, [rx + soft / 2, ry + soft / 2], along, across), "2 5"));
+      parts.unshift(lineOf(outline(centre, [rx, ry], along, across), null));
+      if (soft > 0) parts.unshift(lineOf(outline(centre, [rx + soft / 2, ry + soft / 2], along, across), "2 5"));
       parts.push(
         ...handle(out(along, rx), "width", (p) => set(radii, [Math.max(0, dot(from(p), along)), null])),
         ...handle(out(across, ry), "height", (p) => set(radii, [null, Math.max(0, dot(from(p), across))])));
@@ -118,6 +126,18 @@ export function grips(shot, overlay, place, carry) {
       parts.push(...handle(resting, "move", (p) => [...set(right, [p[0] - centre[0] - resting[0] + tip[0]]), ...set(down, [p[1] - centre[1] - resting[1] + tip[1]])]));
     }
 
+    const end = of("end");
+    if (end) {
+      parts.unshift(lineOf([centre, end.values], null));
+      parts.push(...handle(end.values, end.name, (p) => set(end, p)));
+    }
+    const reach = of("reach");
+    if (reach) {
+      const [r] = reach.values;
+      parts.unshift(lineOf(oval(centre, [r, r], [1, 0], [0, 1]), null));
+      parts.push(...handle([centre[0] + Math.max(r, 14 / place.zoom), centre[1]], reach.name, (p) => set(reach, [Math.hypot(...from(p))])));
+    }
+
     const length = of("length");
     if (length && turn) {
       const far = Math.max(length.values[0], 24 / place.zoom);
@@ -125,8 +145,8 @@ export function grips(shot, overlay, place, carry) {
       parts.push(...handle(out(along, far / 2), "length and angle", (p) => [
         ...set(length, [2 * Math.hypot(...from(p))]), ...set(turn, [(Math.atan2(-(p[1] - centre[1]), p[0] - centre[0]) * 180) / Math.PI])]));
     } else if (turn) {
-      const reach = (radii?.values[0] ?? 0) + 46 / place.zoom;
-      parts.push(...handle(out(along, reach), "turn", (p) => set(turn, [(Math.atan2(-(p[1] - centre[1]), p[0] - centre[0]) * 180) / Math.PI])));
+      const away = (radii?.values[0] ?? 0) + 46 / place.zoom;
+      parts.push(...handle(out(along, away), "turn", (p) => set(turn, [(Math.atan2(-(p[1] - centre[1]), p[0] - centre[0]) * 180) / Math.PI])));
     }
     return parts;
   }

@@ -96,7 +96,7 @@ export function looking(shot, known, nodes) {
   async function drawScopes() {
     nodes.scopes.hidden = !shot.view.scopes;
     if (nodes.scopes.hidden) return;
-    const of = query({ stage: shot.view.shown, frame: shot.view.frame, exposure: shot.view.exposure, screen: shot.view.screen, revision: shot.state.revision });
+    const of = query({ stage: shot.view.shown, frame: shot.view.frame, exposure: shot.view.exposure, screen: shot.view.screen, revision: shot.state.revision, ...(shot.measured ? { within: shot.measured } : {}) });
     if (counted === of) return;
     counted = of;
     const found = await get(`${shot.base}/scopes?${of}`).catch(() => null);
@@ -117,12 +117,12 @@ export function looking(shot, known, nodes) {
     });
     canvas.getContext("2d").putImageData(picture, 0, 0);
     const share = (value) => `${(value * 100).toFixed(1)} %`;
-    nodes.scopes.replaceChildren(histogram, canvas, el("p", { class: "num" }, `above 1: ${share(found.above)}  below 0: ${share(found.below)}`));
+    nodes.scopes.replaceChildren(histogram, canvas, el("p", { class: "num" }, `above 1: ${share(found.above)}  below 0: ${share(found.below)}${shot.measured ? "  in the box" : ""}`));
     nodes.scopes.dataset.of = of;
   }
 
   shot.watch((what) => {
-    if (what === "painted") drawScopes();
+    if (what === "painted" || what === "measured") drawScopes();
     if (what === "view") nodes.scopes.hidden = !shot.view.scopes;
   });
 

@@ -35,6 +35,11 @@ for (const section of document.querySelectorAll("section[data-show]")) {
       if (await trying(() => post(`${base}/alias`, taught))) location.reload();
     };
   }
+  for (const box of section.querySelectorAll(".reference input")) {
+    box.onchange = async () => {
+      if (!(await trying(() => post(`${base}/media/${box.dataset.id}/reference`, { reference: box.checked })))) box.checked = !box.checked;
+    };
+  }
   for (const select of section.querySelectorAll(".colour")) {
     select.onchange = async () => {
       if (await trying(() => post(`${base}/media/${select.dataset.id}/colour`, { colour: select.value }))) location.reload();

@@ -29,8 +29,8 @@ export function rowDrag(shot, panel, braid) {
         braid.redraw();
       }
       ghost.style.transform = `translate(${next.clientX + 10}px, ${next.clientY + 8}px)`;
-      const slot = over(next).find((node) => node.classList?.contains("dropslot"));
-      for (const one of panel.querySelectorAll(".dropslot.over")) one.classList.remove("over");
+      const slot = over(next).find((node) => node.classList?.contains("dropslot") || node.classList?.contains("droppable"));
+      for (const one of panel.querySelectorAll(".over")) one.classList.remove("over");
       slot?.classList.add("over");
       const bounds = panel.getBoundingClientRect();
       const at = Math.round((next.clientY - bounds.top + panel.scrollTop) / braid.height());

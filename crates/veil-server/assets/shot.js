@@ -8,8 +8,16 @@ const PANE = (sessionStorage["veil:pane"] ??= Math.random().toString(36).slice(2
 // A step of another window younger than this many seconds is not undone without asking.
 const RECENT = 60;
 
+// The declarations of the controls, by kind of stage and by id; a row tells only what they are set to.
+export async function declarations(stages) {
+  const common = await get("/api/stages/common");
+  const by = (list) => new Map(list.map((control) => [control.id, control]));
+  return { common: by(common), stages: new Map(stages.map((stage) => [stage.id, by(stage.controls)])) };
+}
+
 export class Shot {
-  constructor(show, code) {
+  constructor(show, code, declared) {
+    this.declared = declared;
     this.base = `/api/shots/${encodeURIComponent(show)}/${encodeURIComponent(code)}`;
     this.show = show;
     this.code = code;
@@ -37,7 +45,7 @@ export class Shot {
     this.watchers.push(heard);
   }
 
-  // What changed: "setup", "view", "frame", "trial", "faults", "painted".
+  // What changed: "setup", "view", "frame", "trial", "faults", "painted", "measured".
   tell(what) {
     if (["setup", "view", "frame"].includes(what)) sessionStorage.setItem(this.memory, JSON.stringify(this.view));
     for (const watcher of this.watchers) watcher(what);
@@ -234,8 +242,25 @@ export class Shot {
     return this.state.setup.stages.find((stage) => stage.id === id);
   }
 
+  // The controls of a row: what each is, and what it is set to.
   controls(id) {
-    return this.state.controls.find((row) => row.id === id)?.controls ?? [];
+    if (this.controlsOf !== this.state) {
+      this.controlsOf = this.state;
+      this.controlsBy = new Map();
+    }
+    if (!this.controlsBy.has(id)) {
+      const own = this.declared.stages.get(this.stage(id)?.kind);
+      const told = this.state.controls.find((row) => row.id === id)?.controls ?? [];
+      this.controlsBy.set(id, told.map((control) => ({ ...(control.own ? {} : own?.get(control.id) ?? this.declared.common.get(control.id)), ...control })));
+    }
+    return this.controlsBy.get(id);
+  }
+
+  // Whether a control counts, as a choice of its row is now.
+  counts(id, control) {
+    if (!control.when) return true;
+    const choice = this.controls(id).find((one) => one.id === control.when.control);
+    return control.when.is.includes(choice?.setting);
   }
 
   row(id) {

@@ -16,7 +16,7 @@ export function sides(shot, known) {
       ["versions", known.versions().map((version) => [`version:${version.number}`, [number(version.number), version.name].filter(Boolean).join(" ")])],
       ["frames", frames],
       ["rows", rows],
-      ["plates and references", known.plates().map((plate) => [`reference:${plate.record}`, plate.name])],
+      ...[["references", true], ["plates", false]].map(([words, reference]) => [words, known.plates().filter((plate) => plate.reference === reference).map((plate) => [`reference:${plate.record}`, plate.name])]),
     ].filter(([, entries]) => entries.length);
   }
 

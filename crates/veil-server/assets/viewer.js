@@ -320,7 +320,7 @@ export function viewer(shot, sides, nodes) {
       well.removeEventListener("pointerup", up);
       if (measuring && moved) measure(start.at, toPicture(last));
       else if (!moved) {
-        measured = null;
+        forget();
         paint();
         nodes.clicked?.(toPicture(last));
       }
@@ -330,10 +330,19 @@ export function viewer(shot, sides, nodes) {
     well.addEventListener("pointerup", up);
   });
 
+  function forget() {
+    measured = null;
+    if (!shot.measured) return;
+    shot.measured = null;
+    shot.tell("measured");
+  }
+
   async function measure(a, b) {
     const whole = (one, other) => [Math.floor(Math.min(one, other)), Math.ceil(Math.max(one, other))];
     const [[x0, x1], [y0, y1]] = [whole(a.x, b.x), whole(a.y, b.y)];
     const at = query({ stage: shot.view.shown, frame: shot.view.frame, x0, y0, x1, y1 });
+    shot.measured = [x0, y0, x1, y1].join(",");
+    shot.tell("measured");
     const found = await trying(() => get(`${shot.base}/region?${at}`));
     if (!found) return;
     const text = (values) => values.map((value) => value.toFixed(4)).join(" ");
@@ -372,8 +381,8 @@ export function viewer(shot, sides, nodes) {
   }).observe(well);
 
   shot.watch((what) => {
-    if (what === "faults" || what === "painted") return;
-    if (what === "frame" || what === "setup") measured = null;
+    if (["faults", "painted", "measured"].includes(what)) return;
+    if (what === "frame" || what === "setup") forget();
     fit();
     well.dataset.wanted = signature();
     clearTimeout(sharpen);

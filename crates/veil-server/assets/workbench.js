@@ -4,20 +4,21 @@ import { get, post } from "./api.js";
 import { bench } from "./bench.js";
 import { braid } from "./braid.js";
 import { curves } from "./curves.js";
-import { faultList, find, makeTool, render, shortcuts, versions } from "./dialogs.js";
+import { faultList, find, makeTool, openDialog, render, versions } from "./dialogs.js";
 import { player } from "./play.js";
 import { el, icon, toast, trying } from "./parts.js";
 import { openRowMenu, rowDeeds } from "./rowmenu.js";
 import { looking } from "./looking.js";
-import { Shot } from "./shot.js";
+import { declarations, Shot } from "./shot.js";
+import { chordOf, shortcuts } from "./shortcuts.js";
 import { MODES, sides } from "./sides.js";
 import { strip } from "./strip.js";
 import { viewer } from "./viewer.js";
 
 const byId = (id) => document.getElementById(id);
 const head = document.querySelector(".head");
-const shot = new Shot(head.dataset.show, head.dataset.code);
 const stages = await get("/api/stages");
+const shot = new Shot(head.dataset.show, head.dataset.code, await declarations(stages));
 let plates = [];
 
 const viewNodes = {
@@ -29,6 +30,8 @@ const known = {
   stills: () => known.kept.stills,
   versions: () => known.kept.versions,
   plates: () => plates,
+  // The commands with the keys they have now.
+  commands: () => commands.map((command) => ({ ...command, keys: keys.keysOf(command) })),
   setStills(stills) { known.kept.stills = stills; },
   async refresh() {
     const [stills, kept] = await Promise.all([get(`${shot.base}/stills`), get(`${shot.base}/versions`)].map((one) => one.catch(() => [])));
@@ -55,7 +58,7 @@ viewNodes.play = play;
 const deeds = rowDeeds(shot, stages);
 const rows = braid(shot, byId("braid"), {
   deeds,
-  menu: (at) => openRowMenu(shot, deeds, at, commands.filter((one) => one.ofRows), byId("braid")),
+  menu: (at) => openRowMenu(shot, deeds, at, known.commands().filter((one) => one.ofRows), byId("braid")),
   gutter: document.getElementById("gutter"),
   filter: () => ({ words: byId("filter").value.trim(), way: byId("way").value }),
 });
@@ -94,28 +97,28 @@ byId("compare-mode").onchange = () => {
   shot.tell("view");
 };
 const commands = [
-  { name: "add a stage", keys: "/", run: () => find(shot, stages, commands, "stages") },
-  { name: "find", keys: "Ctrl K", run: () => find(shot, stages, commands) },
-  { name: "undo", keys: "Ctrl Z", run: () => shot.step("undo") },
-  { name: "redo", keys: "Ctrl Shift Z", run: () => shot.step("redo") },
-  { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected) },
-  { name: "on or off", keys: "o", run: deeds.onOff, ofRows: true },
-  { name: "back to the row before", keys: "Alt ←", run: () => shot.back() },
-  { name: "rename", keys: "F2", run: rows.rename, ofRows: true },
-  { name: "remove", keys: "Delete", run: deeds.remove, ofRows: true },
-  { name: "copy rows", keys: "Ctrl C", run: deeds.copy, ofRows: true },
-  { name: "cut rows", keys: "Ctrl X", run: deeds.cut, ofRows: true },
-  { name: "put in what was copied", keys: "Ctrl V", run: () => deeds.paste(""), ofRows: true },
-  { name: "duplicate", keys: "Ctrl D", run: () => deeds.duplicate(false), ofRows: true },
-  { name: "duplicate, following", keys: "Ctrl Shift D", run: () => deeds.duplicate(true), ofRows: true },
-  { name: "what else the row can do", keys: "Shift F10", run: rows.menu },
-  { name: "next slot of the selected row", keys: "j", run: rows.nextJoin },
-  { name: "group the selected rows", keys: "Ctrl G", run: deeds.group, ofRows: true },
-  { name: "out of its group", keys: "", run: deeds.ungroup, ofRows: true },
+  { name: "add a stage", keys: "/", run: () => find(shot, stages, known.commands(), "stages") },
+  { name: "find", keys: "Ctrl K", run: () => find(shot, stages, known.commands()), where: "fields" },
+  { name: "undo", keys: "Ctrl Z", run: () => shot.step("undo"), where: "anywhere" },
+  { name: "redo", keys: "Ctrl Shift Z", run: () => shot.step("redo"), where: "anywhere" },
+  { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected), where: "rows" },
+  { name: "on or off", keys: "o", run: () => rows.ofEntry("count") || deeds.onOff(), ofRows: true },
+  { name: "back to the row before", keys: "Alt ←", run: () => shot.back(), where: "rows" },
+  { name: "rename", keys: "F2", run: rows.rename, where: "rows", ofRows: true },
+  { name: "remove", keys: "Delete", run: () => rows.ofEntry("remove") || deeds.remove(), where: "rows", ofRows: true },
+  { name: "copy rows", keys: "Ctrl C", run: deeds.copy, where: "rows", ofRows: true },
+  { name: "cut rows", keys: "Ctrl X", run: deeds.cut, where: "rows", ofRows: true },
+  { name: "put in what was copied", keys: "Ctrl V", run: () => deeds.paste(""), where: "rows", pastes: true, ofRows: true },
+  { name: "duplicate", keys: "Ctrl D", run: () => deeds.duplicate(false), where: "rows", ofRows: true },
+  { name: "duplicate, following", keys: "Ctrl Shift D", run: () => deeds.duplicate(true), where: "rows", ofRows: true },
+  { name: "what else the row can do", keys: "Shift F10", run: rows.menu, where: "rows" },
+  { name: "next slot of the selected row", keys: "j", run: rows.nextJoin, where: "rows" },
+  { name: "group the selected rows", keys: "Ctrl G", run: deeds.group, where: "rows", ofRows: true },
+  { name: "out of its group", keys: "", run: deeds.ungroup, where: "rows", ofRows: true },
   { name: "compact rows", keys: "", run: () => compactRows() },
   { name: "filter rows", keys: "", run: () => byId("filter").focus() },
   { name: "make a tool of the selected rows", keys: "", run: () => makeTool(shot) },
-  { name: "play or stop", keys: "Space", run: play.toggle },
+  { name: "play or stop", keys: "Space", run: play.toggle, where: "anywhere" },
   { name: "one frame back", keys: ",", run: () => shot.go(shot.view.frame - 1) },
   { name: "one frame on", keys: ".", run: () => shot.go(shot.view.frame + 1) },
   { name: "to the key before", keys: "Shift ,", run: () => time.toKey(-1) },
@@ -133,19 +136,20 @@ const commands = [
   { name: "fold view", keys: "", run: () => looks.toggle("foldView") },
   { name: "motion view", keys: "", run: () => looks.toggle("motion") },
   { name: "scopes", keys: "", run: () => looks.toggle("scopes") },
-  { name: "flip the compare while held", keys: "c", run: () => {} },
+  { name: "flip the compare while held", keys: "c", run: () => view.flip(true) },
   { name: "hide or show the grips", keys: "g", run: () => toggleGrips() },
   { name: "fit the picture", keys: "0", run: view.fit },
   { name: "100 %", keys: "1", run: () => view.zoomTo(1) },
   { name: "picture alone", keys: "f", run: () => alone() },
-  { name: "next panel", keys: "F6", run: () => nextPanel() },
+  { name: "next panel", keys: "F6", run: () => nextPanel(), where: "fields" },
   { name: "what each row costs", keys: "", run: nextCosts },
   { name: "own controls", keys: "", run: () => shot.select([0]) },
   { name: "bake the selected row", keys: "", run: () => tools.bake(shot.stage(shot.selected)) },
   { name: "render", keys: "", run: () => render(shot) },
   { name: "versions", keys: "", run: () => versions(shot) },
-  { name: "shortcuts", keys: "?", run: () => shortcuts(commands) },
+  { name: "shortcuts", keys: "?", run: () => openDialog("shortcuts", [keys.list()]) },
 ];
+const keys = shortcuts(commands);
 
 // What rows cost: at this frame, then over the range, then not.
 async function nextCosts() {
@@ -215,36 +219,30 @@ function nextPanel() {
 
 const typing = (target) => target.closest("input:not([type=range]):not([type=checkbox]),select,textarea,dialog");
 
-// From panel to panel, out of fields too.
+// Single keys work in the panels alone, not wherever the focus happens to be.
+const PANELS = "#braid,#well,#strip,.time,.viewbar,#curves";
+
 document.addEventListener("keydown", (event) => {
-  if (event.key !== "F6" || event.target.closest("dialog")) return;
+  const { target } = event;
+  if (target.closest("dialog")) return;
+  const inPanel = target === document.body || target.closest(PANELS);
+  const counts = {
+    fields: () => true,
+    anywhere: () => !typing(target) && !(event.key === " " && target.tagName === "BUTTON"),
+    panels: () => !typing(target) && inPanel && !(event.key === "Enter" && target.tagName === "BUTTON"),
+    rows: () => !typing(target) && target.closest("#braid"),
+  };
+  const command = keys.at(chordOf(event), ({ where }) => counts[where ?? "panels"]());
+  // What is put in comes with the event that follows this one.
+  if (!command || command.pastes && (event.ctrlKey || event.metaKey)) return;
   event.preventDefault();
   event.stopPropagation();
-  nextPanel();
+  command.run();
 }, { capture: true });
+document.addEventListener("keyup", () => view.flip(false));
 
-document.addEventListener("keydown", (event) => {
-  const key = event.key.toLowerCase();
-  const run = (name) => {
-    event.preventDefault();
-    commands.find((command) => command.name === name).run();
-  };
-  if ((event.ctrlKey || event.metaKey) && key === "k") return run("find");
-  if (typing(event.target)) return;
-  if ((event.ctrlKey || event.metaKey) && key === "z") return run(event.shiftKey ? "redo" : "undo");
-  if (event.ctrlKey || event.metaKey || event.altKey) return;
-  if (event.key === " " && event.target.tagName !== "BUTTON") return run("play or stop");
-  // Single letters work in the panels alone, not wherever the focus happens to be.
-  const inPanel = event.target === document.body || event.target.closest("#braid,#well,#strip,.time,.viewbar,#curves");
-  if (!inPanel) return;
-  const letters = { "/": "add a stage", ",": "one frame back", ".": "one frame on", "<": "to the key before", ">": "to the next key", g: "hide or show the grips", 0: "fit the picture", 1: "100 %", f: "picture alone", "[": "play from here on", "]": "play up to here", v: "curves", k: "keep a still", "?": "shortcuts", o: "on or off", enter: "show the selected row" };
-  if (letters[key]) run(letters[key]);
-  if (key === "c") view.flip(true);
-});
-document.addEventListener("keyup", (event) => event.key.toLowerCase() === "c" && view.flip(false));
-
-byId("add").onclick = () => find(shot, stages, commands, "stages");
-byId("find").onclick = () => find(shot, stages, commands);
+byId("add").onclick = () => find(shot, stages, known.commands(), "stages");
+byId("find").onclick = () => find(shot, stages, known.commands());
 byId("undo").onclick = () => shot.step("undo");
 byId("redo").onclick = () => shot.step("redo");
 byId("render").onclick = () => render(shot);
@@ -291,7 +289,7 @@ byId("exposure").onchange = () => {
 };
 
 shot.watch((what) => {
-  if (what === "trial" || what === "painted") return;
+  if (["trial", "painted", "measured"].includes(what)) return;
   if (what === "setup") {
     byId("costs").setAttribute("aria-pressed", false);
     byId("costs").textContent = "ms";

@@ -6,6 +6,7 @@
 mod app;
 mod assets;
 mod bakes;
+mod controls;
 mod cpu;
 mod demo;
 mod error;
@@ -97,7 +98,8 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/rack", get(pages::rack))
         .route("/renders", get(pages::renders))
         .route("/assets/{*path}", get(assets::asset))
-        .route("/api/stages", get(setups::stages))
+        .route("/api/stages", get(controls::stages))
+        .route("/api/stages/common", get(controls::common))
         .route("/api/events", get(events::stream))
         .route("/api/shows/{show}/shots", post(setups::new_shot))
         .route("/api/shows/{show}/media", get(setups::show_media))
@@ -105,6 +107,7 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/api/shows/{show}/working", post(media::set_working))
         .route("/api/shows/{show}/alias", post(media::teach))
         .route("/api/shows/{show}/media/{id}/colour", post(media::set_colour))
+        .route("/api/shows/{show}/media/{id}/reference", post(media::set_reference))
         .route("/api/shows/{show}/media/{id}/picture", get(media::picture))
         .route("/api/tools", get(tools::list).post(tools::import))
         .route("/api/tools/{id}/file", get(tools::file))

@@ -28,20 +28,44 @@ const TRAVEL_SCALE: u32 = 8;
 /// Columns and rows of the places that grips are carried by.
 const CARRY: [u32; 2] = [97, 55];
 
-/// What values the picture has.
+#[derive(Deserialize)]
+pub(crate) struct BoxQuery {
+    /// Four numbers with commas between, in full-resolution pixels: left, top, right, bottom.
+    #[serde(default)]
+    within: Option<String>,
+}
+
+impl BoxQuery {
+    fn window(&self) -> Result<Option<Window>, WebError> {
+        let Some(text) = &self.within else { return Ok(None) };
+        let numbers: Vec<i32> = text.split(',').filter_map(|number| number.parse().ok()).collect();
+        match numbers[..] {
+            [x0, y0, x1, y1] => Ok(Some(Window::new(x0, y0, x1, y1))),
+            _ => Err(WebError::Bad(format!("`{text}` is no box"))),
+        }
+    }
+}
+
+/// What values the picture has, as a whole or within a box.
 pub(crate) async fn counted(
     State(app): State<App>,
     path: ShotPath,
     Query(query): Query<FrameQuery>,
+    Query(asked): Query<BoxQuery>,
 ) -> Result<Json<Scopes>, WebError> {
+    let within = asked.window()?;
     let shot = load(&app, path).await?;
     let worker = app.clone();
     app.cpu
         .later(move |cancel| {
-            let query = query.at_scale(WHOLE_SCALE);
+            let query = query.at_scale(if within.is_some() { 1 } else { WHOLE_SCALE });
             let (answer, _) = answered(&worker, &shot, &query, cancel)?;
             let view = View { working: shot.setup.picture.working, ..query.view() };
-            Ok(Json(scopes(&answer.signal.over(answer.window), view, &worker.screens)))
+            let window = within.map_or(answer.window, |within| within.intersect(answer.window));
+            if window.is_empty() {
+                return Err(WebError::Bad("the box holds no pixel of the picture".into()));
+            }
+            Ok(Json(scopes(&answer.signal.over(window), view, &worker.screens)))
         })
         .await
 }

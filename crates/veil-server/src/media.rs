@@ -70,6 +70,23 @@ pub(crate) async fn set_colour(
 }
 
 #[derive(Deserialize)]
+pub(crate) struct ReferenceRequest {
+    reference: bool,
+}
+
+pub(crate) async fn set_reference(
+    State(app): State<App>,
+    Path((_, id)): Path<(String, i32)>,
+    Json(request): Json<ReferenceRequest>,
+) -> Result<Json<Value>, WebError> {
+    blocking(move || {
+        app.store.set_reference(id, request.reference)?;
+        Ok(Json(json!({})))
+    })
+    .await
+}
+
+#[derive(Deserialize)]
 pub(crate) struct AliasRequest {
     layer: String,
     /// None forgets what was taught.

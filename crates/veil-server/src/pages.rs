@@ -153,6 +153,7 @@ struct PlateLine {
     /// Id, name, and whether it is the one.
     colours: Vec<(&'static str, &'static str, bool)>,
     guessed: bool,
+    reference: bool,
 }
 
 struct LayerLine {
@@ -246,6 +247,7 @@ fn plate_line(record: &MediaRecord, taught: &[(String, Role)]) -> PlateLine {
         lens: lens.unwrap_or_default(),
         colours: ColourSpace::all().map(|space| (space.id(), space.name(), space == chosen)).collect(),
         guessed: record.colour.is_none(),
+        reference: record.reference,
     }
 }
 

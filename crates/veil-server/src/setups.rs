@@ -7,17 +7,17 @@ use axum::extract::{Path, Query, State};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use veil_core::braid::{Braid, lay_out};
-use veil_core::control::ControlSpec;
 use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, OwnControl, OwnKind, PictureFormat,
-    RowDifference, Setting, Setup, StageId, Working,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, PictureFormat, RowDifference, Setting,
+    Setup, StageId, Working,
 };
-use veil_core::{shape, stages};
+use veil_core::shape;
 use veil_store::{Applied, NewShot, NextStep, ShotRecord, Store, StoreError, VersionRecord};
 
 use crate::App;
+use crate::controls::{RowControls, row_controls};
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
@@ -62,7 +62,7 @@ pub(crate) struct ShotState {
     revision: i64,
     setup: Setup,
     braid: Braid,
-    /// Every row's controls, with their settings and defaults.
+    /// What every row's controls are set to; what they are is told once, by the registry.
     controls: Vec<RowControls>,
     undo: Option<NextStep>,
     redo: Option<NextStep>,
@@ -72,89 +72,9 @@ pub(crate) struct ShotState {
 }
 
 #[derive(Serialize)]
-struct RowControls {
-    id: StageId,
-    controls: Vec<ControlState>,
-}
-
-#[derive(Serialize)]
-#[serde(untagged)]
-enum ControlState {
-    Declared {
-        #[serde(flatten)]
-        spec: &'static ControlSpec,
-        axes: &'static [&'static str],
-        setting: Setting,
-        changed: bool,
-    },
-    /// One that a person added, in the same words.
-    Own {
-        id: String,
-        name: String,
-        word: String,
-        group: &'static str,
-        help: String,
-        kind: Value,
-        grip: &'static str,
-        axes: &'static [&'static str],
-        setting: Setting,
-        changed: bool,
-        own: OwnKind,
-    },
-}
-
-impl ControlState {
-    fn own(own: &OwnControl) -> Self {
-        let kind = match own.kind {
-            OwnKind::Point => json!({ "type": "point" }),
-            OwnKind::Colour => json!({ "type": "colour", "slider": [0.0, 2.0] }),
-            OwnKind::Number => {
-                json!({ "type": "number", "slider": [0.0, 10.0], "unit": "none", "whole": false })
-            }
-            OwnKind::Switch => {
-                json!({ "type": "number", "slider": [0.0, 1.0], "unit": "none", "whole": true })
-            }
-        };
-        Self::Own {
-            id: own.id.clone(),
-            name: own.name.clone(),
-            word: own.word.clone(),
-            group: "",
-            help: format!("Formulas call it {}.", own.word),
-            kind,
-            grip: if own.kind == OwnKind::Point { "point" } else { "none" },
-            axes: own.kind.axes(),
-            setting: own.setting.clone(),
-            changed: false,
-            own: own.kind,
-        }
-    }
-}
-
-#[derive(Serialize)]
 struct StepDone {
     label: String,
     row: Option<StageId>,
-}
-
-/// The controls of every row, and those that a person added to the setup, as of a row without a number.
-fn row_controls(setup: &Setup) -> Vec<RowControls> {
-    let own = |id: StageId| setup.own_of(id).iter().map(ControlState::own);
-    let of_row = |entry: &veil_core::setup::StageEntry| {
-        let state = |spec: &'static ControlSpec| ControlState::Declared {
-            spec,
-            axes: if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() },
-            setting: setup
-                .setting(entry, spec.id)
-                .cloned()
-                .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
-            changed: entry.controls.contains_key(spec.id),
-        };
-        let declared = shape::all_controls(entry).into_iter().map(state);
-        RowControls { id: entry.id, controls: declared.chain(own(entry.id)).collect() }
-    };
-    let whole = RowControls { id: StageId::WHOLE, controls: own(StageId::WHOLE).collect() };
-    std::iter::once(whole).chain(setup.stages.iter().map(of_row)).collect()
 }
 
 fn folds_of(text: &str) -> Result<Folds, WebError> {
@@ -462,29 +382,12 @@ pub(crate) async fn show_media(
         let listed = app.store.media(show.id)?.into_iter().map(|record| {
             let mut value = json!(media_of(&record));
             value["record"] = json!(record.id);
+            value["reference"] = json!(record.reference);
             value
         });
         Ok(Json(listed.collect()))
     })
     .await
-}
-
-/// The registry, for the find list and for programs.
-pub(crate) async fn stages() -> Json<Value> {
-    let listed = stages::all().map(|stage| {
-        let spec = stage.spec();
-        json!({
-            "id": spec.id,
-            "name": spec.name,
-            "family": spec.family,
-            "help": spec.help,
-            "main": spec.main,
-            "slots": spec.slots,
-            "controls": spec.controls,
-            "presets": stage.presets(),
-        })
-    });
-    Json(listed.collect())
 }
 
 #[derive(Deserialize)]

@@ -17,20 +17,22 @@ pub struct MediaRecord {
     pub inspected: serde_json::Value,
     /// Chosen by a person; none where the guess holds.
     pub colour: Option<ColourSpace>,
+    /// Whether it is there to be matched, and never rendered.
+    pub reference: bool,
 }
 
 impl Store {
     /// Every medium of a show, by path.
     pub fn media(&self, show: Id) -> Result<Vec<MediaRecord>, StoreError> {
-        let rows: Vec<(Id, String, String, Option<String>)> = media::table
+        let rows: Vec<(Id, String, String, Option<String>, bool)> = media::table
             .filter(media::show_id.eq(show))
             .order(media::path)
-            .select((media::id, media::path, media::inspected, media::colour))
+            .select((media::id, media::path, media::inspected, media::colour, media::reference))
             .load(&mut self.connection()?)?;
         rows.into_iter()
-            .map(|(id, path, inspected, colour)| {
+            .map(|(id, path, inspected, colour, reference)| {
                 let colour = colour.map(|colour| serde_json::from_str(&colour)).transpose()?;
-                Ok(MediaRecord { id, path, inspected: serde_json::from_str(&inspected)?, colour })
+                Ok(MediaRecord { id, path, inspected: serde_json::from_str(&inspected)?, colour, reference })
             })
             .collect()
     }
@@ -51,6 +53,14 @@ impl Store {
     pub fn set_media_colour(&self, id: Id, colour: ColourSpace) -> Result<(), StoreError> {
         diesel::update(media::table.find(id))
             .set(media::colour.eq(serde_json::to_string(&colour)?))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// Says whether a medium is there to be matched, and never rendered.
+    pub fn set_reference(&self, id: Id, reference: bool) -> Result<(), StoreError> {
+        diesel::update(media::table.find(id))
+            .set(media::reference.eq(reference))
             .execute(&mut self.connection()?)?;
         Ok(())
     }

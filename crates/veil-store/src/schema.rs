@@ -19,7 +19,7 @@ diesel::table! {
     versions (id) { id -> Integer, shot_id -> Integer, number -> Integer, name -> Text, setup -> Text, at -> BigInt, }
 }
 diesel::table! {
-    media (id) { id -> Integer, show_id -> Integer, path -> Text, inspected -> Text, colour -> Nullable<Text>, }
+    media (id) { id -> Integer, show_id -> Integer, path -> Text, inspected -> Text, colour -> Nullable<Text>, reference -> Bool, }
 }
 diesel::table! {
     tools (id) { id -> Integer, name -> Text, number -> Integer, tool -> Text, picture -> Binary, at -> BigInt, }

@@ -171,6 +171,18 @@ impl<'a> Context<'a> {
         }
     }
 
+    /// The field of a slot as coverage 0–1 over a window; `None` where nothing is plugged.
+    pub fn coverage(&self, slot: &str, window: Window) -> Result<Option<Field>, StageError> {
+        match self.signal(slot, window)?.map(|signal| signal.over(window)) {
+            None => Ok(None),
+            Some(Pixels::Field(mut field)) => {
+                field.change(self.cancel(), |value| if value > 0.0 { value.min(1.0) } else { 0.0 })?;
+                Ok(Some(field))
+            }
+            Some(_) => Err(StageError::Fault(format!("what is in `{slot}` is no field"))),
+        }
+    }
+
     /// Amount of the row, for a stage that scales a move by it.
     pub fn amount(&self) -> f32 {
         self.work.mixing.amount as f32

@@ -270,9 +270,21 @@ impl<'a> Evaluation<'a> {
     fn mixing(&self, entry: &StageEntry, common: &[Value]) -> Mixing {
         let matte = self.source(entry, MATTE);
         match common {
-            [Value::Number(amount), Value::Switch(invert), Value::Number(soften)] => {
-                let more = mattes::taken(entry).filter_map(|number| self.met(entry, number)).collect();
-                Mixing { amount: *amount, matte, invert: *invert, soften: *soften, more }
+            [Value::Number(amount), Value::Switch(invert), Value::Number(soften), Value::Switch(counts)] => {
+                let mut list = mattes::taken(entry).filter_map(|number| self.met(entry, number));
+                let first = matte.filter(|_| *counts).map(|from| (from, *invert, *soften));
+                // What is cut out of nothing before it leaves all else.
+                let next = || {
+                    list.next().map(|met| (met.from, met.invert != (met.way == MatteWay::Cut), met.soften))
+                };
+                match first.or_else(next) {
+                    Some((from, invert, soften)) => {
+                        Mixing { amount: *amount, matte: Some(from), invert, soften, more: list.collect() }
+                    }
+                    None => {
+                        Mixing { amount: *amount, matte: None, invert: false, soften: 0.0, more: Vec::new() }
+                    }
+                }
             }
             _ => Mixing { amount: 1.0, matte: None, invert: false, soften: 0.0, more: Vec::new() },
         }

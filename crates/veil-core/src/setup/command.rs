@@ -17,6 +17,7 @@ use super::{
 use crate::bakes::Bake;
 use crate::control::ControlKind;
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys};
+use crate::lists;
 use crate::shape;
 use crate::signal::Take;
 use crate::stages;
@@ -166,6 +167,15 @@ pub enum Command {
         stage: StageId,
         /// Its new name.
         name: String,
+    },
+    /// Two entries of a list of slots change places, with all that is theirs.
+    SwapEntries {
+        /// Whose list.
+        stage: StageId,
+        /// The slot of one.
+        slot: String,
+        /// The slot of the other.
+        with: String,
     },
     /// The list of mattes that a row takes becomes a row of its own.
     MattesToRow {
@@ -415,6 +425,16 @@ impl Command {
             Self::RemoveOwn { stage, control } => remove_own(setup, *stage, control).map(|()| Some(*stage)),
             Self::RenameOwn { stage, control, name } => {
                 rename_own(setup, *stage, control, name).map(|()| Some(*stage))
+            }
+            Self::SwapEntries { stage, slot, with } => {
+                let row = entry(setup, *stage)?;
+                let both =
+                    |list: &lists::List| [slot, with].iter().all(|one| list.slots.contains(&one.as_str()));
+                if !lists::lists(row).iter().any(both) {
+                    return Err(CommandError::NothingTaken { stage: row.name.clone(), slot: slot.clone() });
+                }
+                lists::swap(row, slot, with);
+                Ok(Some(*stage))
             }
             Self::MattesToRow { stage } => mattes_to_row(setup, *stage).map(Some),
             Self::Set { stage, control, setting: Some(setting) }

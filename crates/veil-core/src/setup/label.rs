@@ -59,6 +59,7 @@ impl Command {
             Self::Bake { stage, frames: Some(_) } => format!("bake {}", name(stage)),
             Self::Bake { stage, frames: None } => format!("give up the bake of {}", name(stage)),
             Self::Rename { stage, name: new } => format!("rename {} to {new}", name(stage)),
+            Self::SwapEntries { stage, slot, .. } => format!("place of {slot} in {}", name(stage)),
             Self::MattesToRow { stage } => format!("mattes of {} as a row", name(stage)),
             Self::Link { stage, slot, .. } => format!("{slot} of {}", name(stage)),
             Self::AddOwn { name, .. } => format!("add {}", name.trim()),

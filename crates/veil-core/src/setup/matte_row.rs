@@ -3,8 +3,8 @@
 use super::command::entry;
 use super::refused::CommandError;
 use super::{Link, Setting, Setup, StageEntry, StageId};
-use crate::mattes::{MORE, taken};
-use crate::shape::common;
+use crate::control::Choice;
+use crate::mattes::{MORE, MatteWay};
 use crate::spec::{MAIN, MATTE};
 use crate::stages::combine_fields::LIST;
 
@@ -12,33 +12,27 @@ use crate::stages::combine_fields::LIST;
 /// matte which is the same.
 pub(super) fn mattes_to_row(setup: &mut Setup, id: StageId) -> Result<StageId, CommandError> {
     let row = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
-    let more: Vec<usize> = taken(&row).collect();
-    let first = row.links.get(MATTE).filter(|_| !more.is_empty());
-    let Some(first) = first else {
-        return Err(CommandError::NothingTaken { stage: row.name, slot: MORE[0].into() });
-    };
-    let next = setup.free_id();
-    let mut making = Making { setup, inside: row.inside, next, rows: Vec::new() };
+    let nothing = || CommandError::NothingTaken { stage: row.name.clone(), slot: MORE[0].into() };
+    let mut entries: Vec<Entry<'_>> =
+        std::iter::once(MATTE).chain(MORE).filter_map(|slot| Entry::of(&row, slot)).collect();
+    // The first of the fields always counts, and what is cut out of nothing before it leaves all else.
+    entries.sort_by_key(|entry| !entry.counts);
+    let (first, more) =
+        entries.split_first().filter(|(first, more)| first.counts && !more.is_empty()).ok_or_else(nothing)?;
+    let mut making = Making { setup, inside: row.inside, next: setup.free_id(), rows: Vec::new() };
     let mut combine = making.row("combine_fields", "Combine fields");
-    let from = making.softened(*first, row.controls.get(common::MATTE_SOFTEN));
-    combine.links.insert(MAIN.into(), from);
-    if let Some(invert) = row.controls.get(common::MATTE_INVERT) {
-        combine.controls.insert("invert".into(), invert.clone());
+    combine.links.insert(MAIN.into(), making.softened(first.link, first.soften));
+    if first.invert != (first.way == MatteWay::Cut) {
+        combine.controls.insert("invert".into(), Setting::Switch(true));
     }
-    for (place, number) in more.into_iter().enumerate() {
-        let (slot, of) = (LIST[place], |end: &str| row.controls.get(&format!("{}_{end}", MORE[number])));
-        combine.links.insert(slot.into(), making.softened(row.links[MORE[number]], of("soften")));
-        let cut = of("way") == Some(&Setting::Choice("cut".into()));
-        let inverted = (of("invert") == Some(&Setting::Switch(true))) != cut;
-        let meets = match of("way") {
-            Some(Setting::Choice(way)) if way != "add" => "multiply",
-            _ => "maximum",
-        };
-        let counts = of("counts") != Some(&Setting::Switch(false));
+    for (slot, entry) in LIST.iter().zip(more) {
+        combine.links.insert((*slot).into(), making.softened(entry.link, entry.soften));
+        let meets = if entry.way == MatteWay::Add { "maximum" } else { "multiply" };
+        let inverted = entry.invert != (entry.way == MatteWay::Cut);
         for (end, setting) in [
             ("meet", Setting::Choice(meets.into())),
             ("invert", Setting::Switch(inverted)),
-            ("amount", Setting::number(if counts { 1.0 } else { 0.0 })),
+            ("counts", Setting::Switch(entry.counts)),
         ] {
             combine.controls.insert(format!("{slot}_{end}"), setting);
         }
@@ -54,6 +48,35 @@ pub(super) fn mattes_to_row(setup: &mut Setup, id: StageId) -> Result<StageId, C
     taker.controls.retain(|control, _| !of_list(control));
     taker.links.insert(MATTE.into(), Link::stage(made));
     Ok(made)
+}
+
+/// One matte of the list, as it is set.
+struct Entry<'a> {
+    link: Link,
+    way: MatteWay,
+    invert: bool,
+    soften: Option<&'a Setting>,
+    counts: bool,
+}
+
+impl<'a> Entry<'a> {
+    fn of(row: &'a StageEntry, slot: &str) -> Option<Self> {
+        let set = |end: &str| row.controls.get(&format!("{slot}_{end}"));
+        let way = match set("way") {
+            Some(Setting::Choice(id)) => MatteWay::OPTIONS
+                .iter()
+                .position(|option| option.id == id)
+                .and_then(|at| MatteWay::ALL.get(at)),
+            _ => None,
+        };
+        Some(Self {
+            link: *row.links.get(slot)?,
+            way: way.copied().unwrap_or_default(),
+            invert: set("invert") == Some(&Setting::Switch(true)),
+            soften: set("soften"),
+            counts: set("counts") != Some(&Setting::Switch(false)),
+        })
+    }
 }
 
 /// Rows that are made before they are put in.

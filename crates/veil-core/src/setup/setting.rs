@@ -4,6 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::MediaId;
+use crate::control::Stops;
 use crate::feed::Feed;
 
 /// A control's setting. Which form fits depends on the control's type.
@@ -25,6 +26,11 @@ pub enum Setting {
     Axes {
         /// In the order of the axes.
         axes: Vec<Feed>,
+    },
+    /// Of a gradient's stops.
+    Stops {
+        /// In any order.
+        stops: Stops,
     },
     /// Of a number.
     Feed(Feed),

@@ -3,7 +3,7 @@
 use super::command::{NewRow, entry};
 use super::refused::CommandError;
 use super::{Link, Setup, Source, StageEntry, StageId};
-use crate::mattes;
+use crate::lists;
 use crate::shape;
 use crate::signal::Take;
 use crate::spec::{Accepts, MAIN};
@@ -174,7 +174,7 @@ pub(super) fn link(
     let Some(from) = from else {
         let taker = entry(setup, taker)?;
         taker.links.remove(slot);
-        mattes::close_up(taker);
+        lists::close_up(taker);
         return Ok(());
     };
     if let Source::Stage(id) = from {

@@ -235,10 +235,7 @@ impl Tool {
                         || crate::stages::find(&stage.kind).is_some_and(|kind| {
                             kind.spec().controls.iter().any(|control| control.id == entry.control)
                         })
-                        || matches!(
-                            entry.control.as_str(),
-                            shape::common::AMOUNT | shape::common::MATTE_INVERT | shape::common::MATTE_SOFTEN
-                        )
+                        || shape::common::ALL.contains(&entry.control.as_str())
                 });
             if !known {
                 return Err(ToolError::Faceplate(entry.label.clone()));

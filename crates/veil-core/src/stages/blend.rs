@@ -1,19 +1,94 @@
-//! One picture laid on another.
+//! Pictures laid on another, one after the other.
+
+use std::borrow::Cow;
 
 use veil_pixels::blend::{Mode, blend_row};
-use veil_pixels::{Raster, Window};
+use veil_pixels::{Field, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
+use crate::mattes::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
 
+/// The slots of the layers, from the lowest up, and those of their own mattes.
+pub(crate) const LAYERS: [(&str, &str); 6] = [
+    ("layer", "layer_matte"),
+    ("layer2", "layer2_matte"),
+    ("layer3", "layer3_matte"),
+    ("layer4", "layer4_matte"),
+    ("layer5", "layer5_matte"),
+    ("layer6", "layer6_matte"),
+];
+const NAMES: [(&str, &str); 6] = [
+    ("layer", "matte of the layer"),
+    ("layer 2", "matte of layer 2"),
+    ("layer 3", "matte of layer 3"),
+    ("layer 4", "matte of layer 4"),
+    ("layer 5", "matte of layer 5"),
+    ("layer 6", "matte of layer 6"),
+];
+
+fn mode() -> ControlSpec {
+    ControlSpec::choice("mode", Mode::Over).help("How this layer meets what lies below.")
+}
+
+fn share() -> ControlSpec {
+    ControlSpec::number("opacity", 1.0, (0.0, 1.0))
+        .within(0.0, 1.0)
+        .help("How much of this layer is laid on.")
+}
+
+fn counts() -> ControlSpec {
+    ControlSpec::switch("counts", true).help("Whether this layer is laid on.")
+}
+
 controls! {
     struct BlendControls {
-        mode: Mode = ControlSpec::choice("mode", Mode::Over).help("How the layer meets what lies below."),
+        layer_mode: Mode = mode(),
+        layer_opacity: f64 = share(),
+        layer_counts: bool = counts(),
+        layer2_mode: Mode = mode(),
+        layer2_opacity: f64 = share(),
+        layer2_counts: bool = counts(),
+        layer3_mode: Mode = mode(),
+        layer3_opacity: f64 = share(),
+        layer3_counts: bool = counts(),
+        layer4_mode: Mode = mode(),
+        layer4_opacity: f64 = share(),
+        layer4_counts: bool = counts(),
+        layer5_mode: Mode = mode(),
+        layer5_opacity: f64 = share(),
+        layer5_counts: bool = counts(),
+        layer6_mode: Mode = mode(),
+        layer6_opacity: f64 = share(),
+        layer6_counts: bool = counts(),
+    }
+}
+
+/// How a layer is laid on.
+struct Laying {
+    mode: Mode,
+    share: f32,
+}
+
+impl BlendControls {
+    /// How each layer is laid on, from the lowest up; none where it does not count.
+    fn list(&self) -> [Option<Laying>; 6] {
+        let laying = |mode, opacity: f64, counts: bool| {
+            (counts && opacity > 0.0).then_some(Laying { mode, share: opacity as f32 })
+        };
+        [
+            laying(self.layer_mode, self.layer_opacity, self.layer_counts),
+            laying(self.layer2_mode, self.layer2_opacity, self.layer2_counts),
+            laying(self.layer3_mode, self.layer3_opacity, self.layer3_counts),
+            laying(self.layer4_mode, self.layer4_opacity, self.layer4_counts),
+            laying(self.layer5_mode, self.layer5_opacity, self.layer5_counts),
+            laying(self.layer6_mode, self.layer6_opacity, self.layer6_counts),
+        ]
     }
 }
 
@@ -54,6 +129,16 @@ pub(super) struct Blend {
     spec: StageSpec,
 }
 
+/// A layer's slot and that of its matte.
+fn layer_slots(
+    (slots, names): ((&'static str, &'static str), (&'static str, &'static str)),
+) -> [SlotSpec; 2] {
+    [
+        SlotSpec::new(slots.0, names.0, Accepts::Picture).belongs(Belongs::ToList("layers")),
+        SlotSpec::new(slots.1, names.1, Accepts::Field).belongs(Belongs::ToEntry(slots.0)),
+    ]
+}
+
 impl Blend {
     pub(super) fn new() -> Self {
         Self {
@@ -61,9 +146,9 @@ impl Blend {
                 id: "blend",
                 name: "Blend",
                 family: Family::Joining,
-                help: "Lays a picture over the main one, each by its own alpha.",
+                help: "Lays pictures over the main one in their order, each by its own alpha and mode.",
                 main: Some(Accepts::Picture),
-                slots: vec![SlotSpec { id: "layer", name: "layer", accepts: Accepts::Picture }],
+                slots: LAYERS.into_iter().zip(NAMES).flat_map(layer_slots).collect(),
                 gives: Gives::Always(SignalKind::Picture),
                 amount: AmountRule::OwnUse,
                 passes: Passes::Keeps,
@@ -82,19 +167,34 @@ impl Stage for Blend {
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let nothing = Domain { data: Window::EMPTY, ..context.everywhere() };
         let main = context.main_domain().unwrap_or(nothing);
-        let layer = context.domain_of("layer").unwrap_or(nothing);
-        Ok(Domain { data: main.data.union(layer.data), ..main })
+        let layers = LAYERS.iter().filter_map(|(slot, _)| context.domain_of(slot));
+        Ok(Domain { data: layers.fold(main.data, |data, layer| data.union(layer.data)), ..main })
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: BlendControls = context.controls()?;
-        let below = context.picture(MAIN, wanted)?;
-        let layer = context.picture("layer", wanted)?;
+        let mut laid = context.picture(MAIN, wanted)?;
         let (matte, amount) = (context.matte(wanted)?, context.amount());
-        let blended = Raster::written(wanted, context.cancel(), |y, row| {
-            let shares = matte.as_ref().map(|matte| matte.row(y));
-            blend_row(controls.mode, below.row(y), layer.row(y), amount, shares, row);
-        })?;
-        Ok(Pixels::Picture(blended))
+        for ((slot, own), laying) in LAYERS.into_iter().zip(controls.list()) {
+            let Some(Laying { mode, share }) = laying.filter(|_| context.domain_of(slot).is_some()) else {
+                continue;
+            };
+            let layer = context.picture(slot, wanted)?;
+            let shares = both(matte.as_ref(), context.coverage(own, wanted)?);
+            laid = Raster::written(wanted, context.cancel(), |y, row| {
+                let shares = shares.as_ref().map(|shares| shares.row(y));
+                blend_row(mode, laid.row(y), layer.row(y), amount * share, shares, row);
+            })?;
+        }
+        Ok(Pixels::Picture(laid))
+    }
+}
+
+/// Where the row's matte and a layer's own both are.
+fn both<'a>(row: Option<&'a Field>, own: Option<Field>) -> Option<Cow<'a, Field>> {
+    match (row, own) {
+        (None, own) => own.map(Cow::Owned),
+        (Some(row), None) => Some(Cow::Borrowed(row)),
+        (Some(row), Some(own)) => Some(Cow::Owned(met(own, row, MatteWay::Intersect))),
     }
 }

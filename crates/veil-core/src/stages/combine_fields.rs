@@ -5,7 +5,7 @@ use veil_pixels::{Field, Window};
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -67,36 +67,46 @@ fn inverted() -> ControlSpec {
     ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value.")
 }
 
+fn counts() -> ControlSpec {
+    ControlSpec::switch("counts", true).help("Whether this field counts.")
+}
+
 controls! {
     struct CombineControls {
         invert: bool = ControlSpec::switch("invert first", false).help("The first field counts as 1 minus its value."),
         field2_meet: Meet = meets(),
         field2_amount: f64 = share(),
         field2_invert: bool = inverted(),
+        field2_counts: bool = counts(),
         field3_meet: Meet = meets(),
         field3_amount: f64 = share(),
         field3_invert: bool = inverted(),
+        field3_counts: bool = counts(),
         field4_meet: Meet = meets(),
         field4_amount: f64 = share(),
         field4_invert: bool = inverted(),
+        field4_counts: bool = counts(),
         field5_meet: Meet = meets(),
         field5_amount: f64 = share(),
         field5_invert: bool = inverted(),
+        field5_counts: bool = counts(),
         field6_meet: Meet = meets(),
         field6_amount: f64 = share(),
         field6_invert: bool = inverted(),
+        field6_counts: bool = counts(),
     }
 }
 
 impl CombineControls {
     /// How each field of the list meets, in its order.
     fn list(&self) -> [(Meet, f32, bool); 5] {
+        let share = |counts: bool, amount: f64| if counts { amount as f32 } else { 0.0 };
         [
-            (self.field2_meet, self.field2_amount as f32, self.field2_invert),
-            (self.field3_meet, self.field3_amount as f32, self.field3_invert),
-            (self.field4_meet, self.field4_amount as f32, self.field4_invert),
-            (self.field5_meet, self.field5_amount as f32, self.field5_invert),
-            (self.field6_meet, self.field6_amount as f32, self.field6_invert),
+            (self.field2_meet, share(self.field2_counts, self.field2_amount), self.field2_invert),
+            (self.field3_meet, share(self.field3_counts, self.field3_amount), self.field3_invert),
+            (self.field4_meet, share(self.field4_counts, self.field4_amount), self.field4_invert),
+            (self.field5_meet, share(self.field5_counts, self.field5_amount), self.field5_invert),
+            (self.field6_meet, share(self.field6_counts, self.field6_amount), self.field6_invert),
         ]
     }
 }
@@ -107,7 +117,7 @@ pub(super) struct CombineFields {
 
 impl CombineFields {
     pub(super) fn new() -> Self {
-        let slot = |(id, name)| SlotSpec { id, name, accepts: Accepts::Field };
+        let slot = |(id, name)| SlotSpec::new(id, name, Accepts::Field).belongs(Belongs::ToList("fields"));
         Self {
             spec: StageSpec {
                 id: "combine_fields",
@@ -148,7 +158,7 @@ impl Stage for CombineFields {
         let mut combined = field(MAIN)?.unwrap_or_else(|| Field::clear(wanted));
         combined.change(context.cancel(), |value| turned(value, controls.invert))?;
         for (slot, (meet, amount, invert)) in LIST.iter().zip(controls.list()) {
-            let Some(this) = field(slot)? else { continue };
+            let Some(this) = field(slot)?.filter(|_| amount > 0.0) else { continue };
             combined.fill_rows(context.cancel(), |y, row| {
                 for (out, value) in row.iter_mut().zip(this.row(y)) {
                     *out += (meet.of(*out, turned(*value, invert)) - *out) * amount;

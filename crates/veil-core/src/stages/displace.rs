@@ -71,7 +71,7 @@ impl Displace {
                 family: Family::Warp,
                 help: "Moves each pixel by the map, in full-size pixels, and softens it by how far it went.",
                 main: Some(Accepts::Any),
-                slots: vec![SlotSpec { id: MAP, name: "map", accepts: Accepts::Map }],
+                slots: vec![SlotSpec::new(MAP, "map", Accepts::Map)],
                 gives: Gives::LikeMain,
                 amount: AmountRule::OwnUse,
                 passes: Passes::Moves,

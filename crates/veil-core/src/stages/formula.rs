@@ -73,7 +73,7 @@ impl FormulaStage {
                 family: Family::Field,
                 help: "Works out every pixel by a formula that you write: one line for a field, two for a map, four for a picture.",
                 main: None,
-                slots: SLOTS.iter().map(|id| SlotSpec { id, name: id, accepts: Accepts::Any }).collect(),
+                slots: SLOTS.iter().map(|id| SlotSpec::new(id, id, Accepts::Any)).collect(),
                 gives: Gives::ByControls(given),
                 amount: AmountRule::Opacity,
                 passes: Passes::Drops,

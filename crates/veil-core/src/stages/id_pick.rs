@@ -39,7 +39,7 @@ impl IdPick {
                 family: Family::Field,
                 help: "Covers the picked things of a rendered plate, edges and all; with a picture plugged, where that picture went.",
                 main: None,
-                slots: vec![SlotSpec { id: PICTURE, name: "picture", accepts: Accepts::Picture }],
+                slots: vec![SlotSpec::new(PICTURE, "picture", Accepts::Picture)],
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
                 passes: Passes::Drops,

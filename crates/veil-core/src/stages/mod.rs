@@ -1,7 +1,8 @@
 //! The stages, one file each. A new stage is a new file and one line in [`all`].
 
-mod blend;
+pub(crate) mod blend;
 mod blur;
+mod r#box;
 mod colour_space;
 pub(crate) mod combine_fields;
 mod directional_blur;
@@ -11,6 +12,7 @@ mod ellipse;
 mod r#final;
 mod formula;
 mod grade;
+mod gradient;
 mod grow;
 mod id_pick;
 mod levels;
@@ -119,6 +121,8 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
     vec![
         Box::new(plate::Plate::new()),
         Box::new(pass::PassStage::new()),
+        Box::new(gradient::GradientStage::new()),
+        Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
         Box::new(id_pick::IdPick::new()),
         Box::new(noise::NoiseStage::new()),

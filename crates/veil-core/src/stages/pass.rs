@@ -42,7 +42,7 @@ impl PassStage {
                 family: Family::Source,
                 help: "One pass of a rendered plate; with a picture plugged, that picture's, where the picture went.",
                 main: None,
-                slots: vec![SlotSpec { id: PICTURE, name: "picture", accepts: Accepts::Picture }],
+                slots: vec![SlotSpec::new(PICTURE, "picture", Accepts::Picture)],
                 gives: Gives::ByControls(given),
                 amount: AmountRule::Opacity,
                 passes: Passes::Drops,

@@ -5,6 +5,7 @@ mod bakes;
 mod edits;
 mod findings;
 mod layout;
+mod lists;
 mod stages;
 mod support;
 mod warps;

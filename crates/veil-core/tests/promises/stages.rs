@@ -5,7 +5,7 @@ use crate::support::{
     setup_with, smooth,
 };
 use proptest::prelude::*;
-use veil_core::control::{ControlKind, ControlSpec};
+use veil_core::control::{ControlKind, ControlSpec, Stop};
 use veil_core::engine::{Engine, OnFault, Request};
 use veil_core::feed::Feed;
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
@@ -221,6 +221,11 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
             let run = slider.0..=slider.1;
             let axes = prop::collection::vec(run.prop_map(veil_core::feed::Feed::Fixed), 3);
             axes.prop_map(|axes| Some(Setting::Axes { axes })).boxed()
+        }
+        ControlKind::Stops => {
+            let stop = (0.0..=1.0, prop::array::uniform3(-2.0..8.0), 0.0..=1.0, any::<bool>())
+                .prop_map(|(at, colour, alpha, smooth)| Stop { at, colour, alpha, smooth });
+            prop::collection::vec(stop, 1..6).prop_map(|stops| Some(Setting::Stops { stops })).boxed()
         }
         ControlKind::Media { .. } | ControlKind::Names | ControlKind::Formula { .. } => Just(None).boxed(),
     }

@@ -7,6 +7,7 @@ mod curves;
 mod engine;
 mod hostile;
 mod jobs;
+mod lists;
 mod looking;
 mod measure;
 mod own;

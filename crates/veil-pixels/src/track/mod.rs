@@ -1,0 +1,15 @@
+//! Things followed from frame to frame: points, many points found by themselves, planes.
+//!
+//! Images are fields of values that an eye would call evenly spaced, as luma in a display's encoding, so that what
+//! happens in the shade counts as much as what happens in the light.
+
+mod align;
+mod corners;
+mod plane;
+mod point;
+mod search;
+
+pub use align::{Fit, Motion, Outliers, Pattern};
+pub use corners::corners;
+pub use plane::{PlaneSettings, PlaneTracker};
+pub use point::{Followed, Known, PointSettings, PointTracker};

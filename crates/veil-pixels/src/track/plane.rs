@@ -1,0 +1,145 @@
+//! A region followed as one piece.
+//!
+//! The region is laid on each frame from coarse to fine, from where it was; what differs by far, as what passes in front
+//! of it does, does not count. It is laid by its first frame as long as it still looks alike, so that small errors do
+//! not add up, and by the last frame it was found in from then on.
+
+use super::align::{Fit, Motion, Outliers, Pattern};
+use crate::perspective::Homography;
+use crate::resize::block_means;
+use crate::{Cancel, Cancelled, Field, Window};
+
+/// How a region is followed.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct PlaneSettings {
+    /// How it may change.
+    pub motion: Motion,
+    /// How alike it must be to be taken for the same, 0–1.
+    pub least_likeness: f64,
+}
+
+impl Default for PlaneSettings {
+    fn default() -> Self {
+        Self { motion: Motion::Perspective, least_likeness: 0.5 }
+    }
+}
+
+/// Images are made half as fine until the region's longer side is at most this many pixels.
+const COARSEST: f64 = 40.0;
+/// Most times that they are.
+const MOST_LEVELS: u32 = 4;
+/// Pixels of the region that count, at each level.
+const MOST_SAMPLES: usize = 4900;
+
+/// A region at one to so many.
+struct Level {
+    divisor: u32,
+    pattern: Pattern,
+}
+
+/// A region as it is in one frame.
+struct Model {
+    levels: Vec<Level>,
+    /// From the first frame to the one it is of.
+    placed: Homography,
+}
+
+/// Follows one region.
+pub struct PlaneTracker {
+    settings: PlaneSettings,
+    /// The box about the region, in the first frame.
+    region: Window,
+    first: Model,
+    last: Option<Model>,
+    placed: Homography,
+}
+
+/// An image at one to so many; its places are those of the full one, divided.
+fn shrunk(image: &Field, divisor: u32, cancel: &Cancel) -> Result<Field, Cancelled> {
+    if divisor == 1 { Ok(image.clone()) } else { block_means(image, divisor, cancel) }
+}
+
+/// The same homography between images at one to so many.
+fn at_scale(placed: Homography, divisor: u32) -> Homography {
+    let by = f64::from(divisor);
+    Homography::scale(by, by).then(placed).then(Homography::scale(1.0 / by, 1.0 / by))
+}
+
+impl Model {
+    /// A region of a frame where `counts` holds, in the places of the first frame, which `placed` carries to it.
+    fn new(
+        images: &[(u32, Field)],
+        region: Window,
+        motion: Motion,
+        placed: Homography,
+        counts: &impl Fn(f64, f64) -> bool,
+    ) -> Option<Self> {
+        let back = placed.inverse()?;
+        let bounds = placed.window(region);
+        let levels = images.iter().map(|(divisor, image)| {
+            let by = f64::from(*divisor);
+            let centre = [f64::from(bounds.x0 + bounds.x1) / 2.0 / by, f64::from(bounds.y0 + bounds.y1) / 2.0 / by];
+            let half = [bounds.width() as f64 / 2.0 / by, bounds.height() as f64 / 2.0 / by];
+            let inside = |x: f64, y: f64| back.at([x * by, y * by]).is_some_and(|[x, y]| counts(x, y));
+            let pattern = Pattern::new(image, centre, half, motion, inside)?.thinned(MOST_SAMPLES);
+            Some(Level { divisor: *divisor, pattern })
+        });
+        Some(Self { levels: levels.collect::<Option<_>>()?, placed })
+    }
+
+    /// Lays the region on a frame, from where the first frame's places are thought to be in it.
+    fn fit(&self, images: &[(u32, Field)], thought: Homography) -> Option<Fit> {
+        let mut from_own = self.placed.inverse()?.then(thought);
+        let mut likeness = 0.0;
+        for level in &self.levels {
+            let (_, image) = images.iter().find(|(divisor, _)| *divisor == level.divisor)?;
+            let start = at_scale(from_own, level.divisor);
+            let fit = level.pattern.fit(image, start, Outliers::LeftOut)?;
+            let by = f64::from(level.divisor);
+            from_own = Homography::scale(1.0 / by, 1.0 / by).then(fit.placed).then(Homography::scale(by, by));
+            likeness = fit.likeness;
+        }
+        Some(Fit { placed: self.placed.then(from_own), likeness })
+    }
+}
+
+impl PlaneTracker {
+    /// Begins with the part of a box where `counts` holds; none where there is nothing to follow.
+    pub fn new(
+        image: &Field,
+        region: Window,
+        settings: PlaneSettings,
+        counts: impl Fn(f64, f64) -> bool,
+        cancel: &Cancel,
+    ) -> Result<Option<Self>, Cancelled> {
+        let images = images(image, region, cancel)?;
+        let first = Model::new(&images, region, settings.motion, Homography::IDENTITY, &counts);
+        Ok(first.map(|first| Self { settings, region, first, last: None, placed: Homography::IDENTITY }))
+    }
+
+    /// Lays the region on the next frame; none where it is lost. `counts` is of places of the first frame, for the model of
+    /// this frame that is kept.
+    pub fn step(
+        &mut self,
+        image: &Field,
+        counts: impl Fn(f64, f64) -> bool,
+        cancel: &Cancel,
+    ) -> Result<Option<Fit>, Cancelled> {
+        let images = images(image, self.region, cancel)?;
+        let good = |fit: &Fit| fit.likeness >= self.settings.least_likeness;
+        let by_last = self.last.as_ref().and_then(|last| last.fit(&images, self.placed));
+        let thought = by_last.as_ref().filter(|fit| good(fit)).map_or(self.placed, |fit| fit.placed);
+        let by_first = self.first.fit(&images, thought);
+        let Some(fit) = by_first.filter(good).or(by_last.filter(good)) else { return Ok(None) };
+        self.placed = fit.placed;
+        self.last = Model::new(&images, self.region, self.settings.motion, fit.placed, &counts);
+        Ok(Some(fit))
+    }
+}
+
+/// The images that a region is laid on, the coarsest first.
+fn images(image: &Field, region: Window, cancel: &Cancel) -> Result<Vec<(u32, Field)>, Cancelled> {
+    let longer = region.width().max(region.height()) as f64;
+    let levels = (0..=MOST_LEVELS).take_while(|level| *level == 0 || longer / f64::from(1 << level) > COARSEST / 2.0);
+    levels.map(|level| Ok((1 << level, shrunk(image, 1 << level, cancel)?))).rev().collect()
+}
