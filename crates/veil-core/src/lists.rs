@@ -51,6 +51,12 @@ impl List {
     }
 }
 
+/// Whether a control is of an entry that takes nothing, and so does nothing.
+pub fn is_idle(entry: &StageEntry, control: &str) -> bool {
+    let of = |slot: &str| control.strip_prefix(slot).is_some_and(|rest| rest.starts_with('_'));
+    lists(entry).iter().flat_map(|list| &list.slots).any(|slot| of(slot) && !entry.links.contains_key(*slot))
+}
+
 /// Moves the entries up that stand below an empty place, with all that is theirs.
 pub fn close_up(entry: &mut StageEntry) {
     for list in lists(entry) {

@@ -34,6 +34,7 @@ pub mod raster;
 pub mod rectangle;
 pub mod resample;
 pub mod resize;
+pub mod select;
 mod softness;
 pub mod steepness;
 pub mod streak;

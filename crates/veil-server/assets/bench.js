@@ -274,7 +274,8 @@ export function bench(shot, nodes) {
       return control.axes.map((axis, index) => numberNode(id, control, axis, index));
     }
     const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
-    return [el("div", { class: `ctl wide${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
+    const wide = kind === "stops" ? "whole" : "wide";
+    return [el("div", { class: `ctl ${wide}${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
 
   function numberNode(id, control, axis, index) {

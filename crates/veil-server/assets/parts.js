@@ -48,7 +48,8 @@ let shownToast;
 export function toast(message, bad = false) {
   shownToast?.remove();
   shownToast = el("div", { class: bad ? "toast bad" : "toast", role: bad ? "alert" : "status" }, message);
-  document.body.append(shownToast);
+  // Over a dialog, which covers all else.
+  (document.querySelector("dialog[open]") ?? document.body).append(shownToast);
   const mine = shownToast;
   setTimeout(() => mine.remove(), bad ? 7000 : 2600);
 }

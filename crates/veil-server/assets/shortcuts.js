@@ -67,7 +67,7 @@ export function shortcuts(commands) {
         if (event.key === "Delete" || event.key === "Backspace") give(command, "");
         else if (event.key !== "Escape") give(command, chord);
         draw(null);
-        node.querySelector(`[data-command="${CSS.escape(command.name)}"] button`)?.focus();
+        node.querySelector(`[data-command="${CSS.escape(command.name)}"] button:last-child`)?.focus();
       }
       const own = changed[command.name] !== undefined;
       return el("li", { "data-command": command.name }, el("span", { class: "grow" }, command.name),

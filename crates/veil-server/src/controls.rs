@@ -4,6 +4,7 @@ use axum::Json;
 use serde::Serialize;
 use serde_json::{Value, json};
 use veil_core::control::ControlSpec;
+use veil_core::lists;
 use veil_core::mattes::{self, MORE};
 use veil_core::setup::{OwnControl, OwnKind, Setting, Setup, StageId};
 use veil_core::{shape, stages};
@@ -78,7 +79,8 @@ pub(crate) fn row_controls(setup: &Setup) -> Vec<RowControls> {
                 .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
             changed: entry.controls.contains_key(spec.id),
         };
-        let declared = shape::all_controls(entry).into_iter().map(state);
+        let counting = shape::all_controls(entry).into_iter().filter(|spec| !lists::is_idle(entry, spec.id));
+        let declared = counting.map(state);
         RowControls { id: entry.id, controls: declared.chain(own(entry.id)).collect() }
     };
     let whole = RowControls { id: StageId::WHOLE, controls: own(StageId::WHOLE).collect() };

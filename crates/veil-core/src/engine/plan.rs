@@ -234,8 +234,18 @@ impl<'a> Evaluation<'a> {
         }
     }
 
+    /// The main input as it is, as a field where a field is given, or nothing where it is of another kind.
     fn bypass(&self, entry: &StageEntry) -> Work {
-        Work::Pass(self.source(entry, MAIN), shape::kind_of(self.setup, entry.id))
+        let kind = shape::kind_of(self.setup, entry.id);
+        let taken = self.source(entry, MAIN).and_then(|(id, take)| {
+            let comes = if take.is_some() { SignalKind::Field } else { shape::kind_of(self.setup, id) };
+            match (comes, kind) {
+                (comes, kind) if comes == kind => Some((id, take)),
+                (SignalKind::Picture, SignalKind::Field) => Some((id, Some(Take::Luma))),
+                _ => None,
+            }
+        });
+        Work::Pass(taken, kind)
     }
 
     /// What a slot takes, inputs of tools followed outwards.
@@ -478,7 +488,8 @@ impl<'a> Evaluation<'a> {
         }
     }
 
-    /// From the main input to `to`. An input of another kind counts as an empty signal of `to`'s kind.
+    /// From the main input to `to`. A picture counts as its luma where a field is given; any other input of another kind as an
+    /// empty signal of `to`'s kind.
     fn mixed(
         &self,
         (main, take): (StageId, Option<Take>),
@@ -495,6 +506,10 @@ impl<'a> Evaluation<'a> {
             }
             (Pixels::Field(a), Pixels::Field(b)) => Pixels::Field(mix::mix(a, b, amount, matte, cancel)?),
             (Pixels::Map(a), Pixels::Map(b)) => Pixels::Map(mix::mix(a, b, amount, matte, cancel)?),
+            (Pixels::Picture(a), Pixels::Field(b)) => {
+                let a = Take::Luma.apply(a, self.setup.picture.working, cancel)?;
+                Pixels::Field(mix::mix(&a, b, amount, matte, cancel)?)
+            }
             _ => self.weakened(to, f64::from(amount), matte)?,
         })
     }

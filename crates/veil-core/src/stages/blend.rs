@@ -24,12 +24,12 @@ pub(crate) const LAYERS: [(&str, &str); 6] = [
     ("layer6", "layer6_matte"),
 ];
 const NAMES: [(&str, &str); 6] = [
-    ("layer", "matte of the layer"),
-    ("layer 2", "matte of layer 2"),
-    ("layer 3", "matte of layer 3"),
-    ("layer 4", "matte of layer 4"),
-    ("layer 5", "matte of layer 5"),
-    ("layer 6", "matte of layer 6"),
+    ("layer", "layer matte"),
+    ("layer 2", "layer 2 matte"),
+    ("layer 3", "layer 3 matte"),
+    ("layer 4", "layer 4 matte"),
+    ("layer 5", "layer 5 matte"),
+    ("layer 6", "layer 6 matte"),
 ];
 
 fn mode() -> ControlSpec {

@@ -1,10 +1,15 @@
 //! The stages, one file each. A new stage is a new file and one line in [`all`].
 
+mod alpha;
 pub(crate) mod blend;
 mod blur;
 mod r#box;
+mod channel;
+mod clamp;
 mod colour_space;
 pub(crate) mod combine_fields;
+mod cut_out;
+mod depth_range;
 mod directional_blur;
 mod displace;
 mod distance;
@@ -15,12 +20,15 @@ mod grade;
 mod gradient;
 mod grow;
 mod id_pick;
+mod invert;
 mod levels;
+mod luma_range;
 mod lut;
 mod noise;
 mod outside;
 mod pass;
 mod plate;
+mod position_range;
 mod soften;
 mod steepness_map;
 mod strength;
@@ -125,10 +133,16 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
         Box::new(id_pick::IdPick::new()),
+        Box::new(luma_range::LumaRangeStage::new()),
+        Box::new(depth_range::DepthRangeStage::new()),
+        Box::new(position_range::PositionRangeStage::new()),
+        Box::new(channel::ChannelStage::new()),
         Box::new(noise::NoiseStage::new()),
         Box::new(formula::FormulaStage::new()),
         Box::new(combine_fields::CombineFields::new()),
         Box::new(levels::LevelsStage::new()),
+        Box::new(clamp::ClampStage::new()),
+        Box::new(invert::InvertStage::new()),
         Box::new(soften::Soften::new()),
         Box::new(grow::Grow::new()),
         Box::new(distance::Distance::new()),
@@ -142,6 +156,8 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(colour_space::ColourSpaceStage::new()),
         Box::new(lut::LutStage::new()),
         Box::new(blend::Blend::new()),
+        Box::new(cut_out::CutOutStage::new()),
+        Box::new(alpha::AlphaStage::new()),
         Box::new(r#final::Final::new()),
     ]
 });

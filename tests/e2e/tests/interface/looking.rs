@@ -4,6 +4,7 @@ use serde_json::json;
 
 use crate::support::{Desk, difference};
 
+const LEFT: [f64; 4] = [0.1, 0.3, 0.3, 0.6];
 const MIDDLE: [f64; 4] = [0.4, 0.3, 0.6, 0.6];
 
 async fn choose(desk: &Desk, css: &str, value: &str) {
@@ -107,6 +108,18 @@ async fn folds_motion_scopes_and_a_sheet_are_each_one_switch() {
     tick(&desk, "motion").await;
     tick(&desk, "scopes").await;
     desk.until("the scopes", "return document.querySelectorAll('.scopes path').length === 3").await;
+    // Of a box alone: the sky, where nothing is above white.
+    let whole = desk.text(".scopes p").await;
+    let corner = desk.run("const b = document.getElementById('well').getBoundingClientRect(); return [Math.round(b.x + b.width / 2), Math.round(b.y + b.height / 2)]").await;
+    let middle = (corner[0].as_i64().unwrap(), corner[1].as_i64().unwrap());
+    desk.drag_with('\u{e008}', (middle.0 - 200, middle.1 - 150), (80, 40)).await;
+    desk.until("the box's", "return document.querySelector('.scopes p').textContent.includes('in the box')")
+        .await;
+    assert!(desk.text("#values").await.starts_with("least"));
+    assert!(
+        desk.text(".scopes p").await.starts_with("above 1: 0.0 %") && !whole.starts_with("above 1: 0.0 %"),
+        "{whole}"
+    );
     tick(&desk, "scopes").await;
 
     desk.click("#view").await;
@@ -141,5 +154,29 @@ async fn grips_are_carried_through_the_warps_below() {
     desk.settled().await;
     let after: f64 = desk.value("centre x").await.trim_end_matches(" px").parse().unwrap();
     assert!((after - before - 40.0 / zoom).abs() < 4.0, "{before} {after}");
+    desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_reference_is_compared_with_and_not_offered_as_a_plate() {
+    let desk = Desk::new().await;
+    let offered = "return [...document.querySelectorAll('#controls select[aria-label=plate] option')].filter(option => option.textContent.includes('from plates')).length";
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    let before = desk.run(offered).await.as_i64().unwrap();
+    desk.open("/plates").await;
+    desk.run("window.boxes = [...document.querySelectorAll('.reference input')]; window.boxes.find(box => !box.getAttribute('aria-label').includes('SG010')).click()").await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    assert_eq!(desk.run(offered).await.as_i64().unwrap(), before - 1);
+
+    desk.click("#compare").await;
+    desk.settled().await;
+    let plain = desk.pixels(LEFT).await;
+    let reference =
+        desk.run("return document.querySelector('#side-a optgroup[label=references] option').value").await;
+    choose(&desk, "#side-a", reference.as_str().unwrap()).await;
+    desk.settled().await;
+    assert!(difference(&plain, &desk.pixels(LEFT).await) > 20, "the left side shows the other plate");
     desk.browser.clone().close().await.unwrap();
 }

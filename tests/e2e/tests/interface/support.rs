@@ -5,7 +5,7 @@ use std::process::Stdio;
 use std::sync::Once;
 use std::time::{Duration, Instant};
 
-use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction};
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
 use tokio::io::{AsyncBufReadExt, BufReader};
@@ -223,6 +223,13 @@ impl Desk {
         }
         self.browser.perform_actions(actions.then(PointerAction::Up { button: 0 })).await.unwrap();
         self.browser.release_actions().await.unwrap();
+    }
+
+    /// The same while a key is held down.
+    pub(crate) async fn drag_with(&self, key: char, from: (i64, i64), by: (i64, i64)) {
+        let down = KeyActions::new("keys".into()).then(KeyAction::Down { value: key });
+        self.browser.perform_actions(down).await.unwrap();
+        self.drag(from, by).await;
     }
 
     /// Presses at one place, moves by some pixels, and holds on.

@@ -1,0 +1,73 @@
+//! Values kept within bounds.
+
+use veil_pixels::{Window, colour};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct ClampControls {
+        low: f64 = ControlSpec::number("least", 0.0, (-1.0, 1.0)).help("What is below becomes this."),
+        high: f64 = ControlSpec::number("most", 1.0, (0.0, 2.0)).help("What is above becomes this; where it is below the least, all becomes the least."),
+    }
+}
+
+pub(super) struct ClampStage {
+    spec: StageSpec,
+}
+
+impl ClampStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "clamp",
+                name: "Clamp",
+                family: Family::Field,
+                help: "Keeps the values of a field, or the colours of a picture, within bounds.",
+                main: Some(Accepts::PictureOrField),
+                slots: Vec::new(),
+                gives: Gives::LikeMain,
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: ClampControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for ClampStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let controls: ClampControls = context.controls()?;
+        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
+        // What nothing becomes may be something.
+        Ok(if controls.low <= 0.0 && (controls.high >= 0.0 || controls.low == 0.0) {
+            main
+        } else {
+            Domain { data: main.data.union(main.display), ..main }
+        })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: ClampControls = context.controls()?;
+        let (low, high, cancel) = (controls.low as f32, controls.high as f32, context.cancel());
+        let within = |value: f32| value.min(high).max(low);
+        match context.main(wanted)?.over(wanted) {
+            Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, within)?)),
+            Pixels::Picture(picture) => Ok(Pixels::Picture(picture.map(cancel, |pixel| {
+                let [r, g, b, a] = colour::unpremultiplied(pixel);
+                colour::premultiplied([within(r), within(g), within(b), a])
+            })?)),
+            Pixels::Map(_) => Err(StageError::Fault("bounds are of fields and pictures".into())),
+        }
+    }
+}

@@ -1,0 +1,67 @@
+//! A signal turned inside out.
+
+use veil_pixels::{Window, colour};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct InvertControls {
+        alpha: bool = ControlSpec::switch("alpha too", false).help("Of a picture the alpha is turned as well, not only the colours."),
+    }
+}
+
+pub(super) struct InvertStage {
+    spec: StageSpec,
+}
+
+impl InvertStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "invert",
+                name: "Invert",
+                family: Family::Field,
+                help: "Turns a field or picture inside out, 1 minus its value; a map the other way.",
+                main: Some(Accepts::Any),
+                slots: Vec::new(),
+                gives: Gives::LikeMain,
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: InvertControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for InvertStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        // Nothing becomes full.
+        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
+        Ok(Domain { data: main.data.union(main.display), ..main })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: InvertControls = context.controls()?;
+        let cancel = context.cancel();
+        Ok(match context.main(wanted)?.over(wanted) {
+            Pixels::Field(field) => Pixels::Field(field.map(cancel, |value: f32| 1.0 - value)?),
+            Pixels::Map(map) => Pixels::Map(map.map(cancel, |[x, y]: [f32; 2]| [-x, -y])?),
+            Pixels::Picture(picture) => Pixels::Picture(picture.map(cancel, |pixel| {
+                let [r, g, b, a] = colour::unpremultiplied(pixel);
+                let alpha = if controls.alpha { 1.0 - a } else { a };
+                colour::premultiplied([1.0 - r, 1.0 - g, 1.0 - b, alpha])
+            })?),
+        })
+    }
+}
