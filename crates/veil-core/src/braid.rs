@@ -254,6 +254,7 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
                 _ => String::new(),
             },
             (Value::Stops(stops), None) => format!("{} stops", stops.len()),
+            (Value::Curve(points), None) => format!("{} of {} points", spec.name, points.len()),
             (Value::Colour(_) | Value::Switch(false) | Value::Media(None), None) => spec.name.to_owned(),
         };
         if !text.is_empty() {

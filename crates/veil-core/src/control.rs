@@ -121,7 +121,12 @@ pub enum ControlKind {
     },
     /// The stops of a gradient; from black to white to start with.
     Stops,
+    /// The points of a tone curve; straight to start with.
+    Curve,
 }
+
+/// The points of a tone curve: what a value is, and what it becomes.
+pub type Curve = Vec<[f64; 2]>;
 
 /// A stop of a gradient.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -164,6 +169,7 @@ impl ControlKind {
             | Self::Media { .. }
             | Self::Names
             | Self::Stops
+            | Self::Curve
             | Self::Formula { .. } => 0,
         }
     }
@@ -291,7 +297,12 @@ impl ControlSpec {
 
     /// Red, green and blue.
     pub const fn colour(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
-        Self::of(name, ControlKind::Colour { default: [default; 3], slider })
+        Self::colours(name, [default; 3], slider)
+    }
+
+    /// Red, green and blue that start apart.
+    pub const fn colours(name: &'static str, default: [f64; 3], slider: (f64, f64)) -> Self {
+        Self::of(name, ControlKind::Colour { default, slider })
     }
 
     /// A place, as a share of the picture to start with.
@@ -331,6 +342,11 @@ impl ControlSpec {
     /// The stops of a gradient.
     pub const fn stops(name: &'static str) -> Self {
         Self::of(name, ControlKind::Stops)
+    }
+
+    /// A tone curve.
+    pub const fn curve(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Curve)
     }
 
     /// The same, counting only while a choice of the stage is one of some.
@@ -403,6 +419,8 @@ pub enum Value {
     Formula(PixelFormula),
     /// Of a gradient's stops.
     Stops(Stops),
+    /// Of a tone curve.
+    Curve(Curve),
 }
 
 /// An enum that a choice control offers.
@@ -452,6 +470,7 @@ from_value! {
     Vec<String> = Names;
     PixelFormula = Formula;
     Stops = Stops;
+    Curve = Curve;
 }
 
 /// A whole number.

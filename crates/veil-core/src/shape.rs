@@ -214,7 +214,8 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         | Value::Media(_)
         | Value::Names(_)
         | Value::Formula(_)
-        | Value::Stops(_) => None,
+        | Value::Stops(_)
+        | Value::Curve(_) => None,
     }
 }
 
@@ -248,6 +249,7 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Media { .. } => Value::Media(None),
         ControlKind::Names => Value::Names(Vec::new()),
         ControlKind::Formula { default } => Value::Formula(written(default)),
+        ControlKind::Curve => Value::Curve(vec![[0.0; 2], [1.0; 2]]),
         ControlKind::Stops => Value::Stops(
             [0.0, 1.0].map(|at| Stop { at, colour: [at; 3], alpha: 1.0, smooth: false }).to_vec(),
         ),
@@ -271,6 +273,7 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
         }
         Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
         Value::Stops(stops) => Setting::Stops { stops },
+        Value::Curve(curve) => Setting::Curve { curve },
         Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
     }
 }
@@ -304,6 +307,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
         (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
+        (ControlKind::Curve, Setting::Curve { curve }) => Value::Curve(curve.clone()),
         (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
         (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
             let formula = written(feed.formula.text());
@@ -313,7 +317,15 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
     }
 }
 
-/// Most stops that a gradient takes.
+fn curve_fits(points: &[[f64; 2]]) -> Result<(), String> {
+    let within = |value: &f64| (-100.0..=100.0).contains(value);
+    if points.is_empty() || points.len() > MOST_STOPS {
+        return Err(format!("takes 1 to {MOST_STOPS} points"));
+    }
+    if points.iter().flatten().all(within) { Ok(()) } else { Err("takes points from -100 to 100".into()) }
+}
+
+/// Most stops that a gradient, or points that a tone curve, takes.
 const MOST_STOPS: usize = 64;
 
 fn stops_fit(stops: &[Stop]) -> Result<(), String> {
@@ -386,6 +398,10 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         ControlKind::Stops => match setting {
             Setting::Stops { stops } => stops_fit(stops),
             _ => Err("wants the stops of a gradient".into()),
+        },
+        ControlKind::Curve => match setting {
+            Setting::Curve { curve } => curve_fits(curve),
+            _ => Err("wants the points of a tone curve".into()),
         },
         ControlKind::Names => match setting {
             Setting::Names(_) => Ok(()),

@@ -4,6 +4,7 @@ import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
 import { formulaField } from "./formulas.js";
 import { stopsNode } from "./stops.js";
+import { toneNode } from "./tones.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
@@ -48,7 +49,7 @@ export function bench(shot, nodes) {
   // What several rows share: controls of one id, name and type.
   function sharedParts(stage, ids) {
     const same = (control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
-    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops"].includes(control.kind.type));
+    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops", "curve"].includes(control.kind.type));
     const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
     return [el("p", { class: "aside" }, words), ...grouped(shared.map((control) => ({ id: stage.id, control })))];
   }
@@ -271,11 +272,29 @@ export function bench(shot, nodes) {
   function controlNodes(id, control) {
     const kind = control.kind.type;
     if (kind === "number" || kind === "point" || kind === "size" || kind === "colour") {
-      return control.axes.map((axis, index) => numberNode(id, control, axis, index));
+      const numbers = control.axes.map((axis, index) => numberNode(id, control, axis, index));
+      return kind === "colour" ? [...numbers, takeNode(id, control)] : numbers;
     }
-    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
-    const wide = kind === "stops" ? "whole" : "wide";
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, curve: (_, one) => toneNode(`${id}-${one.id}`, one, (curve) => set(id, one, { curve })), stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
+    const wide = kind === "stops" || kind === "curve" ? "whole" : "wide";
     return [el("div", { class: `ctl ${wide}${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
+  }
+
+  // A colour can be taken from what comes into the row, within the box that is measured.
+  function takeNode(id, control) {
+    const take = async () => {
+      if (!shot.measured) return toast("first drag a box on the picture with Shift held");
+      const [x0, y0, x1, y1] = shot.measured.split(",");
+      const from = shot.stage(id)?.links?.main?.from?.stage ?? shot.view.shown;
+      const found = await trying(() => get(`${shot.base}/region?${query({ stage: from, frame: shot.view.frame, x0, y0, x1, y1 })}`));
+      if (found?.mean.length === 4) putAll(id, control, found.mean.slice(0, 3));
+    };
+    return el("div", { class: "ctl wide" }, el("span"), el("button", { class: "button veil", title: "the mean of what comes into this row, within the box dragged with Shift", "aria-label": `take ${control.name} from the box`, onclick: take }, "take from the box"));
+  }
+
+  function putAll(id, control, values) {
+    const commands = sharing(id).map((one) => shot.byHand(one, control.id, values));
+    return shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
   }
 
   function numberNode(id, control, axis, index) {

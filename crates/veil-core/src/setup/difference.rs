@@ -106,6 +106,7 @@ fn words(setting: &Setting) -> String {
         Setting::Names(names) => names.join(", "),
         Setting::Media { media } => format!("medium {}", media.0),
         Setting::Axes { axes } => axes.iter().map(number).collect::<Vec<_>>().join(" "),
+        Setting::Curve { curve } => format!("{} points", curve.len()),
         Setting::Stops { stops } => format!("{} stops", stops.len()),
         Setting::Feed(feed) => number(feed),
     }

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::MediaId;
-use crate::control::Stops;
+use crate::control::{Curve, Stops};
 use crate::feed::Feed;
 
 /// A control's setting. Which form fits depends on the control's type.
@@ -31,6 +31,11 @@ pub enum Setting {
     Stops {
         /// In any order.
         stops: Stops,
+    },
+    /// Of a tone curve.
+    Curve {
+        /// Its points, in any order.
+        curve: Curve,
     },
     /// Of a number.
     Feed(Feed),

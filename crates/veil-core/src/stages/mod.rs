@@ -13,6 +13,7 @@ mod depth_range;
 mod directional_blur;
 mod displace;
 mod distance;
+mod edges;
 mod ellipse;
 mod r#final;
 mod formula;
@@ -29,9 +30,11 @@ mod outside;
 mod pass;
 mod plate;
 mod position_range;
+mod screen_key;
 mod soften;
 mod steepness_map;
 mod strength;
+mod tone_curve;
 mod transform;
 
 use std::sync::LazyLock;
@@ -133,6 +136,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
         Box::new(id_pick::IdPick::new()),
+        Box::new(screen_key::ScreenKey::new()),
         Box::new(luma_range::LumaRangeStage::new()),
         Box::new(depth_range::DepthRangeStage::new()),
         Box::new(position_range::PositionRangeStage::new()),
@@ -140,6 +144,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(noise::NoiseStage::new()),
         Box::new(formula::FormulaStage::new()),
         Box::new(combine_fields::CombineFields::new()),
+        Box::new(edges::EdgesStage::new()),
         Box::new(levels::LevelsStage::new()),
         Box::new(clamp::ClampStage::new()),
         Box::new(invert::InvertStage::new()),
@@ -153,6 +158,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(grade::GradeStage::new()),
+        Box::new(tone_curve::ToneCurve::new()),
         Box::new(colour_space::ColourSpaceStage::new()),
         Box::new(lut::LutStage::new()),
         Box::new(blend::Blend::new()),

@@ -227,6 +227,10 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
                 .prop_map(|(at, colour, alpha, smooth)| Stop { at, colour, alpha, smooth });
             prop::collection::vec(stop, 1..6).prop_map(|stops| Some(Setting::Stops { stops })).boxed()
         }
+        ControlKind::Curve => {
+            let point = prop::array::uniform2(-1.0..3.0);
+            prop::collection::vec(point, 1..6).prop_map(|curve| Some(Setting::Curve { curve })).boxed()
+        }
         ControlKind::Media { .. } | ControlKind::Names | ControlKind::Formula { .. } => Just(None).boxed(),
     }
 }

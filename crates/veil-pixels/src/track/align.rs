@@ -146,8 +146,8 @@ impl Pattern {
     /// Moves the pattern from `start`, which carries places of its own image to `image`, to where it fits best.
     pub fn fit(&self, image: &Field, start: Homography, outliers: Outliers) -> Option<Fit> {
         let freedoms = self.motion.freedoms();
-        let out = Homography::scale(self.unit, self.unit)
-            .then(Homography::shift(self.centre[0], self.centre[1]));
+        let out =
+            Homography::scale(self.unit, self.unit).then(Homography::shift(self.centre[0], self.centre[1]));
         let mut placed = out.then(start);
         let mut seen = Seen::new(self.samples.len());
         let plain = (outliers == Outliers::Count).then(|| Normal::of(&self.samples, None, freedoms));
@@ -156,7 +156,8 @@ impl Pattern {
             if outliers == Outliers::LeftOut {
                 seen.weigh();
             }
-            let own = (plain.is_none() || !seen.whole).then(|| Normal::of(&self.samples, Some(&seen.weights), freedoms));
+            let own = (plain.is_none() || !seen.whole)
+                .then(|| Normal::of(&self.samples, Some(&seen.weights), freedoms));
             let normal = own.as_ref().or(plain.as_ref())?;
             let change = normal.solve(&self.samples, &seen, freedoms)?;
             let step = as_matrix(change);
@@ -217,8 +218,7 @@ impl Seen {
     fn look(&mut self, pattern: &Pattern, image: &Field, placed: Homography) -> Option<()> {
         let window = image.window();
         let sampler = Sampler::new(image, window, Edge::Hold);
-        let [left, top, right, bottom] =
-            [window.x0, window.y0, window.x1, window.y1].map(f64::from);
+        let [left, top, right, bottom] = [window.x0, window.y0, window.x1, window.y1].map(f64::from);
         let mut inside = 0;
         for ((sample, value), weight) in pattern.samples.iter().zip(&mut self.values).zip(&mut self.weights) {
             let [x, y] = placed.at(sample.place)?;
@@ -333,7 +333,8 @@ fn cholesky(matrix: [[f32; 8]; 8], size: usize) -> [[f64; 8]; 8] {
         for column in 0..=row {
             let known: f64 = (0..column).map(|k| root[row][k] * root[column][k]).sum();
             let left = f64::from(matrix[row][column]) - known;
-            root[row][column] = if row == column { left.max(0.0).sqrt() } else { left / root[column][column] };
+            root[row][column] =
+                if row == column { left.max(0.0).sqrt() } else { left / root[column][column] };
         }
     }
     root

@@ -76,15 +76,17 @@ impl Model {
     ) -> Option<Self> {
         let back = placed.inverse()?;
         let bounds = placed.window(region);
-        let levels = images.iter().map(|(divisor, image)| {
+        let levels = images.iter().filter_map(|(divisor, image)| {
             let by = f64::from(*divisor);
-            let centre = [f64::from(bounds.x0 + bounds.x1) / 2.0 / by, f64::from(bounds.y0 + bounds.y1) / 2.0 / by];
+            let centre =
+                [f64::from(bounds.x0 + bounds.x1) / 2.0 / by, f64::from(bounds.y0 + bounds.y1) / 2.0 / by];
             let half = [bounds.width() as f64 / 2.0 / by, bounds.height() as f64 / 2.0 / by];
             let inside = |x: f64, y: f64| back.at([x * by, y * by]).is_some_and(|[x, y]| counts(x, y));
             let pattern = Pattern::new(image, centre, half, motion, inside)?.thinned(MOST_SAMPLES);
             Some(Level { divisor: *divisor, pattern })
         });
-        Some(Self { levels: levels.collect::<Option<_>>()?, placed })
+        let levels: Vec<Level> = levels.collect();
+        (!levels.is_empty()).then_some(Self { levels, placed })
     }
 
     /// Lays the region on a frame, from where the first frame's places are thought to be in it.
@@ -140,6 +142,8 @@ impl PlaneTracker {
 /// The images that a region is laid on, the coarsest first.
 fn images(image: &Field, region: Window, cancel: &Cancel) -> Result<Vec<(u32, Field)>, Cancelled> {
     let longer = region.width().max(region.height()) as f64;
-    let levels = (0..=MOST_LEVELS).take_while(|level| *level == 0 || longer / f64::from(1 << level) > COARSEST / 2.0);
-    levels.map(|level| Ok((1 << level, shrunk(image, 1 << level, cancel)?))).rev().collect()
+    let levels =
+        (0..=MOST_LEVELS).take_while(|level| *level == 0 || longer / f64::from(1 << level) > COARSEST / 2.0);
+    let levels: Vec<u32> = levels.collect();
+    levels.into_iter().rev().map(|level| Ok((1 << level, shrunk(image, 1 << level, cancel)?))).collect()
 }

@@ -7,11 +7,11 @@ use crate::{Cancel, Cancelled, Edge, Field, Window};
 
 /// A place that looks like the pattern.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Likely {
+pub(super) struct Likely {
     /// How far from where it was looked for.
-    pub moved: [f64; 2],
+    pub(super) moved: [f64; 2],
     /// The correlation there.
-    pub likeness: f32,
+    pub(super) likeness: f32,
 }
 
 /// Beyond this many pixels it is looked for on an image a quarter as fine.
@@ -19,7 +19,7 @@ const FAR: f64 = 24.0;
 
 /// A small image of a pattern, to be looked for.
 #[derive(Clone)]
-pub struct Patch {
+pub(super) struct Patch {
     half: [f64; 2],
     fine: Small,
     coarse: Small,
@@ -64,13 +64,13 @@ fn shrunk(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> Resu
 
 impl Patch {
     /// What an image shows within so far of a centre.
-    pub fn new(image: &Field, centre: [f64; 2], half: [f64; 2]) -> Result<Self, Cancelled> {
+    pub(super) fn new(image: &Field, centre: [f64; 2], half: [f64; 2]) -> Result<Self, Cancelled> {
         let of = |divisor| Small::of(image, centre, half, divisor);
         Ok(Self { half, fine: of(2)?, coarse: of(4)? })
     }
 
     /// The likeliest places within so far of a centre, the best first, at most `most`.
-    pub fn look(
+    pub(super) fn look(
         &self,
         image: &Field,
         centre: [f64; 2],

@@ -9,6 +9,7 @@ use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::distance::{Side, distance};
+use veil_pixels::edges::Lines;
 use veil_pixels::measure::histogram;
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::{Filter, Sampler};
@@ -269,5 +270,33 @@ fn blends_are_skias_on_any_alphas() {
             let got = blend(mode, *below, *layer, 1.0).map(|value| value.min(1.0));
             assert!(worst(&got, wanted) < 1e-5, "{name}: {below:?} {layer:?} {got:?} {wanted:?}");
         }
+    }
+}
+
+/// scikit-image 0.26's `canny`; `edges.py` tells how. It leaves the outermost pixels out and breaks ties its own way.
+#[test]
+fn lines_are_scikit_images() {
+    let reference = reference();
+    let picture = picture(&reference);
+    let window = picture.window();
+    let cases: Value = serde_json::from_str(include_str!("edges.json")).unwrap();
+    for case in cases.as_array().unwrap() {
+        let number = |name: &str| case[name].as_f64().unwrap() as f32;
+        let lines = Lines { sigma: number("sigma"), low: number("low"), high: number("high") };
+        let found = lines.of(&picture, window, &Cancel::new()).unwrap();
+        let theirs: Vec<Vec<u8>> = case["lines"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|row| row.as_str().unwrap().bytes().collect())
+            .collect();
+        let inner = Window::new(2, 2, window.x1 - 2, window.y1 - 2);
+        let (mut both, mut either) = (0, 0);
+        for (y, x) in (inner.y0..inner.y1).flat_map(|y| (inner.x0..inner.x1).map(move |x| (y, x))) {
+            let (ours, theirs) = (found.get(x, y) == Some(1.0), theirs[y as usize][x as usize] == b'#');
+            both += usize::from(ours && theirs);
+            either += usize::from(ours || theirs);
+        }
+        assert!(both as f64 >= 0.97 * either as f64, "σ {}: {both} of {either}", lines.sigma);
     }
 }

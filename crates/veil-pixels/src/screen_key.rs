@@ -1,0 +1,306 @@
+//! A figure taken off a green or blue screen.
+//!
+//! - Shape: scene-linear pictures and coverage fields over one window.
+//! - Model: what is seen is `α · figure + (1 − α) · screen`, which holds for light, so it is undone in light.
+//! - The screen's colour may change over the frame: it is given for every pixel, from a picture of the screen alone or
+//!   [`grown`] from what is surely screen.
+//! - Colour difference: how much the screen's channel lies above the larger of the other two, as a share of what it does
+//!   in the screen. Source: Vlahos, US patent 4,100,569, 1978; exact for figures whose two are alike.
+//! - Colour distance: how far a colour lies from the screen's at its brightness.
+//! - Refined: the colour of the figure is carried from where it is solid to its edge, and the share of both colours that
+//!   comes nearest to what is seen is the coverage. Source: the projection of Ruzon and Tomasi, "Alpha Estimation in
+//!   Natural Images", 2000, with one colour for each side.
+
+use crate::blur::{Sigma, gaussian};
+use crate::distance::{Side, distance};
+use crate::{Cancel, Cancelled, Edge, Field, Picture, Raster, Rgba};
+
+/// The colour of a screen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Screen {
+    /// Green.
+    #[default]
+    Green,
+    /// Blue.
+    Blue,
+}
+
+impl Screen {
+    const fn channel(self) -> usize {
+        match self {
+            Self::Green => 1,
+            Self::Blue => 2,
+        }
+    }
+
+    /// How far the screen's channel lies above the larger of the other two.
+    pub fn excess(self, colour: Rgba) -> f32 {
+        let own = self.channel();
+        let others = (0..3).filter(|channel| *channel != own).map(|channel| colour[channel]);
+        colour[own] - others.fold(f32::NEG_INFINITY, f32::max)
+    }
+}
+
+/// How a colour is told from the screen's.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Method {
+    /// By the screen's channel against the others.
+    Difference,
+    /// By how far the colour lies from the screen's; full from this share of the screen's brightness on.
+    Distance(f32),
+}
+
+/// Share of the screen's excess from which a pixel is surely screen.
+const SURELY: f32 = 0.8;
+/// Coverage from which a pixel is surely figure.
+const SOLID: f32 = 0.985;
+/// From far to near: standard deviations by which the screen's colour is carried.
+const SCREEN_REACH: [f32; 3] = [160.0, 40.0, 10.0];
+/// The same for the figure's.
+const FIGURE_REACH: [f32; 3] = [24.0, 8.0, 3.0];
+
+fn dot(a: [f32; 3], b: [f32; 3]) -> f32 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}
+
+fn colour([r, g, b, _]: Rgba) -> [f32; 3] {
+    [r, g, b]
+}
+
+fn less(a: [f32; 3], b: [f32; 3]) -> [f32; 3] {
+    std::array::from_fn(|axis| a[axis] - b[axis])
+}
+
+/// The coverage of one pixel before a screen.
+fn coverage(screen: Screen, method: Method, seen: Rgba, behind: Rgba) -> f32 {
+    let share = match method {
+        Method::Difference => {
+            let whole = screen.excess(behind);
+            if whole <= 0.0 { 1.0 } else { 1.0 - screen.excess(seen) / whole }
+        }
+        Method::Distance(reach) => {
+            let (seen, behind) = (colour(seen), colour(behind));
+            let strength = dot(behind, behind);
+            if strength <= 0.0 || reach <= 0.0 {
+                return 1.0;
+            }
+            let along = dot(seen, behind) / strength;
+            let off = less(seen, behind.map(|value| value * along));
+            dot(off, off).sqrt() / (strength.sqrt() * reach)
+        }
+    };
+    share.clamp(0.0, 1.0)
+}
+
+/// The coverage of a figure, by each pixel alone.
+pub fn matte(
+    picture: &Picture,
+    behind: &Picture,
+    screen: Screen,
+    method: Method,
+    cancel: &Cancel,
+) -> Result<Field, Cancelled> {
+    Raster::written(picture.window(), cancel, |y, row| {
+        for ((seen, behind), out) in picture.row(y).iter().zip(behind.row(y)).zip(row) {
+            *out = coverage(screen, method, *seen, *behind);
+        }
+    })
+}
+
+/// The colour of what counts, carried to every pixel: from near where there is enough near, else from farther off.
+fn carried(
+    picture: &Picture,
+    counts: &Field,
+    reaches: &[f32],
+    else_all: Rgba,
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    let window = picture.window();
+    let weighed: Picture = Raster::written(window, cancel, |y, row| {
+        for ((pixel, weight), out) in picture.row(y).iter().zip(counts.row(y)).zip(row) {
+            *out = [pixel[0] * weight, pixel[1] * weight, pixel[2] * weight, *weight];
+        }
+    })?;
+    let mut found = Raster::flat(window, else_all);
+    for reach in reaches {
+        let near = gaussian(&weighed, window, Edge::Clear, Sigma::round(*reach), window, cancel)?;
+        found.fill_rows(cancel, |y, row| {
+            for ([r, g, b, weight], out) in near.row(y).iter().zip(row) {
+                let t = ((weight - 0.004) / 0.04).clamp(0.0, 1.0);
+                if t > 0.0 {
+                    let colour = [r / weight, g / weight, b / weight, 1.0];
+                    *out = std::array::from_fn(|at| out[at] + (colour[at] - out[at]) * t);
+                }
+            }
+        })?;
+    }
+    Ok(found)
+}
+
+/// The screen's colour at every pixel, grown from where the picture surely shows it; `about` is its colour roughly.
+pub fn grown(
+    picture: &Picture,
+    about: [f32; 3],
+    screen: Screen,
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    let about = [about[0], about[1], about[2], 1.0];
+    let whole = screen.excess(about);
+    // A darker corner of the screen is as green for its brightness.
+    let green = |pixel: Rgba| screen.excess(pixel) / pixel[screen.channel()].max(1e-6);
+    let surely = |pixel: Rgba| {
+        whole > 0.0 && screen.excess(pixel) > whole * 0.25 && green(pixel) > SURELY * green(about)
+    };
+    let counts = picture.map(cancel, |pixel: Rgba| if surely(pixel) { 1.0 } else { 0.0 })?;
+    carried(picture, &counts, &SCREEN_REACH, about, cancel)
+}
+
+/// The coverage that the colours of the figure and of the screen near each pixel explain best, along an edge as wide as
+/// `width`. Where no figure is near, and where its colour is the screen's, the coverage stays.
+pub fn refined(
+    picture: &Picture,
+    behind: &Picture,
+    matte: &Field,
+    width: f32,
+    cancel: &Cancel,
+) -> Result<Field, Cancelled> {
+    let window = matte.window();
+    let full = matte.map(cancel, |coverage: f32| if coverage >= SOLID { 1.0 } else { 0.0 })?;
+    // By its colour alone a pixel may pass for whole far into the edge, so what counts as figure keeps away from it.
+    let mut solid = distance(&full, window, Side::Rest, width.max(1.0), window, cancel)?;
+    solid.change(cancel, |inside| if inside >= width.max(1.0) - 0.5 { 1.0 } else { 0.0 })?;
+    let figure = carried(picture, &solid, &FIGURE_REACH, [0.0; 4], cancel)?;
+    Raster::written(matte.window(), cancel, |y, row| {
+        let colours = picture.row(y).iter().zip(behind.row(y)).zip(figure.row(y));
+        let edge = matte.row(y).iter().zip(solid.row(y));
+        for (((seen, behind), figure), ((before, solid), out)) in colours.zip(edge.zip(row)) {
+            let known = figure[3].clamp(0.0, 1.0);
+            if *before <= 0.0 || *solid > 0.0 || known <= 0.0 {
+                *out = *before;
+                continue;
+            }
+            let behind = colour(*behind);
+            let way = less(colour(*figure).map(|value| value / known), behind);
+            let (length, strength) = (dot(way, way), dot(behind, behind));
+            let share = dot(less(colour(*seen), behind), way) / length.max(1e-9);
+            let trust = known * (length / (0.02 * strength).max(1e-9)).min(1.0);
+            *out = before + (share.clamp(0.0, 1.0) - before) * trust;
+        }
+    })
+}
+
+/// What becomes of the screen's light on the figure.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Despill {
+    /// How much of it is taken off, 0–1.
+    pub amount: f32,
+    /// How much of the light taken off comes back, in the colour that takes its place, 0–1.
+    pub back: f32,
+}
+
+/// The figure alone, premultiplied by its coverage. `toward` gives the colour that takes the place of the screen's light.
+pub fn figure(
+    picture: &Picture,
+    behind: &Picture,
+    matte: &Field,
+    screen: Screen,
+    despill: Despill,
+    toward: impl Fn(i32, i32) -> [f32; 3] + Sync,
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    let window = picture.window();
+    Raster::written(window, cancel, |y, row| {
+        let colours = picture.row(y).iter().zip(behind.row(y)).zip(matte.row(y));
+        for (x, (((seen, behind), alpha), out)) in (window.x0..).zip(colours.zip(row)) {
+            if *alpha <= 0.0 {
+                *out = [0.0; 4];
+                continue;
+            }
+            let mut own: Rgba = std::array::from_fn(|at| (seen[at] - (1.0 - alpha) * behind[at]).max(0.0));
+            own[3] = *alpha;
+            let spill = screen.excess(own).max(0.0) * despill.amount;
+            own[screen.channel()] -= spill;
+            let light = toward(x, y);
+            for (channel, light) in light.into_iter().enumerate() {
+                own[channel] += spill * despill.back * light;
+            }
+            *out = own;
+        }
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Window;
+
+    const SCREEN: [f32; 3] = [0.06, 0.42, 0.09];
+
+    /// A screen that is a third darker at its right border.
+    fn lit(x: i32) -> Rgba {
+        let light = 1.0 - x as f32 / 720.0;
+        [SCREEN[0] * light, SCREEN[1] * light, SCREEN[2] * light, 1.0]
+    }
+
+    /// A disc with an edge six pixels wide, of two colours, before the screen.
+    fn truth(x: i32, y: i32) -> (f32, Rgba) {
+        let (dx, dy) = (x as f32 - 120.0, y as f32 - 80.0);
+        let alpha = ((52.0 - dx.hypot(dy)) / 6.0 + 0.5).clamp(0.0, 1.0);
+        let figure = if dy < 0.0 { [0.31, 0.2, 0.14, 1.0] } else { [0.05, 0.055, 0.08, 1.0] };
+        (alpha, figure)
+    }
+
+    fn seen(x: i32, y: i32) -> Rgba {
+        let (alpha, figure) = truth(x, y);
+        let noise = (((x * 7919 + y * 104_729) % 1000) as f32 / 1000.0 - 0.5) * 0.01;
+        std::array::from_fn(|at| {
+            figure[at] * alpha + lit(x)[at] * (1.0 - alpha) + if at < 3 { noise } else { 0.0 }
+        })
+    }
+
+    /// Coverage and colour of a figure that is known, before a screen that is not even.
+    #[test]
+    fn a_known_figure_comes_off_an_uneven_screen() {
+        let (window, cancel) = (Window::sized(240, 160), Cancel::new());
+        let picture = Raster::from_fn(window, seen);
+        let behind = grown(&picture, SCREEN, Screen::Green, &cancel).unwrap();
+        let rough = matte(&picture, &behind, Screen::Green, Method::Difference, &cancel).unwrap();
+        let fine = refined(&picture, &behind, &rough, 6.0, &cancel).unwrap();
+        let off = |field: &Field| {
+            let all = (0..160).flat_map(|y| (0..240).map(move |x| (x, y)));
+            all.map(|(x, y)| (field.get(x, y).unwrap() - truth(x, y).0).abs()).sum::<f32>() / (240.0 * 160.0)
+        };
+        assert!(off(&fine) < 0.006 && off(&fine) <= off(&rough), "{} of {}", off(&fine), off(&rough));
+        let toward = |_, _| [0.0; 3];
+        let despill = Despill { amount: 0.0, back: 0.0 };
+        let alone = figure(&picture, &behind, &fine, Screen::Green, despill, toward, &cancel).unwrap();
+        let mut worst = 0.0f32;
+        for (x, y) in (20..220).flat_map(|x| (20..140).map(move |y| (x, y))) {
+            let (alpha, colour) = truth(x, y);
+            // Between the two colours the figure itself is a mixture.
+            if alpha > 0.1 && (y - 80).abs() > 12 {
+                let got = alone.get(x, y).unwrap();
+                let error = (0..3).map(|at| (got[at] - colour[at] * alpha).abs()).fold(0.0, f32::max);
+                worst = worst.max(error);
+            }
+        }
+        assert!(worst < 0.02, "{worst}");
+    }
+
+    #[test]
+    fn spill_is_taken_off_and_what_takes_its_place_is_as_bright_as_asked() {
+        let (window, cancel) = (Window::sized(1, 1), Cancel::new());
+        let picture = Raster::flat(window, [0.2, 0.5, 0.3, 1.0]);
+        let behind = Raster::flat(window, [SCREEN[0], SCREEN[1], SCREEN[2], 1.0]);
+        let solid = Raster::flat(window, 1.0);
+        let of = |amount, back| {
+            let despill = Despill { amount, back };
+            let made =
+                figure(&picture, &behind, &solid, Screen::Green, despill, |_, _| [1.0, 0.5, 0.0], &cancel);
+            made.unwrap().get(0, 0).unwrap().map(|value| (value * 1000.0).round() / 1000.0)
+        };
+        assert_eq!(of(0.0, 0.0), [0.2, 0.5, 0.3, 1.0]);
+        assert_eq!(of(1.0, 0.0), [0.2, 0.3, 0.3, 1.0]);
+        assert_eq!(of(1.0, 1.0), [0.4, 0.4, 0.3, 1.0]);
+    }
+}

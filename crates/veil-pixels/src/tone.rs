@@ -1,0 +1,140 @@
+//! A free curve from values to values.
+//!
+//! - Shape: a number in, a number out; any run of points with rising places.
+//! - Between points it is a cubic that never swings beyond them; beyond the first and last it goes on straight, so that
+//!   values above 1 keep their differences.
+//! - Source: Fritsch and Carlson, "Monotone Piecewise Cubic Interpolation", 1980.
+
+/// Points nearer to each other than this are one.
+const LEAST_STEP: f64 = 1e-3;
+
+/// A curve through some points.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tone {
+    points: Vec<[f32; 2]>,
+    slopes: Vec<f32>,
+}
+
+impl Tone {
+    /// Through points in any order; of those at one place the last one counts. No points leave everything as it is.
+    pub fn through(points: &[[f64; 2]]) -> Self {
+        let mut sorted: Vec<[f64; 2]> = points.to_vec();
+        sorted.sort_by(|a, b| a[0].total_cmp(&b[0]));
+        let mut kept: Vec<[f64; 2]> = Vec::with_capacity(sorted.len());
+        for point in sorted {
+            match kept.last_mut() {
+                Some(last) if point[0] - last[0] < LEAST_STEP => *last = point,
+                _ => kept.push(point),
+            }
+        }
+        let slopes = slopes(&kept);
+        Self {
+            points: kept.iter().map(|point| point.map(|value| value as f32)).collect(),
+            slopes: slopes.into_iter().map(|slope| slope as f32).collect(),
+        }
+    }
+
+    /// Whether it leaves everything as it is.
+    pub fn is_straight(&self) -> bool {
+        self.points.iter().all(|[place, value]| place == value)
+            && self.slopes.iter().all(|slope| *slope == 1.0)
+    }
+
+    /// What a value becomes.
+    pub fn at(&self, value: f32) -> f32 {
+        let next = self.points.partition_point(|point| point[0] <= value);
+        match (next.checked_sub(1), self.points.get(next)) {
+            (None, None) => value,
+            (None, Some([place, first])) => first + (value - place) * self.slopes[0],
+            (Some(last), None) => {
+                let [place, end] = self.points[last];
+                end + (value - place) * self.slopes[last]
+            }
+            (Some(before), Some([to, after])) => {
+                let [from, start] = self.points[before];
+                let wide = to - from;
+                let t = (value - from) / wide;
+                let (leave, arrive) = (self.slopes[before] * wide, self.slopes[next] * wide);
+                // Hermite's cubic.
+                let (u, v) = (1.0 - t, t);
+                u * u * (1.0 + 2.0 * v) * start + v * v * (1.0 + 2.0 * u) * after + u * u * v * leave
+                    - v * v * u * arrive
+            }
+        }
+    }
+}
+
+/// The slope at each point.
+fn slopes(points: &[[f64; 2]]) -> Vec<f64> {
+    let secants: Vec<f64> =
+        points.windows(2).map(|pair| (pair[1][1] - pair[0][1]) / (pair[1][0] - pair[0][0])).collect();
+    let (Some(first), Some(last)) = (secants.first(), secants.last()) else { return vec![1.0; points.len()] };
+    let mut slopes = vec![*first];
+    slopes.extend(
+        secants.windows(2).map(|pair| if pair[0] * pair[1] <= 0.0 { 0.0 } else { (pair[0] + pair[1]) / 2.0 }),
+    );
+    slopes.push(*last);
+    for (number, secant) in secants.iter().enumerate() {
+        if *secant == 0.0 {
+            (slopes[number], slopes[number + 1]) = (0.0, 0.0);
+            continue;
+        }
+        let (a, b) = (slopes[number] / secant, slopes[number + 1] / secant);
+        let far = a.hypot(b);
+        if far > 3.0 {
+            (slopes[number], slopes[number + 1]) = (3.0 * a / far * secant, 3.0 * b / far * secant);
+        }
+    }
+    slopes
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn a_straight_curve_changes_nothing_and_ends_go_on_straight() {
+        for points in [vec![], vec![[0.0, 0.0], [1.0, 1.0]], vec![[0.0, 0.0], [0.5, 0.5], [1.0, 1.0]]] {
+            let tone = Tone::through(&points);
+            assert!(tone.is_straight());
+            assert_eq!([-2.0, 0.25, 7.0].map(|value| tone.at(value)), [-2.0, 0.25, 7.0]);
+        }
+        let half = Tone::through(&[[0.0, 0.0], [1.0, 0.5]]);
+        assert_eq!((half.at(0.5), half.at(3.0)), (0.25, 1.5));
+        // The data of Fritsch and Carlson's own example, RPN 14: a long level stretch, then a steep rise.
+        let rpn = [
+            [7.99, 0.0],
+            [8.09, 2.764_29e-5],
+            [8.19, 4.374_98e-2],
+            [8.7, 0.169_183],
+            [9.2, 0.469_428],
+            [10.0, 0.943_74],
+            [12.0, 0.998_636],
+            [15.0, 0.999_919],
+            [20.0, 0.999_994],
+        ];
+        let tone = Tone::through(&rpn);
+        let run: Vec<f32> = (0..2400).map(|step| tone.at(8.0 + step as f32 * 0.005)).collect();
+        assert!(run.windows(2).all(|pair| pair[1] >= pair[0] - 1e-6), "it only rises");
+    }
+
+    proptest! {
+        /// It passes through its points and between two of them stays between their values.
+        #[test]
+        fn it_passes_through_its_points_and_never_beyond(steps in prop::collection::vec((0.05f64..1.0, -1.0f64..1.0), 2..8)) {
+            let mut at = 0.0;
+            let points: Vec<[f64; 2]> = steps.iter().map(|(wide, value)| { at += wide; [at, *value] }).collect();
+            let tone = Tone::through(&points);
+            for pair in points.windows(2) {
+                let (low, high) = (pair[0][1].min(pair[1][1]) as f32, pair[0][1].max(pair[1][1]) as f32);
+                prop_assert!((tone.at(pair[0][0] as f32) - pair[0][1] as f32).abs() < 1e-4);
+                for step in 0..=20 {
+                    let place = pair[0][0] + (pair[1][0] - pair[0][0]) * f64::from(step) / 20.0;
+                    let value = tone.at(place as f32);
+                    prop_assert!(value >= low - 1e-4 && value <= high + 1e-4, "{value} at {place}");
+                }
+            }
+        }
+    }
+}
