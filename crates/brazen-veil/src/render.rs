@@ -167,7 +167,9 @@ fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
             Setting::Axes { axes: numbers.into_iter().map(veil_core::feed::Feed::Fixed).collect() }
         }
         ControlKind::Media { .. } => return Err(bad("a plate is set in the setup")),
-        ControlKind::Stops | ControlKind::Curve => return Err(bad("it is set in the setup")),
+        ControlKind::Stops | ControlKind::Curve | ControlKind::Shapes => {
+            return Err(bad("it is set in the setup"));
+        }
     };
     let command = Command::Set { stage: entry.id, control: spec.id.into(), setting: Some(setting) };
     Edit::of(&command, setup).map(|(setup, _)| setup).map_err(|error| bad(&error.to_string()))

@@ -254,6 +254,9 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
                 _ => String::new(),
             },
             (Value::Stops(stops), None) => format!("{} stops", stops.len()),
+            (Value::Shapes(shapes), None) => {
+                shapes.iter().map(|shape| shape.name.as_str()).collect::<Vec<_>>().join(", ")
+            }
             (Value::Curve(points), None) => format!("{} of {} points", spec.name, points.len()),
             (Value::Colour(_) | Value::Switch(false) | Value::Media(None), None) => spec.name.to_owned(),
         };

@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::drawn::Shapes;
 use crate::feed::PixelFormula;
 use crate::setup::MediaId;
 
@@ -123,6 +124,8 @@ pub enum ControlKind {
     Stops,
     /// The points of a tone curve; straight to start with.
     Curve,
+    /// Outlines drawn on the picture; none to start with.
+    Shapes,
 }
 
 /// The points of a tone curve: what a value is, and what it becomes.
@@ -170,6 +173,7 @@ impl ControlKind {
             | Self::Names
             | Self::Stops
             | Self::Curve
+            | Self::Shapes
             | Self::Formula { .. } => 0,
         }
     }
@@ -204,6 +208,8 @@ pub enum Grip {
     Right,
     /// The way down of that vector.
     Down,
+    /// All points of drawn outlines.
+    Shapes,
     /// The end of a line from the stage's point.
     End,
     /// The radius of a circle about the stage's point.
@@ -344,6 +350,11 @@ impl ControlSpec {
         Self::of(name, ControlKind::Stops)
     }
 
+    /// Outlines drawn on the picture.
+    pub const fn shapes(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Shapes)
+    }
+
     /// A tone curve.
     pub const fn curve(name: &'static str) -> Self {
         Self::of(name, ControlKind::Curve)
@@ -421,6 +432,8 @@ pub enum Value {
     Stops(Stops),
     /// Of a tone curve.
     Curve(Curve),
+    /// Of drawn outlines, with all their keys.
+    Shapes(Shapes),
 }
 
 /// An enum that a choice control offers.
@@ -471,6 +484,7 @@ from_value! {
     PixelFormula = Formula;
     Stops = Stops;
     Curve = Curve;
+    Shapes = Shapes;
 }
 
 /// A whole number.

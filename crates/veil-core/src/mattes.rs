@@ -5,7 +5,8 @@
 
 use std::sync::LazyLock;
 
-use serde::Serialize;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
 use veil_pixels::Field;
 
 use crate::choice;
@@ -16,7 +17,8 @@ use crate::setup::StageEntry;
 pub const MORE: [&str; 5] = ["matte2", "matte3", "matte4", "matte5", "matte6"];
 
 /// How a matte meets those before it.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
 pub enum MatteWay {
     /// Where either is: the larger of the two.
     #[default]

@@ -3,6 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Stop, Unit, Value};
+use crate::drawn::MOST_SHAPES;
 use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
 use crate::lists;
 use crate::mattes;
@@ -215,7 +216,8 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         | Value::Names(_)
         | Value::Formula(_)
         | Value::Stops(_)
-        | Value::Curve(_) => None,
+        | Value::Curve(_)
+        | Value::Shapes(_) => None,
     }
 }
 
@@ -250,6 +252,7 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Names => Value::Names(Vec::new()),
         ControlKind::Formula { default } => Value::Formula(written(default)),
         ControlKind::Curve => Value::Curve(vec![[0.0; 2], [1.0; 2]]),
+        ControlKind::Shapes => Value::Shapes(Vec::new()),
         ControlKind::Stops => Value::Stops(
             [0.0, 1.0].map(|at| Stop { at, colour: [at; 3], alpha: 1.0, smooth: false }).to_vec(),
         ),
@@ -274,6 +277,7 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
         Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
         Value::Stops(stops) => Setting::Stops { stops },
         Value::Curve(curve) => Setting::Curve { curve },
+        Value::Shapes(shapes) => Setting::Shapes { shapes },
         Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
     }
 }
@@ -308,6 +312,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
         (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
         (ControlKind::Curve, Setting::Curve { curve }) => Value::Curve(curve.clone()),
+        (ControlKind::Shapes, Setting::Shapes { shapes }) => Value::Shapes(shapes.clone()),
         (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
         (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
             let formula = written(feed.formula.text());
@@ -398,6 +403,13 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         ControlKind::Stops => match setting {
             Setting::Stops { stops } => stops_fit(stops),
             _ => Err("wants the stops of a gradient".into()),
+        },
+        ControlKind::Shapes => match setting {
+            Setting::Shapes { shapes } if shapes.len() <= MOST_SHAPES => {
+                shapes.iter().try_for_each(|shape| shape.check().map_err(str::to_owned))
+            }
+            Setting::Shapes { .. } => Err(format!("takes up to {MOST_SHAPES} outlines")),
+            _ => Err("wants outlines".into()),
         },
         ControlKind::Curve => match setting {
             Setting::Curve { curve } => curve_fits(curve),

@@ -3,6 +3,7 @@
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
 import { formulaField } from "./formulas.js";
+import { shapesNode } from "./outlines.js";
 import { stopsNode } from "./stops.js";
 import { toneNode } from "./tones.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
@@ -49,7 +50,7 @@ export function bench(shot, nodes) {
   // What several rows share: controls of one id, name and type.
   function sharedParts(stage, ids) {
     const same = (control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
-    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops", "curve"].includes(control.kind.type));
+    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops", "curve", "shapes"].includes(control.kind.type));
     const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
     return [el("p", { class: "aside" }, words), ...grouped(shared.map((control) => ({ id: stage.id, control })))];
   }
@@ -275,8 +276,8 @@ export function bench(shot, nodes) {
       const numbers = control.axes.map((axis, index) => numberNode(id, control, axis, index));
       return kind === "colour" ? [...numbers, takeNode(id, control)] : numbers;
     }
-    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, curve: (_, one) => toneNode(`${id}-${one.id}`, one, (curve) => set(id, one, { curve })), stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
-    const wide = kind === "stops" || kind === "curve" ? "whole" : "wide";
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, shapes: (_, one) => shapesNode(shot, id, one), curve: (_, one) => toneNode(`${id}-${one.id}`, one, (curve) => set(id, one, { curve })), stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
+    const wide = ["stops", "curve", "shapes"].includes(kind) ? "whole" : "wide";
     return [el("div", { class: `ctl ${wide}${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
 

@@ -38,6 +38,13 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
 
+  // A row as text. The server tells rows anew with each state, so one that is the same object is the same row.
+  const texts = new WeakMap();
+  function written(row) {
+    if (!texts.has(row)) texts.set(row, JSON.stringify(row));
+    return texts.get(row);
+  }
+
   function draw() {
     const { rows, strands } = listed.unfold(filtered());
     ROW = HEIGHTS[shot.view.rows ?? "usual"];
@@ -58,7 +65,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const from = Math.max(0, Math.floor(panel.scrollTop / ROW) - MARGIN);
     const to = Math.min(rows.length, Math.ceil((panel.scrollTop + panel.clientHeight) / ROW) + MARGIN);
     const lines = strands.filter((strand) => strand.to_row >= from && strand.from_row < to);
-    const content = JSON.stringify([from, to, lines, rows.slice(from, to), shot.view.selected, shot.join, ROW, dragged()]);
+    const content = JSON.stringify([from, to, lines, rows.slice(from, to).map(written), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
       drawnLines = content;
       lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => (row.entry ? listed.knot(row, x(row.lane), y(from + at)) : knot(row, from + at))), ...layout.clasps);
@@ -69,7 +76,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       const row = rows[index];
       const key = row.entry ? `${row.id} ${row.entry.id}` : row.id;
       seen.add(key);
-      const mark = JSON.stringify([row, index, row.entry && [shot.join, dragged(), shot.controls(row.id).filter((one) => one.id.startsWith(`${row.entry.id}_`)).map((one) => one.setting), shot.row(row.id)?.slots], shot.view.selected.includes(row.id), shot.view.shown === row.id, shot.marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, row.entry ? 0 : openSlots(row).length, shot.filling, !row.entry && listed.isOpen(row)]);
+      const mark = JSON.stringify([written(row), index, row.entry && [shot.join, dragged(), shot.controls(row.id).filter((one) => one.id.startsWith(`${row.entry.id}_`)).map((one) => one.setting), shot.row(row.id)?.slots], shot.view.selected.includes(row.id), shot.view.shown === row.id, shot.marked(row.id), costs.get(row.id), costing, bakes.get(row.id), ROW, row.entry ? 0 : openSlots(row).length, shot.filling, !row.entry && listed.isOpen(row)]);
       const known = built.get(key);
       const node = known?.mark === mark ? known.node : row.entry ? listed.node(row, index, { height: ROW, droppable: openSlots(shot.row(row.id)).some((slot) => slot.id === row.entry.id) }) : rowNode(row, index);
       if (known && known.node !== node) known.node.remove();

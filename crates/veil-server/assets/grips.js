@@ -8,7 +8,7 @@ const AROUND = 72;
 export function grips(shot, overlay, place, carry) {
   // Controls with a grip and their values at this frame, with what is being tried in them.
   function controls() {
-    return shot.controls(shot.selected).filter((control) => control.grip !== "none" && shot.counts(shot.selected, control)).map((control) => {
+    return shot.controls(shot.selected).filter((control) => !["none", "shapes"].includes(control.grip) && shot.counts(shot.selected, control)).map((control) => {
       const tried = shot.trial?.find((command) => command.stage === shot.selected && command.control === control.id);
       const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? 0);
       return { id: control.id, name: control.name, grip: control.grip, values };

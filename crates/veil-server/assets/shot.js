@@ -1,6 +1,7 @@
 // The shot that is worked on: what the server says of it, what is looked at, and the edits that change it.
 
 import { get, post, listen, query } from "./api.js";
+import { outlineState } from "./outlines.js";
 import { asked, toast, trying } from "./parts.js";
 
 // This window's mark in the history; it stays over a reload.
@@ -28,6 +29,8 @@ export class Shot {
     this.join = null;
     // The slot that the next clicked row goes into.
     this.filling = null;
+    // The chosen outline of the selected row, its points at hand, and one that is being drawn.
+    this.outline = outlineState();
     // Rows that were selected before, the last one at the end.
     this.trail = [];
     // What the picture's way tells, and what is looked for in the whole setup.

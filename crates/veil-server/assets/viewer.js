@@ -3,6 +3,7 @@
 import { frame as fetchFrame, get, query } from "./api.js";
 import { carrier } from "./carry.js";
 import { grips } from "./grips.js";
+import { outlines } from "./outlines.js";
 import { short, toast, trying } from "./parts.js";
 
 // While something is dragged, pictures must come at least this often.
@@ -274,7 +275,19 @@ export function viewer(shot, sides, nodes) {
     sharpen = setTimeout(() => ask(shot.trial ? dragScale() : 1), SHARPEN_AFTER_MS);
   }
 
-  const drawGrips = grips(shot, overlay, place, carry);
+  const drawMarks = grips(shot, overlay, place, carry);
+  const drawn = outlines(shot, overlay, place, carry);
+  function drawGrips() {
+    drawMarks();
+    drawn.draw();
+  }
+
+  well.addEventListener("dblclick", (event) => drawn.twice(event, toPicture));
+  well.addEventListener("keydown", (event) => {
+    if (!drawn.key(event)) return;
+    event.preventDefault();
+    event.stopPropagation();
+  });
 
   function toPicture(event) {
     const box = well.getBoundingClientRect();
@@ -298,6 +311,7 @@ export function viewer(shot, sides, nodes) {
   well.addEventListener("pointerdown", (event) => {
     if (event.button > 1 || event.target.closest(".grip,.sidetag,.scopes")) return;
     well.focus({ preventScroll: true });
+    if (drawn.down(event, toPicture)) return;
     const start = { ...place, at: toPicture(event), cx: event.clientX, cy: event.clientY };
     const line = place.x + size().width * place.zoom * split;
     const onLine = shot.view.compare === "split" && Math.abs(event.clientX - well.getBoundingClientRect().left - line) < 12;

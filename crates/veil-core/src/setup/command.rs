@@ -16,6 +16,7 @@ use super::{
 };
 use crate::bakes::Bake;
 use crate::control::ControlKind;
+use crate::drawn::ShapePoint;
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys};
 use crate::lists;
 use crate::shape;
@@ -238,6 +239,23 @@ pub enum Command {
         /// A value by axis; none leaves the axis alone.
         values: Vec<Option<f64>>,
         /// The frame it is changed at.
+        frame: f64,
+        /// What becomes of keys.
+        #[serde(default)]
+        keys: HandOnKeys,
+    },
+    /// The points of a drawn outline are changed by hand at a frame: a key is set there, or the outline moves with all its
+    /// keys.
+    PutShape {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// Which outline, from 0.
+        shape: usize,
+        /// All its points.
+        points: Vec<ShapePoint>,
+        /// The frame they are changed at.
         frame: f64,
         /// What becomes of keys.
         #[serde(default)]
@@ -470,6 +488,9 @@ impl Command {
                 })?;
                 Ok(Some(*stage))
             }
+            Self::PutShape { stage, control, shape, points, frame, keys } => {
+                put_shape(setup, *stage, control, *shape, points, *frame, *keys).map(|()| Some(*stage))
+            }
             Self::Key { stage, control, frame } => {
                 let (moment, before) = (setup.moment(*frame), setup.clone());
                 feed_each(setup, *stage, control, |_, feed| {
@@ -571,6 +592,28 @@ fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Resul
         controls.insert(control.into(), setting);
     }
     Ok(())
+}
+
+/// Changes the points of a drawn outline at a frame.
+fn put_shape(
+    setup: &mut Setup,
+    id: StageId,
+    control: &str,
+    shape: usize,
+    points: &[ShapePoint],
+    frame: f64,
+    keys: HandOnKeys,
+) -> Result<(), CommandError> {
+    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
+    let Some(Setting::Shapes { shapes }) = setup.setting(stage, control) else { return Err(unknown()) };
+    let mut shapes = shapes.clone();
+    let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;
+    *drawn = match keys {
+        HandOnKeys::Key => drawn.with_key(frame, points.to_vec()),
+        HandOnKeys::MovesAll => drawn.moved_as_a_whole(frame, points),
+    };
+    put(setup, id, control, Setting::Shapes { shapes })
 }
 
 fn row_of(picked: &[PickedKeys]) -> Option<StageId> {

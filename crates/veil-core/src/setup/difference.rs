@@ -106,6 +106,10 @@ fn words(setting: &Setting) -> String {
         Setting::Names(names) => names.join(", "),
         Setting::Media { media } => format!("medium {}", media.0),
         Setting::Axes { axes } => axes.iter().map(number).collect::<Vec<_>>().join(" "),
+        Setting::Shapes { shapes } => {
+            let keys: usize = shapes.iter().map(|shape| shape.keys.len()).sum();
+            format!("{} outlines with {keys} keys", shapes.len())
+        }
         Setting::Curve { curve } => format!("{} points", curve.len()),
         Setting::Stops { stops } => format!("{} stops", stops.len()),
         Setting::Feed(feed) => number(feed),

@@ -65,7 +65,9 @@ impl Command {
             Self::AddOwn { name, .. } => format!("add {}", name.trim()),
             Self::RemoveOwn { stage, control } => format!("remove {}", control_of(stage, control)),
             Self::RenameOwn { name, .. } => format!("rename to {}", name.trim()),
-            Self::Set { stage, control, .. } | Self::Put { stage, control, .. } => control_of(stage, control),
+            Self::Set { stage, control, .. }
+            | Self::Put { stage, control, .. }
+            | Self::PutShape { stage, control, .. } => control_of(stage, control),
             Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
             Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
             Self::MoveKeys { picked, .. } => format!("move {}", keys_of(picked)),

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use super::MediaId;
 use crate::control::{Curve, Stops};
+use crate::drawn::Shapes;
 use crate::feed::Feed;
 
 /// A control's setting. Which form fits depends on the control's type.
@@ -36,6 +37,11 @@ pub enum Setting {
     Curve {
         /// Its points, in any order.
         curve: Curve,
+    },
+    /// Of outlines drawn on the picture.
+    Shapes {
+        /// In the order they are joined in.
+        shapes: Shapes,
     },
     /// Of a number.
     Feed(Feed),

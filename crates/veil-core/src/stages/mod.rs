@@ -26,6 +26,7 @@ mod levels;
 mod luma_range;
 mod lut;
 mod noise;
+mod outline;
 mod outside;
 mod pass;
 mod plate;
@@ -135,6 +136,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(gradient::GradientStage::new()),
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
+        Box::new(outline::OutlineStage::new()),
         Box::new(id_pick::IdPick::new()),
         Box::new(screen_key::ScreenKey::new()),
         Box::new(luma_range::LumaRangeStage::new()),

@@ -5,6 +5,7 @@ use crate::support::{
     setup_with, smooth,
 };
 use proptest::prelude::*;
+use serde_json::json;
 use veil_core::control::{ControlKind, ControlSpec, Stop};
 use veil_core::engine::{Engine, OnFault, Request};
 use veil_core::feed::Feed;
@@ -227,12 +228,32 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
                 .prop_map(|(at, colour, alpha, smooth)| Stop { at, colour, alpha, smooth });
             prop::collection::vec(stop, 1..6).prop_map(|stops| Some(Setting::Stops { stops })).boxed()
         }
+        ControlKind::Shapes => outlines(),
         ControlKind::Curve => {
             let point = prop::array::uniform2(-1.0..3.0);
             prop::collection::vec(point, 1..6).prop_map(|curve| Some(Setting::Curve { curve })).boxed()
         }
         ControlKind::Media { .. } | ControlKind::Names | ControlKind::Formula { .. } => Just(None).boxed(),
     }
+}
+
+/// Any outlines: closed, open, of any number of points, reaching beyond the frame.
+fn outlines() -> BoxedStrategy<Option<Setting>> {
+    let pair = || prop::array::uniform2(-60.0..160.0);
+    let way = || prop::array::uniform2(-40.0..40.0);
+    let point = (pair(), way(), way(), 0.0..30.0).prop_map(
+        |(at, before, after, soft)| json!({ "at": at, "before": before, "after": after, "soft": soft }),
+    );
+    let shape = (prop::collection::vec(point, 1..8), prop::option::of(0.0..20.0), 0.0..1.0, 0usize..3).prop_map(
+        |(points, width, opacity, joins): (Vec<_>, Option<f64>, f64, usize)| {
+            let joins = ["add", "cut", "intersect"][joins];
+            json!({ "name": "one", "keys": [{ "frame": 1001, "points": points }], "width": width, "opacity": opacity,
+                "joins": joins, "softness": 4.0 })
+        },
+    );
+    let setting =
+        |shapes: Vec<serde_json::Value>| serde_json::from_value(json!({ "shapes": shapes })).unwrap();
+    prop::collection::vec(shape, 0..4).prop_map(move |shapes| Some(setting(shapes))).boxed()
 }
 
 fn a_stage_anyhow() -> impl Strategy<Value = (String, Setup)> {

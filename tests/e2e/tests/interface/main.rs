@@ -4,6 +4,7 @@
 mod access;
 mod braid;
 mod curves;
+mod drawing;
 mod engine;
 mod hostile;
 mod jobs;

@@ -225,6 +225,20 @@ impl Desk {
         self.browser.release_actions().await.unwrap();
     }
 
+    /// Clicks twice at a place.
+    pub(crate) async fn double(&self, (x, y): (i64, i64)) {
+        let mut actions = MouseActions::new("mouse".into()).then(PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(60)),
+            x: x as f64,
+            y: y as f64,
+        });
+        for _ in 0..2 {
+            actions = actions.then(PointerAction::Down { button: 0 }).then(PointerAction::Up { button: 0 });
+        }
+        self.browser.perform_actions(actions).await.unwrap();
+        self.browser.release_actions().await.unwrap();
+    }
+
     /// The same while a key is held down.
     pub(crate) async fn drag_with(&self, key: char, from: (i64, i64), by: (i64, i64)) {
         let down = KeyActions::new("keys".into()).then(KeyAction::Down { value: key });

@@ -1,0 +1,297 @@
+//! Outlines that are drawn on the picture, with keys.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use veil_pixels::ellipse::SoftSide;
+
+use crate::mattes::MatteWay;
+
+/// A point of an outline, in full-resolution pixels.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ShapePoint {
+    /// Where it is.
+    pub at: [f64; 2],
+    /// From it to the handle that the curve comes in by; nothing for a corner.
+    #[serde(default, skip_serializing_if = "is_nothing")]
+    pub before: [f64; 2],
+    /// From it to the handle that the curve leaves by.
+    #[serde(default, skip_serializing_if = "is_nothing")]
+    pub after: [f64; 2],
+    /// Length of the soft edge here, besides that of the whole shape.
+    #[serde(default, skip_serializing_if = "crate::feed::is_zero")]
+    pub soft: f64,
+}
+
+fn is_nothing(way: &[f64; 2]) -> bool {
+    *way == [0.0; 2]
+}
+
+impl ShapePoint {
+    const fn numbers(self) -> [f64; 7] {
+        let Self { at: [x, y], before: [bx, by], after: [ax, ay], soft } = self;
+        [x, y, bx, by, ax, ay, soft]
+    }
+
+    fn of_numbers([x, y, bx, by, ax, ay, soft]: [f64; 7]) -> Self {
+        Self { at: [x, y], before: [bx, by], after: [ax, ay], soft: soft.max(0.0) }
+    }
+}
+
+/// All points of a shape at a frame.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ShapeKey {
+    /// The frame.
+    pub frame: f64,
+    /// In their order along the outline; as many in every key of a shape.
+    pub points: Vec<ShapePoint>,
+}
+
+/// How a shape goes from key to key.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ShapeWay {
+    /// Without a jolt at the keys.
+    #[default]
+    Smooth,
+    /// At the same pace from one to the next.
+    Straight,
+    /// It stays until the next.
+    Step,
+}
+
+/// One outline.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Drawn {
+    /// As shown in the list.
+    pub name: String,
+    /// Its keys by frame; at least one.
+    pub keys: Vec<ShapeKey>,
+    /// The width of an open one; none for one that closes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub width: Option<f64>,
+    /// How it meets those before it.
+    #[serde(default)]
+    pub joins: MatteWay,
+    /// How much it covers, 0–1.
+    #[serde(default = "one")]
+    pub opacity: f64,
+    /// Length of its soft edge.
+    #[serde(default)]
+    pub softness: f64,
+    /// On which side of the outline that lies.
+    #[serde(default)]
+    pub side: Side,
+    /// How it goes from key to key.
+    #[serde(default)]
+    pub way: ShapeWay,
+    /// Whether it counts.
+    #[serde(default = "yes")]
+    pub counts: bool,
+    /// Whether it is kept from being changed by hand.
+    #[serde(default)]
+    pub locked: bool,
+    /// Whether its outline is left out on the picture.
+    #[serde(default)]
+    pub hidden: bool,
+}
+
+const fn one() -> f64 {
+    1.0
+}
+
+const fn yes() -> bool {
+    true
+}
+
+/// On which side of an outline a soft edge lies.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Side {
+    /// Half on either side.
+    #[default]
+    Both,
+    /// Within the outline.
+    Inward,
+    /// Beyond the outline.
+    Outward,
+}
+
+impl From<Side> for SoftSide {
+    fn from(side: Side) -> Self {
+        match side {
+            Side::Both => Self::Both,
+            Side::Inward => Self::Inward,
+            Side::Outward => Self::Outward,
+        }
+    }
+}
+
+/// Outlines in the order they are joined in.
+pub type Shapes = Vec<Drawn>;
+
+/// Most outlines of a stage, points of an outline and keys of it.
+pub const MOST_SHAPES: usize = 200;
+/// See above.
+pub const MOST_POINTS: usize = 2000;
+
+impl Drawn {
+    /// Its points at a frame; before the first key and after the last it stays.
+    pub fn at(&self, frame: f64) -> Vec<ShapePoint> {
+        let next = self.keys.partition_point(|key| key.frame <= frame);
+        let (Some(before), Some(after)) = (next.checked_sub(1), self.keys.get(next)) else {
+            let nearest = if next == 0 { self.keys.first() } else { self.keys.last() };
+            return nearest.map(|key| key.points.clone()).unwrap_or_default();
+        };
+        let (from, to) = (&self.keys[before], after);
+        let wide = to.frame - from.frame;
+        let t = (frame - from.frame) / wide;
+        let mix = |number: usize| {
+            let value = |key: usize, axis: usize| self.keys[key].points[number].numbers()[axis];
+            let axis = |axis: usize| {
+                let (start, end) = (value(before, axis), value(next, axis));
+                match self.way {
+                    ShapeWay::Step => start,
+                    ShapeWay::Straight => start + (end - start) * t,
+                    ShapeWay::Smooth => {
+                        let slope = |key: usize| self.slope(key, |key| value(key, axis)) * wide;
+                        hermite(t, [start, end], [slope(before), slope(next)])
+                    }
+                }
+            };
+            ShapePoint::of_numbers(std::array::from_fn(axis))
+        };
+        (0..from.points.len().min(to.points.len())).map(mix).collect()
+    }
+
+    /// How fast a number changes at a key: from the key before to the one after.
+    fn slope(&self, key: usize, value: impl Fn(usize) -> f64) -> f64 {
+        let (first, last) = (key.saturating_sub(1), (key + 1).min(self.keys.len() - 1));
+        let frames = self.keys[last].frame - self.keys[first].frame;
+        if frames > 0.0 { (value(last) - value(first)) / frames } else { 0.0 }
+    }
+
+    /// Whether it is another at another frame.
+    pub fn changes(&self) -> bool {
+        self.keys.windows(2).any(|pair| pair[0].points != pair[1].points)
+    }
+
+    /// The same with these points at a frame, as a key there.
+    pub fn with_key(&self, frame: f64, points: Vec<ShapePoint>) -> Self {
+        let mut made = self.clone();
+        match made.keys.iter_mut().find(|key| key.frame == frame) {
+            Some(key) => key.points = points,
+            None => {
+                let at = made.keys.partition_point(|key| key.frame < frame);
+                made.keys.insert(at, ShapeKey { frame, points });
+            }
+        }
+        made
+    }
+
+    /// The same with every key changed by what these points differ from those at a frame.
+    pub fn moved_as_a_whole(&self, frame: f64, points: &[ShapePoint]) -> Self {
+        let before = self.at(frame);
+        let by: Vec<[f64; 7]> = points
+            .iter()
+            .zip(&before)
+            .map(|(new, old)| {
+                let (new, old) = (new.numbers(), old.numbers());
+                std::array::from_fn(|axis| new[axis] - old[axis])
+            })
+            .collect();
+        let mut made = self.clone();
+        for (point, by) in made.keys.iter_mut().flat_map(|key| key.points.iter_mut().zip(&by)) {
+            let old = point.numbers();
+            *point = ShapePoint::of_numbers(std::array::from_fn(|axis| old[axis] + by[axis]));
+        }
+        made
+    }
+
+    /// Whether it holds together; the error says what it must be.
+    pub fn check(&self) -> Result<(), &'static str> {
+        let Some(first) = self.keys.first() else { return Err("has an outline without a key") };
+        let count = first.points.len();
+        if !(1..=MOST_POINTS).contains(&count) || self.keys.iter().any(|key| key.points.len() != count) {
+            return Err("has an outline whose keys do not have as many points as each other");
+        }
+        if self
+            .keys
+            .windows(2)
+            .any(|pair| pair[0].frame.partial_cmp(&pair[1].frame) != Some(std::cmp::Ordering::Less))
+        {
+            return Err("has an outline whose keys are not in order");
+        }
+        let near = |value: f64| value.abs() <= 1.0e6;
+        let points = self.keys.iter().flat_map(|key| &key.points);
+        if !points.flat_map(|point| point.numbers()).all(near) {
+            return Err("has an outline that reaches too far");
+        }
+        let width = self.width.is_none_or(|width| (0.0..=2000.0).contains(&width));
+        let soft = (0.0..=2000.0).contains(&self.softness) && (0.0..=1.0).contains(&self.opacity);
+        if width && soft {
+            Ok(())
+        } else {
+            Err("has an outline whose width, softness or opacity is out of bounds")
+        }
+    }
+}
+
+fn hermite(t: f64, [start, end]: [f64; 2], [leave, arrive]: [f64; 2]) -> f64 {
+    let u = 1.0 - t;
+    u * u * (1.0 + 2.0 * t) * start + t * t * (1.0 + 2.0 * u) * end + u * u * t * leave - t * t * u * arrive
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn drawn(way: ShapeWay, frames: &[f64], places: &[f64]) -> Drawn {
+        let key = |(frame, place): (&f64, &f64)| ShapeKey {
+            frame: *frame,
+            points: vec![ShapePoint { at: [*place, -place], before: [0.0; 2], after: [1.0, 0.0], soft: 0.0 }],
+        };
+        Drawn {
+            name: "one".into(),
+            keys: frames.iter().zip(places).map(key).collect(),
+            width: None,
+            joins: MatteWay::Add,
+            opacity: 1.0,
+            softness: 0.0,
+            side: Side::Both,
+            way,
+            counts: true,
+            locked: false,
+            hidden: false,
+        }
+    }
+
+    proptest! {
+        /// However it goes from key to key, it passes through them; without a jolt where that is asked for.
+        #[test]
+        fn a_keyed_shape_passes_through_its_keys(places in prop::collection::vec(-500.0f64..500.0, 2..7)) {
+            let frames: Vec<f64> = (0..places.len()).map(|at| 1001.0 + (at * at) as f64).collect();
+            for way in [ShapeWay::Smooth, ShapeWay::Straight, ShapeWay::Step] {
+                let shape = drawn(way, &frames, &places);
+                for (frame, place) in frames.iter().zip(&places) {
+                    prop_assert!((shape.at(*frame)[0].at[0] - place).abs() < 1e-9);
+                }
+                if way == ShapeWay::Smooth {
+                    for frame in &frames[1..frames.len() - 1] {
+                        let at = |by: f64| shape.at(frame + by)[0].at[0];
+                        prop_assert!(((at(1e-4) - at(0.0)) - (at(0.0) - at(-1e-4))).abs() < 1e-3);
+                    }
+                }
+                let new = [ShapePoint { at: [7.0, 8.0], before: [0.0; 2], after: [2.0, 0.0], soft: 3.0 }];
+                let moved = shape.moved_as_a_whole(1001.5, &new);
+                prop_assert!((moved.at(1001.5)[0].at[0] - 7.0).abs() < 1e-6);
+                let keyed = shape.with_key(1001.5, new.to_vec());
+                prop_assert_eq!((keyed.keys.len(), keyed.at(1001.5)[0].soft), (frames.len() + 1, 3.0));
+                prop_assert!(keyed.check().is_ok());
+            }
+        }
+    }
+}

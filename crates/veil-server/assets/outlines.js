@@ -1,0 +1,437 @@
+// Outlines drawn on the picture: placed by clicks, bent by drags, keyed by changing them on another frame.
+
+import { el, svg, toast } from "./parts.js";
+
+// Pieces that a curve is drawn in, since a warp may bend it.
+const PIECES = 14;
+// A mark is met within so many pixels of the screen.
+const NEAR = 11;
+const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const JOINS = { add: "add", cut: "cut", intersect: "intersect" };
+const SIDES = { both: "both", inward: "inward", outward: "outward" };
+const WAYS = { smooth: "smooth", straight: "straight", step: "step" };
+
+export const shapesOf = (shot) => shot.controls(shot.selected).find((control) => control.kind.type === "shapes");
+
+// Frames of all keys of a control's outlines.
+export const shapeFrames = (control) => (control?.kind.type === "shapes" ? control.setting.shapes.flatMap((shape) => (shape.keys.length > 1 ? shape.keys.map((key) => key.frame) : [])) : []);
+
+const full = (point) => ({ at: point.at, before: point.before ?? [0, 0], after: point.after ?? [0, 0], soft: point.soft ?? 0 });
+const numbers = ({ at, before, after, soft }) => [...at, ...before, ...after, soft];
+const ofNumbers = ([x, y, bx, by, ax, ay, soft]) => ({ at: [x, y], before: [bx, by], after: [ax, ay], soft: Math.max(0, soft) });
+
+// The points of an outline at a frame, as the server has them.
+export function shapeAt(shape, frame) {
+  const keys = shape.keys;
+  const next = keys.findIndex((key) => key.frame > frame);
+  if (next <= 0) return (next ? keys[keys.length - 1] : keys[0]).points.map(full);
+  const before = next - 1;
+  const wide = keys[next].frame - keys[before].frame;
+  const t = (frame - keys[before].frame) / wide;
+  const u = 1 - t;
+  return keys[before].points.map((_, number) => {
+    const all = keys.map((key) => numbers(full(key.points[number])));
+    const slope = (key, axis) => {
+      const [first, last] = [Math.max(0, key - 1), Math.min(keys.length - 1, key + 1)];
+      return last > first ? ((all[last][axis] - all[first][axis]) / (keys[last].frame - keys[first].frame)) * wide : 0;
+    };
+    return ofNumbers(all[before].map((start, axis) => {
+      const end = all[next][axis];
+      if (shape.way === "step") return start;
+      if (shape.way === "straight") return start + (end - start) * t;
+      return u * u * (1 + 2 * t) * start + t * t * (1 + 2 * u) * end + u * u * t * slope(before, axis) - t * t * u * slope(next, axis);
+    }));
+  });
+}
+
+const add = (a, b) => [a[0] + b[0], a[1] + b[1]];
+const less = (a, b) => [a[0] - b[0], a[1] - b[1]];
+const mix = (a, b, t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
+
+// A place on the curve from one point to the next.
+function onCurve(from, to, t) {
+  const [a, b, c, d] = [from.at, add(from.at, from.after), add(to.at, to.before), to.at];
+  const [ab, bc, cd] = [mix(a, b, t), mix(b, c, t), mix(c, d, t)];
+  return mix(mix(ab, bc, t), mix(bc, cd, t), t);
+}
+
+// The point that cuts a curve in two, and what becomes of the handles at its ends.
+function cutCurve(from, to, t) {
+  const [a, b, c, d] = [from.at, add(from.at, from.after), add(to.at, to.before), to.at];
+  const [ab, bc, cd] = [mix(a, b, t), mix(b, c, t), mix(c, d, t)];
+  const [abc, bcd] = [mix(ab, bc, t), mix(bc, cd, t)];
+  const at = mix(abc, bcd, t);
+  return { after: less(ab, a), point: { at, before: less(abc, at), after: less(bcd, at), soft: from.soft + (to.soft - from.soft) * t }, before: less(cd, d) };
+}
+
+// The pairs of points that curves run between.
+const pairs = (shape, points) => points.map((_, at) => [at, (at + 1) % points.length]).filter(([a, b]) => b > a || (shape.width == null && points.length > 1));
+
+export function outlineState() {
+  return { row: null, shape: 0, points: new Set(), drawing: null, pivot: null };
+}
+
+export function outlines(shot, overlay, place, carry) {
+  // The points of the chosen outline while they are dragged.
+  let dragged = null;
+  let boxed = null;
+  const state = () => {
+    if (shot.outline.row !== shot.selected) Object.assign(shot.outline, outlineState(), { row: shot.selected });
+    return shot.outline;
+  };
+  const control = () => shapesOf(shot);
+  const shapes = () => control()?.setting.shapes ?? [];
+  const chosen = () => shapes()[state().shape];
+  const pointsOf = (index) => (dragged && index === state().shape ? dragged : shapeAt(shapes()[index], shot.view.frame));
+
+  const seen = (at) => {
+    const [x, y] = carry.toShown(at) ?? at;
+    return [place.x + x * place.zoom, place.y + y * place.zoom];
+  };
+
+  function set(next) {
+    return shot.edit({ do: "set", stage: shot.selected, control: control().id, setting: { shapes: next } });
+  }
+
+  const command = (points) => ({ do: "put_shape", stage: shot.selected, control: control().id, shape: state().shape, points, frame: shot.view.frame, keys: shot.view.autoKey ? "key" : "moves_all" });
+
+  async function put(points, keep) {
+    dragged = points;
+    if (!keep) return shot.try([command(points)]);
+    await shot.edit(command(points));
+    dragged = null;
+    shot.tell("view");
+  }
+
+  function curve(shape, points, attributes) {
+    const path = pairs(shape, points).flatMap(([a, b]) => {
+      const straight = [points[a].after, points[b].before].every(([x, y]) => !x && !y) && !carry.carries();
+      const count = straight ? 1 : PIECES;
+      return Array.from({ length: count + 1 }, (_, piece) => seen(onCurve(points[a], points[b], piece / count)));
+    });
+    const d = path.map(([x, y], at) => `${at ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
+    // Dark below light, to be seen on any picture.
+    return svg("g", attributes, svg("path", { d, fill: "none", stroke: "#1f2120", "stroke-width": 3.4, "stroke-opacity": 0.55, "stroke-dasharray": "none" }), svg("path", { d, fill: "none", stroke: "#ece8de", "stroke-width": 1.3 }));
+  }
+
+  function draw() {
+    if (!control()) return;
+    const all = shapes();
+    const parts = [];
+    all.forEach((shape, index) => {
+      if (shape.hidden || index === state().shape) return;
+      parts.push(curve(shape, pointsOf(index), { opacity: 0.55, "data-shape": index }));
+    });
+    const shape = chosen();
+    if (shape && !shape.hidden) parts.push(...ghosts(shape), ...whole(shape));
+    if (state().drawing) parts.push(...begun(state().drawing));
+    if (boxed) parts.push(svg("rect", { ...boxed, fill: "none", stroke: "#ece8de", "stroke-dasharray": "3 3" }));
+    overlay.append(...parts);
+  }
+
+  // The outline at the keys before and after this frame.
+  function ghosts(shape) {
+    const near = [shape.keys.findLast((key) => key.frame < shot.view.frame), shape.keys.find((key) => key.frame > shot.view.frame)];
+    return near.filter(Boolean).map((key) => curve(shape, key.points.map(full), { opacity: 0.4, "stroke-dasharray": "2 4", class: "ghostline" }));
+  }
+
+  function whole(shape) {
+    const points = pointsOf(state().shape);
+    const marks = points.flatMap((point, index) => {
+      const [x, y] = seen(point.at);
+      const on = state().points.has(index);
+      const handles = on ? ["before", "after"].filter((side) => point[side][0] || point[side][1]).flatMap((side) => {
+        const [hx, hy] = seen(add(point.at, point[side]));
+        return [svg("path", { d: `M${x} ${y}L${hx} ${hy}`, stroke: "#ece8de", "stroke-opacity": 0.6 }), svg("circle", { cx: hx, cy: hy, r: 3, fill: "#1f2120", stroke: "#ece8de" })];
+      }) : [];
+      return [...handles, svg("rect", { class: "outlinepoint", "data-point": index, x: x - 3.5, y: y - 3.5, width: 7, height: 7, fill: on ? "#ece8de" : "#1f2120", stroke: "#ece8de", "stroke-width": 1.3 })];
+    });
+    return [curve(shape, points, shape.locked ? { "stroke-dasharray": "6 3" } : {}), ...marks, ...turnFrame(points)];
+  }
+
+  function begun(drawing) {
+    const shape = { width: drawing.closed ? 0 : 1 };
+    return [curve(shape, drawing.points, {}), ...drawing.points.map((point, at) => {
+      const [x, y] = seen(point.at);
+      return svg("rect", { x: x - 3.5, y: y - 3.5, width: 7, height: 7, fill: at ? "#1f2120" : "#ece8de", stroke: "#ece8de" });
+    })];
+  }
+
+  // Where the corners of the box about the selected points are, and the pivot; none for fewer than two.
+  function frameOf(points) {
+    const at = [...state().points].filter((index) => points[index]).map((index) => points[index].at);
+    if (at.length < 2) return null;
+    const low = [0, 1].map((axis) => Math.min(...at.map((one) => one[axis])));
+    const high = [0, 1].map((axis) => Math.max(...at.map((one) => one[axis])));
+    const middle = mix(low, high, 0.5);
+    const pivot = state().pivot ?? middle;
+    return { corners: [low, [high[0], low[1]], high, [low[0], high[1]]], pivot, top: [middle[0], low[1] - 26 / place.zoom] };
+  }
+
+  function turnFrame(points) {
+    const frame = frameOf(points);
+    if (!frame || chosen().locked) return [];
+    const [px, py] = seen(frame.pivot);
+    const corner = (at) => { const [x, y] = seen(at); return svg("circle", { cx: x, cy: y, r: 3.5, fill: "#1f2120", stroke: "#ece8de" }); };
+    const d = frame.corners.map(seen).map(([x, y], at) => `${at ? "L" : "M"}${x} ${y}`).join("");
+    return [svg("path", { d: `${d}Z`, fill: "none", stroke: "#ece8de", "stroke-opacity": 0.35 }), ...frame.corners.map(corner), corner(frame.top),
+      svg("path", { d: `M${px - 6} ${py}h12M${px} ${py - 6}v12`, stroke: "#ece8de", "stroke-width": 1.3, class: "pivot" })];
+  }
+
+  // Follows a drag: `moved` gets where it is in the row's own places and how far it has come, `done` whether it moved.
+  function follow(event, toPicture, moved, done) {
+    const own = (at) => { const { x, y } = toPicture(at); return carry.toOwn([x, y]); };
+    const start = own(event);
+    let far = false;
+    const move = (next) => {
+      far ||= Math.hypot(next.clientX - event.clientX, next.clientY - event.clientY) > 2;
+      if (far) moved(own(next), less(own(next), start), next);
+    };
+    const up = (last) => {
+      window.removeEventListener("pointermove", move);
+      window.removeEventListener("pointerup", up);
+      done(far, last);
+    };
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", up);
+  }
+
+  // A press on the picture; true where it was for an outline.
+  function down(event, toPicture) {
+    if (!control() || event.button) return false;
+    const { x, y } = toPicture(event);
+    const own = carry.toOwn([x, y]);
+    const box = overlay.getBoundingClientRect();
+    const screen = [event.clientX - box.left, event.clientY - box.top];
+    const near = (at) => Math.hypot(...less(seen(at), screen)) < NEAR;
+    if (state().drawing) return placed(event, toPicture, own, near);
+    const shape = chosen();
+    if (shape && !shape.hidden && !shape.locked && grabbed(event, toPicture, near)) return true;
+    const other = shapes().findIndex((one, index) => !one.hidden && index !== state().shape && pointsOf(index).some((point) => near(point.at)));
+    if (other >= 0) {
+      Object.assign(state(), { shape: other, points: new Set(), pivot: null });
+      shot.tell("view");
+      return true;
+    }
+    if (!(event.ctrlKey || event.metaKey) || !shape) return false;
+    follow(event, toPicture, (_, __, next) => {
+      const to = [next.clientX - box.left, next.clientY - box.top];
+      boxed = { x: Math.min(screen[0], to[0]), y: Math.min(screen[1], to[1]), width: Math.abs(to[0] - screen[0]), height: Math.abs(to[1] - screen[1]) };
+      shot.tell("view");
+    }, () => {
+      if (boxed) state().points = new Set(pointsOf(state().shape).flatMap((point, index) => { const [px, py] = seen(point.at); return px >= boxed.x && px <= boxed.x + boxed.width && py >= boxed.y && py <= boxed.y + boxed.height ? [index] : []; }));
+      boxed = null;
+      shot.tell("view");
+    });
+    return true;
+  }
+
+  // A press on a mark of the chosen outline: the frame's, a handle, a point.
+  function grabbed(event, toPicture, near) {
+    const points = pointsOf(state().shape);
+    const frame = frameOf(points);
+    const drag = (change) => {
+      follow(event, toPicture, (at, by) => { put(change(at, by), false); shot.tell("view"); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
+      return true;
+    };
+    const selected = (change) => points.map((point, index) => (state().points.has(index) ? change(point) : point));
+    if (frame && near(frame.pivot)) {
+      follow(event, toPicture, (at) => { state().pivot = at; shot.tell("view"); }, () => {});
+      return true;
+    }
+    if (frame && near(frame.top)) {
+      const angle = ([x, y]) => Math.atan2(y - frame.pivot[1], x - frame.pivot[0]);
+      return drag((at) => {
+        const turn = angle(at) - angle(frame.top);
+        const [c, s] = [Math.cos(turn), Math.sin(turn)];
+        const turned = ([x, y]) => [c * x - s * y, s * x + c * y];
+        return selected((point) => ({ ...point, at: add(frame.pivot, turned(less(point.at, frame.pivot))), before: turned(point.before), after: turned(point.after) }));
+      });
+    }
+    for (const [index, point] of points.entries()) {
+      if (!state().points.has(index)) continue;
+      const side = ["after", "before"].find((one) => (point[one][0] || point[one][1]) && near(add(point.at, point[one])));
+      if (side) {
+        return drag((at) => points.map((one, number) => {
+          if (number !== index) return one;
+          const way = less(at, one.at);
+          const mirrored = side === "after" ? "before" : "after";
+          // With Ctrl the other handle stays, and the line has a corner.
+          return { ...one, [side]: way, ...(event.ctrlKey || event.metaKey ? {} : { [mirrored]: [-way[0], -way[1]] }) };
+        }));
+      }
+    }
+    const hit = points.findIndex((point) => near(point.at));
+    if (hit >= 0) {
+      const now = state();
+      if (event.shiftKey) now.points.has(hit) ? now.points.delete(hit) : now.points.add(hit);
+      else if (!now.points.has(hit)) now.points = new Set([hit]);
+      now.pivot = null;
+      shot.tell("view");
+      return drag((_, by) => points.map((point, index) => (now.points.has(index) ? { ...point, at: add(point.at, by) } : point)));
+    }
+    const corner = frame?.corners.find(near);
+    if (!corner) return false;
+    const from = Math.max(1e-6, Math.hypot(...less(corner, frame.pivot)));
+    return drag((at) => {
+      const factor = Math.hypot(...less(at, frame.pivot)) / from;
+      const scaled = ([x, y]) => [x * factor, y * factor];
+      return selected((point) => ({ ...point, at: add(frame.pivot, scaled(less(point.at, frame.pivot))), before: scaled(point.before), after: scaled(point.after) }));
+    });
+  }
+
+  // A press while an outline is being drawn: a point, or the first one again, which closes it.
+  function placed(event, toPicture, own, near) {
+    const { drawing } = state();
+    if (drawing.closed && drawing.points.length > 2 && near(drawing.points[0].at)) {
+      finish();
+      return true;
+    }
+    const point = { at: own, before: [0, 0], after: [0, 0], soft: 0 };
+    drawing.points.push(point);
+    follow(event, toPicture, (_, by) => { Object.assign(point, { after: by, before: [-by[0], -by[1]] }); shot.tell("view"); }, () => {});
+    shot.tell("view");
+    return true;
+  }
+
+  function finish() {
+    const { drawing } = state();
+    state().drawing = null;
+    if (!drawing || drawing.points.length < 2) return shot.tell("view");
+    const names = new Set(shapes().map((shape) => shape.name));
+    let number = shapes().length + 1;
+    while (names.has(`outline ${number}`)) number++;
+    const made = { name: `outline ${number}`, keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
+    state().shape = shapes().length;
+    state().points = new Set();
+    return set([...shapes(), made]);
+  }
+
+  // A double press on a curve of the chosen outline puts a point there, in every key.
+  function twice(event, toPicture) {
+    const shape = chosen();
+    if (!shape || shape.locked || state().drawing) return false;
+    const { x, y } = toPicture(event);
+    const own = carry.toOwn([x, y]);
+    const points = pointsOf(state().shape);
+    let best = { far: NEAR / place.zoom };
+    for (const [a, b] of pairs(shape, points)) {
+      for (let step = 1; step < 40; step++) {
+        const far = Math.hypot(...less(onCurve(points[a], points[b], step / 40), own));
+        if (far < best.far) best = { far, a, b, t: step / 40 };
+      }
+    }
+    if (best.a === undefined) return false;
+    change((all) => {
+      const { after, point, before } = cutCurve(all[best.a], all[best.b], best.t);
+      const next = all.map((one, at) => (at === best.a ? { ...one, after } : at === best.b ? { ...one, before } : one));
+      next.splice(best.a + 1, 0, point);
+      return next;
+    });
+    state().points = new Set([best.a + 1]);
+    return true;
+  }
+
+  // Changes the points of every key of the chosen outline.
+  function change(turn) {
+    return set(shapes().map((shape, index) => (index === state().shape ? { ...shape, keys: shape.keys.map((key) => ({ ...key, points: turn(key.points.map(full)) })) } : shape)));
+  }
+
+  // A key on the picture; true where it was for an outline.
+  function key(event) {
+    if (!control()) return false;
+    const { drawing, points } = state();
+    if (drawing && (event.key === "Enter" || event.key === "Escape")) {
+      if (event.key === "Escape") drawing.points.length = 0;
+      finish();
+      return true;
+    }
+    const shape = chosen();
+    if (!shape || shape.locked) return false;
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "a") {
+      state().points = new Set(pointsOf(state().shape).keys());
+      shot.tell("view");
+      return true;
+    }
+    if (!points.size) return false;
+    if (event.key === "Escape") {
+      state().points = new Set();
+      shot.tell("view");
+      return true;
+    }
+    if (event.key === "Delete" || event.key === "Backspace") {
+      const left = pointsOf(state().shape).length - points.size;
+      if (left < 2) set(shapes().filter((_, index) => index !== state().shape));
+      else change((all) => all.filter((_, index) => !points.has(index)));
+      state().points = new Set();
+      return true;
+    }
+    const step = STEP[event.key];
+    if (!step) return false;
+    const size = event.shiftKey ? 10 : 1;
+    put(pointsOf(state().shape).map((point, index) => (points.has(index) ? { ...point, at: add(point.at, [step[0] * size, step[1] * size]) } : point)), true);
+    return true;
+  }
+
+  return { draw, down, twice, key };
+}
+
+// The list of outlines on the bench.
+export function shapesNode(shot, id, control) {
+  const shapes = control.setting.shapes;
+  const state = shot.outline;
+  const set = (next) => shot.edit({ do: "set", stage: id, control: control.id, setting: { shapes: next } });
+  const chosen = state.row === id ? Math.min(state.shape, shapes.length - 1) : 0;
+  const change = (values) => set(shapes.map((shape, index) => (index === chosen ? { ...shape, ...values } : shape)));
+  const button = (words, title, onclick, pressed) => el("button", { class: "button veil", title, onclick, ...(pressed === undefined ? {} : { "aria-pressed": pressed }) }, words);
+  const begin = (closed) => {
+    Object.assign(state, outlineState(), { row: id, shape: shapes.length, drawing: { closed, points: [] } });
+    shot.tell("view");
+    toast(closed ? "click to place points, drag to bend; the first point closes, Escape leaves it" : "click to place points, drag to bend; Enter ends the line, Escape leaves it");
+    document.getElementById("well").focus();
+  };
+  const line = (shape, index) => el("button", {
+    class: `shapeline${index === chosen ? " chosen" : ""}`, "aria-pressed": index === chosen,
+    onclick: () => { Object.assign(state, outlineState(), { row: id, shape: index }); shot.tell("view"); },
+  }, el("span", {}, shape.name), el("span", { class: "quiet" }, [shape.joins && shape.joins !== "add" ? shape.joins : "", shape.counts === false ? "off" : "", shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : ""].filter(Boolean).join(" · ")));
+  return el("div", { class: "shapes" },
+    el("div", { class: "deeds" }, button("draw an outline", "closed", () => begin(true), Boolean(state.drawing?.closed)), button("draw a line", "open, with a width", () => begin(false), Boolean(state.drawing && !state.drawing.closed))),
+    ...shapes.map(line), shapes.length ? chosenParts() : null);
+
+  function chosenParts() {
+    const shape = shapes[chosen];
+    const field = (name, value, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("input", {
+      class: "veil-field num", value, "aria-label": `${name} of ${shape.name}`, onkeydown: (event) => event.stopPropagation(),
+      onchange: (event) => { const number = Number(event.target.value); if (Number.isFinite(number)) change(take(number)); },
+    }));
+    const pick = (name, value, entries, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("span", { class: "select veil" }, el("select", { "aria-label": `${name} of ${shape.name}`, onchange: (event) => change(take(event.target.value)) },
+      ...Object.entries(entries).map(([one, words]) => el("option", { value: one, selected: one === value }, words)))));
+    const frame = shot.view.frame;
+    const keyed = shape.keys.some((key) => key.frame === frame);
+    const keys = keyed && shape.keys.length > 1
+      ? button("remove the key here", "the outline goes on by the keys that are left", () => change({ keys: shape.keys.filter((key) => key.frame !== frame) }))
+      : button("key here", "a key with the outline as it is", () => change({ keys: [...shape.keys.filter((key) => key.frame !== frame), { frame, points: shapeAt(shape, frame) }].sort((a, b) => a.frame - b.frame) }));
+    const moved = (by) => {
+      const next = [...shapes];
+      const [taken] = next.splice(chosen, 1);
+      next.splice(Math.max(0, chosen + by), 0, taken);
+      state.shape = Math.min(Math.max(0, chosen + by), shapes.length - 1);
+      set(next);
+    };
+    const points = state.row === id ? [...state.points] : [];
+    const softOf = points.length ? shapeAt(shape, frame)[points[0]]?.soft ?? 0 : 0;
+    const soften = (number) => shot.edit({ do: "put_shape", stage: id, control: control.id, shape: chosen, frame, keys: shot.view.autoKey ? "key" : "moves_all", points: shapeAt(shape, frame).map((point, index) => (points.includes(index) ? { ...point, soft: Math.max(0, number) } : point)) });
+    return el("div", { class: "shapeparts" },
+      el("input", { class: "veil-field", value: shape.name, "aria-label": `name of ${shape.name}`, onkeydown: (event) => event.stopPropagation(), onchange: (event) => event.target.value.trim() && change({ name: event.target.value.trim() }) }),
+      el("div", { class: "shapefields" },
+        pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
+        field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
+        pick("between keys", shape.way ?? "smooth", WAYS, (way) => ({ way })), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
+        points.length ? el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "soft here"), el("input", { class: "veil-field num", value: Math.round(softOf * 100) / 100, "aria-label": "soft edge at the selected points", onkeydown: (event) => event.stopPropagation(), onchange: (event) => Number.isFinite(Number(event.target.value)) && soften(Number(event.target.value)) })) : null),
+      el("div", { class: "deeds" }, keys,
+        button("counts", "whether it is joined", () => change({ counts: shape.counts === false }), shape.counts !== false), button("lock", "keep it from being changed on the picture", () => change({ locked: !shape.locked }), Boolean(shape.locked)), button("hide", "leave its line out on the picture", () => change({ hidden: !shape.hidden }), Boolean(shape.hidden)),
+        button("up", "joined earlier", () => moved(-1)), button("down", "joined later", () => moved(1)),
+        button("copy", "another like it", () => { state.shape = chosen + 1; set([...shapes.slice(0, chosen + 1), { ...shape, name: `${shape.name} copy` }, ...shapes.slice(chosen + 1)]); }),
+        button("remove", "", () => { state.shape = Math.max(0, chosen - 1); state.points = new Set(); set(shapes.filter((_, index) => index !== chosen)); })));
+  }
+}

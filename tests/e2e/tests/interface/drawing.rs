@@ -1,0 +1,115 @@
+//! Outlines drawn on the picture.
+
+use serde_json::Value;
+
+use crate::support::{Desk, difference};
+
+const CONTROL_K: &str = "\u{e009}k\u{e000}";
+/// Where the outline is drawn, in shares of the picture, and a place outside of it.
+const INSIDE: [f64; 4] = [0.28, 0.3, 0.32, 0.36];
+const OUTSIDE: [f64; 4] = [0.8, 0.3, 0.84, 0.36];
+const MOVED: [f64; 4] = [0.62, 0.3, 0.66, 0.36];
+
+/// A place of the picture, given in shares of it, in the window.
+async fn at(desk: &Desk, x: f64, y: f64) -> (i64, i64) {
+    let script = format!(
+        "const well = document.getElementById('well'), box = well.getBoundingClientRect();
+         const [w, h] = document.getElementById('size').textContent.split('x').map(Number);
+         const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
+         return [Math.round(box.x + (well.clientWidth - w * zoom) / 2 + {x} * w * zoom), Math.round(box.y + (well.clientHeight - h * zoom) / 2 + {y} * h * zoom)];"
+    );
+    let found = desk.run(&script).await;
+    (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+}
+
+async fn add(desk: &Desk, name: &str) {
+    desk.press("#braid", CONTROL_K).await;
+    desk.until("the find list", "return document.activeElement.getAttribute('aria-label') === 'find'").await;
+    desk.browser.active_element().await.unwrap().send_keys(&format!("{name}\u{e007}")).await.unwrap();
+    desk.until(name, &format!("return document.querySelector('#bench-name').textContent === '{name}'")).await;
+    desk.settled().await;
+}
+
+/// The outlines of the selected row, as the server has them.
+async fn shapes(desk: &Desk) -> Value {
+    let row = desk.row("Outline").await;
+    desk.run(&format!("const state = await (await fetch('/api/shots/Saltglass/SG010/state')).json(); return state.setup.stages.find(stage => stage.id === {row}).controls.shapes?.shapes ?? []")).await
+}
+
+async fn press(desk: &Desk, words: &str) {
+    desk.run(&format!("[...document.querySelectorAll('#controls .shapes button')].find(button => button.textContent === '{words}').click()")).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Ellipse").await;
+    add(&desk, "Outline").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "draw an outline").await;
+    for (x, y) in [(0.2, 0.2), (0.4, 0.2), (0.4, 0.5), (0.2, 0.5), (0.2, 0.2)] {
+        let place = at(&desk, x, y).await;
+        desk.drag(place, (0, 0)).await;
+    }
+    desk.until("the outline", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    let lit = |pixels: &[i64]| pixels.chunks(4).all(|pixel| pixel[0] > 250);
+    let dark = |pixels: &[i64]| pixels.chunks(4).all(|pixel| pixel[0] < 5);
+    assert!(lit(&desk.pixels(INSIDE).await) && dark(&desk.pixels(OUTSIDE).await));
+    assert_eq!(shapes(&desk).await[0]["keys"][0]["points"].as_array().unwrap().len(), 4);
+
+    // All points selected and dragged on another frame: a key there, and half way in between.
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    desk.press("#well", "\u{e009}a\u{e000}").await;
+    let corner = at(&desk, 0.4, 0.5).await;
+    let to = at(&desk, 0.74, 0.5).await;
+    desk.drag(corner, (to.0 - corner.0, 0)).await;
+    desk.settled().await;
+    assert_eq!(shapes(&desk).await[0]["keys"].as_array().unwrap().len(), 2);
+    assert!(lit(&desk.pixels(MOVED).await) && dark(&desk.pixels([0.22, 0.3, 0.26, 0.36]).await));
+    desk.press("#strip", "\u{e011}").await;
+    desk.settled().await;
+    assert!(lit(&desk.pixels(INSIDE).await), "at its first key it is where it was");
+
+    // A point more, on the line between two; a soft edge; away with two of the points.
+    let middle = at(&desk, 0.3, 0.2).await;
+    desk.run("document.querySelector('.toast')?.remove()").await;
+    desk.double(middle).await;
+    desk.until("five points", "return document.querySelectorAll('.outlinepoint').length === 5").await;
+    desk.settled().await;
+    let counts = shapes(&desk).await[0]["keys"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|key| key["points"].as_array().unwrap().len())
+        .collect::<Vec<_>>();
+    assert_eq!(counts, [5, 5], "in every key");
+    let edge = desk.pixels([0.395, 0.3, 0.405, 0.36]).await;
+    desk.run("const field = document.querySelector('[aria-label=\"softness of outline 1\"]'); field.value = '60'; field.dispatchEvent(new Event('change'))").await;
+    desk.until(
+        "softness",
+        "return document.querySelector('[aria-label=\"softness of outline 1\"]').value === '60'",
+    )
+    .await;
+    desk.settled().await;
+    assert!(difference(&edge, &desk.pixels([0.395, 0.3, 0.405, 0.36]).await) > 20);
+
+    // As the matte of a grade it lets that through where it is alone.
+    desk.select("Displace").await;
+    add(&desk, "Grade").await;
+    let plain = (desk.pixels(INSIDE).await, desk.pixels(OUTSIDE).await);
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let before = (desk.pixels(INSIDE).await, desk.pixels(OUTSIDE).await);
+    assert!(difference(&plain.0, &before.0) > 20, "the grade is shown now");
+    desk.run("const slot = document.querySelector('[aria-label=\"matte of Grade\"]'); slot.value = [...slot.options].find(option => option.text === 'Outline').value; slot.dispatchEvent(new Event('change'))").await;
+    desk.settled().await;
+    desk.type_value("exposure", "2").await;
+    desk.settled().await;
+    assert!(difference(&before.0, &desk.pixels(INSIDE).await) > 30);
+    assert!(difference(&before.1, &desk.pixels(OUTSIDE).await) <= 1);
+    desk.browser.clone().close().await.unwrap();
+}
