@@ -20,4 +20,5 @@ pub mod shape;
 pub mod signal;
 pub mod spec;
 pub mod stages;
+pub mod tracks;
 pub mod view;

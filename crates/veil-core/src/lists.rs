@@ -76,20 +76,22 @@ pub fn close_up(entry: &mut StageEntry) {
     }
 }
 
+/// What a control or slot is called once two entries have changed places; none where it is of neither.
+pub fn swapped(id: &str, a: &str, b: &str) -> Option<String> {
+    let end = |of: &str, to: &str| {
+        let rest = id.strip_prefix(of)?;
+        (rest.is_empty() || rest.starts_with('_')).then(|| format!("{to}{rest}"))
+    };
+    end(a, b).or_else(|| end(b, a))
+}
+
 /// Two entries of a list change places. What one is set to and the other has no control for is left out.
 pub fn swap(entry: &mut StageEntry, a: &str, b: &str) {
-    let renamed = |id: &str| -> Option<String> {
-        let end = |of: &str, to: &str| {
-            let rest = id.strip_prefix(of)?;
-            (rest.is_empty() || rest.starts_with('_')).then(|| format!("{to}{rest}"))
-        };
-        end(a, b).or_else(|| end(b, a))
-    };
     let links = std::mem::take(&mut entry.links);
-    entry.links = links.into_iter().map(|(id, link)| (renamed(&id).unwrap_or(id), link)).collect();
+    entry.links = links.into_iter().map(|(id, link)| (swapped(&id, a, b).unwrap_or(id), link)).collect();
     let controls = std::mem::take(&mut entry.controls);
     for (id, setting) in controls {
-        match renamed(&id) {
+        match swapped(&id, a, b) {
             Some(new) if shape::control(entry, &new).is_some() => entry.controls.insert(new, setting),
             Some(_) => None,
             None => entry.controls.insert(id, setting),

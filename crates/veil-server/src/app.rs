@@ -36,6 +36,8 @@ pub struct Shared {
     pub(crate) running: Mutex<HashMap<Id, Cancel>>,
     /// Rows of shots that are being baked, to be stopped.
     baking: Mutex<HashMap<(Id, StageId), Cancel>>,
+    /// Shots in which something is being followed, to be stopped.
+    tracking: Mutex<HashMap<Id, Cancel>>,
     plates: Mutex<HashMap<String, Arc<FilePlates>>>,
     stopping: Arc<AtomicBool>,
 }
@@ -57,6 +59,7 @@ impl App {
             queue: Notify::new(),
             running: Mutex::default(),
             baking: Mutex::default(),
+            tracking: Mutex::default(),
             plates: Mutex::default(),
             stopping: Arc::default(),
         };
@@ -87,6 +90,11 @@ impl App {
         self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
     }
 
+    /// Shots in which something is being followed.
+    pub(crate) fn tracking(&self) -> MutexGuard<'_, HashMap<Id, Cancel>> {
+        self.tracking.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// What is being baked.
     pub(crate) fn baking(&self) -> MutexGuard<'_, HashMap<(Id, StageId), Cancel>> {
         self.baking.lock().unwrap_or_else(PoisonError::into_inner)
@@ -102,6 +110,9 @@ impl App {
     pub(crate) fn stop(&self) {
         self.stopping.store(true, Ordering::Relaxed);
         for cancel in self.running.lock().unwrap_or_else(PoisonError::into_inner).values() {
+            cancel.set();
+        }
+        for cancel in self.tracking().values() {
             cancel.set();
         }
         for cancel in self.baking().values() {

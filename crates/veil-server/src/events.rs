@@ -32,6 +32,16 @@ pub(crate) enum Event {
         total: usize,
         message: String,
     },
+    /// Something that is followed went on.
+    Track {
+        show: String,
+        code: String,
+        name: String,
+        going: Going,
+        done: usize,
+        total: usize,
+        message: String,
+    },
     /// The demo show's footage went on.
     Demo { code: String, done: usize, total: usize, opens: bool },
     /// The server ends.

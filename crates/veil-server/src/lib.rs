@@ -20,6 +20,7 @@ mod queue;
 mod setups;
 mod stills;
 mod tools;
+mod tracks;
 
 use std::net::SocketAddr;
 
@@ -85,6 +86,8 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/bake", post(bakes::start))
         .route("/bake/stop", post(bakes::stop))
         .route("/bakes", get(bakes::states))
+        .route("/tracks/follow", post(tracks::follow))
+        .route("/tracks/stop", post(tracks::stop))
         .route("/costs", get(bakes::costs))
         .route("/passes", get(frames::passes))
         .route("/render", post(queue::add));

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use super::{Moment, is_zero};
 use crate::setup::StageId;
+use crate::tracks::{Track, TrackId};
 
 /// One number of a control.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
@@ -49,4 +50,7 @@ fn is_one(number: &f64) -> bool {
 pub trait Others {
     /// One number of a control at a moment; none where there is no such number.
     fn number(&self, of: &ControlAxis, moment: Moment) -> Option<f64>;
+
+    /// A track; none where there is no such track.
+    fn track(&self, id: TrackId) -> Option<&Track>;
 }

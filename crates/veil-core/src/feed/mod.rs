@@ -8,6 +8,7 @@ mod jitter;
 mod keys;
 mod random;
 mod retime;
+mod track;
 mod wave;
 
 use std::collections::BTreeMap;
@@ -21,6 +22,7 @@ pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys, Slopes};
 pub use retime::{KeyMove, KeyShape, RetimeError};
+pub use track::TrackFeed;
 pub use wave::{WaveFeed, WaveForm};
 
 /// The source of one number.
@@ -41,6 +43,8 @@ pub enum Feed {
     Gate(GateFeed),
     /// The value of another control.
     Follow(FollowFeed),
+    /// A number of a track.
+    Track(TrackFeed),
 }
 
 /// A formula, and what is added to it.
@@ -124,6 +128,10 @@ impl Feed {
             Self::Follow(feed) => {
                 others.number(&feed.follow, moment).unwrap_or(0.0) * feed.scale + feed.offset
             }
+            Self::Track(feed) => others.track(feed.track).map_or(0.0, |track| {
+                let then = feed.since.and_then(|frame| track.number(feed.axis, frame));
+                track.number(feed.axis, moment.now).map_or(feed.offset, |now| feed.of(now, then))
+            }),
         };
         if value.is_finite() { value } else { 0.0 }
     }
@@ -138,6 +146,7 @@ impl Feed {
             Self::Jitter(_) => Some("jitter"),
             Self::Gate(_) => Some("gate"),
             Self::Follow(_) => Some("follows"),
+            Self::Track(_) => Some("track"),
         }
     }
 
@@ -162,6 +171,7 @@ impl Feed {
             Self::Jitter(feed) => feed.offset += by,
             Self::Gate(feed) => feed.offset += by,
             Self::Follow(feed) => feed.offset += by,
+            Self::Track(feed) => feed.offset += by,
         }
         made
     }
@@ -182,6 +192,7 @@ impl Feed {
             Self::Jitter(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
             Self::Gate(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
             Self::Follow(feed) => (feed.scale, feed.offset) = (feed.scale * factor, feed.offset * factor),
+            Self::Track(feed) => (feed.times, feed.offset) = (feed.times * factor, feed.offset * factor),
         }
         made
     }
@@ -202,6 +213,13 @@ impl Feed {
             Self::Formula(feed) => feed.names.values().flat_map(Self::follows).collect(),
             _ => Vec::new(),
         }
+    }
+
+    /// Follows other numbers instead.
+    pub(crate) fn follow_instead(&mut self, new: &impl Fn(&ControlAxis) -> ControlAxis) {
+        self.replace_followers(&|feed: &FollowFeed| {
+            Some(Self::Follow(FollowFeed { follow: new(&feed.follow), ..feed.clone() }))
+        });
     }
 
     /// Puts something else in place of each follower in it, where `instead` gives that.
@@ -260,6 +278,10 @@ impl Feed {
             Self::Follow(feed) => {
                 good(feed.scale.is_finite() && feed.offset.is_finite(), "wants to follow by a number")
             }
+            Self::Track(feed) => good(
+                feed.times.is_finite() && feed.offset.is_finite() && feed.since.is_none_or(f64::is_finite),
+                "wants a track by numbers",
+            ),
         }
     }
 }

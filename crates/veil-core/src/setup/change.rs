@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use super::{Media, OwnControl, PictureFormat, Setup, StageEntry, StageId};
+use crate::tracks::Track;
 
 /// One step from a setup to another.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -41,6 +42,11 @@ pub enum Change {
     Own {
         /// All of them.
         own: Vec<OwnControl>,
+    },
+    /// The tracks are these.
+    Tracks {
+        /// All of them.
+        tracks: Vec<Track>,
     },
     /// The name and the picture's size, rate and range are these.
     About {
@@ -97,6 +103,9 @@ impl Change {
                 Ok(Self::Reorder { order: old })
             }
             Self::Own { own } => Ok(Self::Own { own: std::mem::replace(&mut setup.own, own) }),
+            Self::Tracks { tracks } => {
+                Ok(Self::Tracks { tracks: std::mem::replace(&mut setup.tracks, tracks) })
+            }
             Self::Media { media } => Ok(Self::Media { media: std::mem::replace(&mut setup.media, media) }),
             Self::About { name, picture } => {
                 let name = std::mem::replace(&mut setup.name, name);
@@ -117,6 +126,9 @@ impl Change {
         }
         if old.own != new.own {
             changes.push(Self::Own { own: new.own.clone() });
+        }
+        if old.tracks != new.tracks {
+            changes.push(Self::Tracks { tracks: new.tracks.clone() });
         }
         let mut order: Vec<StageId> = Vec::new();
         for stage in &old.stages {
@@ -148,7 +160,11 @@ impl Change {
         match self {
             Self::Insert { entry, .. } | Self::Replace { entry } => Some(entry.id),
             Self::Remove { id } => Some(*id),
-            Self::Reorder { .. } | Self::Media { .. } | Self::Own { .. } | Self::About { .. } => None,
+            Self::Reorder { .. }
+            | Self::Media { .. }
+            | Self::Own { .. }
+            | Self::Tracks { .. }
+            | Self::About { .. } => None,
         }
     }
 }

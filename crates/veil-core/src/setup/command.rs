@@ -10,6 +10,7 @@ use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off}
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::tool_taking::take_tool;
+use super::track::{put_track, remove_track};
 use super::{
     CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source, StageEntry, StageId,
     StageKind, Tab, Tool, ToolError,
@@ -22,6 +23,7 @@ use crate::lists;
 use crate::shape;
 use crate::signal::Take;
 use crate::stages;
+use crate::tracks::{Track, TrackId};
 
 /// Where a new row goes and what it takes.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -305,6 +307,16 @@ pub enum Command {
         /// Which curves take it.
         to: Vec<ControlAxis>,
     },
+    /// A track is put in, or in place of the one with its number.
+    PutTrack {
+        /// With number 0 for a new one.
+        track: Box<Track>,
+    },
+    /// A track goes; what it drove keeps its values, as keys.
+    RemoveTrack {
+        /// Which.
+        track: TrackId,
+    },
     /// A medium is there to be used.
     UseMedia {
         /// Its id is chosen when it is used.
@@ -445,14 +457,7 @@ impl Command {
                 rename_own(setup, *stage, control, name).map(|()| Some(*stage))
             }
             Self::SwapEntries { stage, slot, with } => {
-                let row = entry(setup, *stage)?;
-                let both =
-                    |list: &lists::List| [slot, with].iter().all(|one| list.slots.contains(&one.as_str()));
-                if !lists::lists(row).iter().any(both) {
-                    return Err(CommandError::NothingTaken { stage: row.name.clone(), slot: slot.clone() });
-                }
-                lists::swap(row, slot, with);
-                Ok(Some(*stage))
+                swap_entries(setup, *stage, slot, with).map(|()| Some(*stage))
             }
             Self::MattesToRow { stage } => mattes_to_row(setup, *stage).map(Some),
             Self::Set { stage, control, setting: Some(setting) }
@@ -519,6 +524,8 @@ impl Command {
             Self::CopyTiming { from, to } => {
                 copy_timing(setup, from, to).map(|()| to.first().map(|of| of.stage))
             }
+            Self::PutTrack { track } => put_track(setup, track).map(|()| None),
+            Self::RemoveTrack { track } => remove_track(setup, *track).map(|()| None),
             Self::UseMedia { media } => {
                 let media = Media { id: setup.free_media_id(), ..media.clone() };
                 setup.media.push(media);
@@ -590,6 +597,34 @@ fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Resul
         controls.remove(control);
     } else {
         controls.insert(control.into(), setting);
+    }
+    Ok(())
+}
+
+/// Two entries of a list change places; what follows a number of one goes on following it.
+fn swap_entries(setup: &mut Setup, id: StageId, slot: &str, with: &str) -> Result<(), CommandError> {
+    let row = entry(setup, id)?;
+    let both = |list: &lists::List| [slot, with].iter().all(|one| list.slots.contains(one));
+    if !lists::lists(row).iter().any(both) {
+        return Err(CommandError::NothingTaken { stage: row.name.clone(), slot: slot.into() });
+    }
+    lists::swap(row, slot, with);
+    let renamed =
+        |stage: StageId, control: &str| (stage == id).then(|| lists::swapped(control, slot, with)).flatten();
+    let instead = |of: &ControlAxis| match renamed(of.stage, &of.control) {
+        Some(control) => ControlAxis { control, ..of.clone() },
+        None => of.clone(),
+    };
+    for feed in setup.own.iter_mut().flat_map(|own| own.setting.feeds_mut()) {
+        feed.follow_instead(&instead);
+    }
+    for row in &mut setup.stages {
+        row.follow_instead(instead);
+        for shown in row.tool.iter_mut().flat_map(|tool| &mut tool.faceplate) {
+            if let Some(control) = renamed(shown.stage, &shown.control) {
+                shown.control = control;
+            }
+        }
     }
     Ok(())
 }

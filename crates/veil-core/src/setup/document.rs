@@ -8,9 +8,10 @@ use serde::{Deserialize, Serialize};
 use super::{OwnControl, Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
-use crate::feed::{ControlAxis, Feed, FollowFeed, Moment, Others};
+use crate::feed::{ControlAxis, Feed, Moment, Others};
 use crate::shape;
 use crate::signal::Take;
+use crate::tracks::{Track, TrackId};
 
 /// The format of the files this program writes.
 pub const FORMAT: u32 = 1;
@@ -161,14 +162,14 @@ impl StageEntry {
 
     /// Renames the rows whose controls its own follow.
     pub(crate) fn rename_followed(&mut self, new: impl Fn(StageId) -> StageId) {
-        let renamed = |feed: &FollowFeed| {
-            let stage = new(feed.follow.stage);
-            let follow = ControlAxis { stage, ..feed.follow.clone() };
-            Some(Feed::Follow(FollowFeed { follow, ..feed.clone() }))
-        };
+        self.follow_instead(|of| ControlAxis { stage: new(of.stage), ..of.clone() });
+    }
+
+    /// Follows other numbers instead.
+    pub(crate) fn follow_instead(&mut self, new: impl Fn(&ControlAxis) -> ControlAxis) {
         let own = self.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
         for feed in self.controls.values_mut().chain(own).flat_map(Setting::feeds_mut) {
-            feed.replace_followers(&renamed);
+            feed.follow_instead(&new);
         }
     }
 
@@ -288,6 +289,9 @@ pub struct Setup {
     /// The controls that a person added to it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub own: Vec<OwnControl>,
+    /// What is followed through the shot.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tracks: Vec<Track>,
 }
 
 impl Setup {
@@ -301,6 +305,7 @@ impl Setup {
             media: Vec::new(),
             stages: vec![last],
             own: Vec::new(),
+            tracks: Vec::new(),
         }
     }
 
@@ -453,5 +458,9 @@ impl Others for Setup {
             return own.setting.feeds().get(of.axis).map(|feed| feed.at(moment, self));
         }
         shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment)
+    }
+
+    fn track(&self, id: TrackId) -> Option<&Track> {
+        self.tracks.iter().find(|track| track.id == id)
     }
 }

@@ -74,6 +74,8 @@ impl Command {
             Self::ShapeKeys { picked, .. } => format!("shape {}", keys_of(picked)),
             Self::RemoveKeys { picked } => format!("remove {}", keys_of(picked)),
             Self::CopyTiming { from, .. } => format!("timing of {}", control_of(&from.stage, &from.control)),
+            Self::PutTrack { track } => format!("track {}", track.name.trim()),
+            Self::RemoveTrack { .. } => "remove a track".to_owned(),
             Self::UseMedia { media } => format!("use {}", media.name),
             Self::ChangeMedia { media } => format!("change {}", media.name),
             Self::About { .. } => "change the shot".to_owned(),

@@ -17,6 +17,7 @@ mod strand;
 mod tool;
 mod tool_making;
 mod tool_taking;
+mod track;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;

@@ -1,6 +1,7 @@
 //! Why a command was refused.
 
 use crate::feed::RetimeError;
+use crate::tracks::TrackId;
 
 use super::{ChangeError, SetupError, StageId, ToolError};
 
@@ -56,6 +57,17 @@ pub enum CommandError {
         /// Its slot.
         slot: String,
     },
+    /// A track does not hold together.
+    #[error("the track `{name}` {why}")]
+    Track {
+        /// Its name.
+        name: String,
+        /// What is wrong.
+        why: &'static str,
+    },
+    /// There is no such track.
+    #[error("there is no track {}", .0.0)]
+    NoTrack(TrackId),
     /// A tool's row was to become a stage.
     #[error("`{0}` is a tool; put the other stage in beside it")]
     ToolKind(String),

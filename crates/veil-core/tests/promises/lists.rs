@@ -1,5 +1,6 @@
 //! Ordered lists of slots: layers and mattes.
 
+use veil_core::feed::{ControlAxis, Feed, FollowFeed};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, StageEntry, StageId};
 use veil_core::signal::Pixels;
 use veil_core::spec::{MAIN, MATTE};
@@ -88,6 +89,16 @@ fn entries_change_places_close_up_and_are_left_out_with_all_that_is_theirs() {
     assert_eq!(row.controls["layer3_opacity"], Setting::number(0.4));
     assert!(off(&picture(&swapped, TESTED), &picture(&setup, TESTED)) > 0.01);
     assert_eq!(done(&swapped, &swap), setup);
+    // What follows a layer's opacity follows it to its new place.
+    let follow = |control: &str| {
+        let follow = ControlAxis { stage: TESTED, control: control.into(), axis: 0 };
+        Setting::Feed(Feed::Follow(FollowFeed { follow, scale: 1.0, offset: 0.0 }))
+    };
+    let mut following = setup.clone();
+    let shape = following.stages.iter_mut().find(|row| row.id == SHAPE).unwrap();
+    shape.controls.insert("amount".into(), follow("layer2_opacity"));
+    let moved = done(&following, &swap);
+    assert_eq!(moved.stage(SHAPE).unwrap().controls["amount"], follow("layer3_opacity"));
     let none = Command::SwapEntries { stage: TESTED, slot: "layer2".into(), with: "matte2".into() };
     assert!(Edit::of(&none, &setup).is_err(), "entries of two lists do not change places");
 

@@ -295,9 +295,9 @@ impl Normal {
         let mut sums = [[0.0f32; 8]; 8];
         for (number, sample) in samples.iter().enumerate() {
             let weight = weights.map_or(1.0, |weights| weights[number]);
-            for row in 0..freedoms {
+            for (row, line) in sums.iter_mut().enumerate().take(freedoms) {
                 let weighted = weight * sample.steepest[row];
-                for (sum, other) in sums[row].iter_mut().zip(&sample.steepest).take(row + 1) {
+                for (sum, other) in line.iter_mut().zip(&sample.steepest).take(row + 1) {
                     *sum += weighted * other;
                 }
             }

@@ -154,11 +154,7 @@ async fn a_name_dropped_on_a_number_makes_it_follow_and_shortcuts_are_ones_own()
     desk.press("#well", "g").await;
     assert_eq!(desk.run(shown).await.as_bool(), Some(true), "the old key does nothing");
     desk.press("#well", "q").await;
-    desk.until(
-        "no grips",
-        &format!("{}", shown.replace("return ", "return !(").replace("'none'", "'none')")),
-    )
-    .await;
+    desk.until("no grips", &shown.replace("return ", "return !(").replace("'none'", "'none')")).await;
     desk.browser.clone().close().await.unwrap();
 }
 
