@@ -34,7 +34,9 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   const { grab, openSlots, dragged } = rowDrag(shot, panel, { rows: () => layout.rows, height: () => ROW, redraw: () => drawInSight() });
   const listed = entries(shot, { selectJoin });
   const lanes = svg("svg", { class: "lanes", width: 84, height: 0, "aria-hidden": true });
-  panel.append(lanes);
+  // As tall as all rows, whatever is built of them.
+  const whole = el("div", { class: "whole", "aria-hidden": true });
+  panel.append(whole, lanes);
   // What the thumbnails are of. They follow once the picture is there, since a person waits for that.
   let pictured = null;
 
@@ -53,7 +55,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     pictured ??= { frame: shot.view.frame, revision: shot.state.revision };
     layout = { rows, strands };
     layout.clasps = brackets(rows);
-    lanes.setAttribute("height", rows.length * ROW);
+    whole.style.height = `${rows.length * ROW}px`;
     panel.setAttribute("aria-rowcount", rows.length);
     drawInSight();
     drawGutter(rows.filter((row) => !row.entry));
@@ -68,6 +70,10 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     const content = JSON.stringify([from, to, lines, rows.slice(from, to).map(written), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
       drawnLines = content;
+      // Only as tall as what is in sight, since all of it is painted anew.
+      lanes.style.top = `${from * ROW}px`;
+      lanes.setAttribute("height", (to - from) * ROW);
+      lanes.setAttribute("viewBox", `0 ${from * ROW} 84 ${Math.max(1, (to - from) * ROW)}`);
       lanes.replaceChildren(...lines.flatMap(line), ...rows.slice(from, to).flatMap((row, at) => (row.entry ? listed.knot(row, x(row.lane), y(from + at)) : knot(row, from + at))), ...layout.clasps);
     }
     const seen = new Set();
@@ -97,11 +103,15 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   }
 
   let scrolling = null;
+  // Rows that are only passed by ask for no thumbnail; those that are there already show theirs.
+  let passing = false;
+  const pictures = new Set();
   panel.addEventListener("scroll", () => {
     scrolling ??= requestAnimationFrame(() => {
       scrolling = null;
       if (layout) drawInSight();
       clearTimeout(soon);
+      passing = true;
       soon = setTimeout(followPicture, 200);
     });
   }, { passive: true });
@@ -166,6 +176,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   }
 
   async function followPicture() {
+    passing = false;
     pictured = { frame: shot.view.frame, revision: shot.state.revision };
     for (const image of panel.querySelectorAll("img.thumb")) {
       const source = thumb(Number(image.closest(".row").dataset.id));
@@ -286,7 +297,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
         class: "fold", tabindex: -1, "aria-label": `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`, title: `${folding(row).shut ? "open" : "fold"} ${folding(row).name}`,
         onclick: (event) => { event.stopPropagation(); folding(row).turn(); },
       }, el("i", {}, folding(row).shut ? "+" : "−")) : null,
-      el("img", { class: "thumb", alt: "", loading: "lazy", src: thumb(row.id) })),
+      el("img", { class: "thumb", alt: "", loading: "lazy", src: passing && !pictures.has(thumb(row.id)) ? null : thumb(row.id), onload: (event) => pictures.add(event.target.getAttribute("src")) })),
       cell("rowheader",
       row.tab ? el("i", { class: `tab tab-${row.tab}`, title: row.tab }) : null,
       el("span", { class: "name" }, el("span", {}, row.fold?.shut && row.fold.group ? row.fold.group : row.name), el("small", {}, detailOf(row)))),
@@ -471,6 +482,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   let soon;
   shot.watch((what) => {
     if (what === "setup" || what === "view" || what === "faults") draw();
+    if (what === "setup") pictures.clear();
     if (what !== "faults" && what !== "measured") clearTimeout(soon);
     if (what === "painted") soon = setTimeout(() => followPicture().then(() => shot.look()), 200);
     if (what === "setup") {
