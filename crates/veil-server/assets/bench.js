@@ -6,6 +6,7 @@ import { formulaField } from "./formulas.js";
 import { shapesNode } from "./outlines.js";
 import { stopsNode } from "./stops.js";
 import { toneNode } from "./tones.js";
+import { attached, TRACK, tracksNode } from "./tracks.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
@@ -107,6 +108,7 @@ export function bench(shot, nodes) {
     }
     const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common(control.id) && !ofSlot(control.id) && !control.own)).map((control) => ({ id: stage.id, control }));
     parts.push(...grouped(own));
+    if (row?.gives === "picture" && row.knot !== "final") parts.push(...tracksNode(shot, stage));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
       parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));
     }
@@ -373,6 +375,12 @@ export function bench(shot, nodes) {
   function nameNode(id, control, index, label, menu) {
     const mark = "application/x-veil-number";
     const take = (event) => {
+      const track = Number(event.dataTransfer.getData(TRACK));
+      const going = track ? attached(shot, control, track) : null;
+      if (going) {
+        event.preventDefault();
+        return shot.edit({ do: "set", stage: id, control: control.id, setting: going });
+      }
       const follow = JSON.parse(event.dataTransfer.getData(mark) || "null");
       if (!follow) return;
       event.preventDefault();
@@ -382,7 +390,7 @@ export function bench(shot, nodes) {
     };
     return el("label", {
       title: `${control.help} Drop this name on another to let that one follow it.`, draggable: "true", oncontextmenu: menu, ondrop: take,
-      ondragover: (event) => event.dataTransfer.types.includes(mark) && event.preventDefault(),
+      ondragover: (event) => (event.dataTransfer.types.includes(mark) || event.dataTransfer.types.includes(TRACK)) && event.preventDefault(),
       ondragstart: (event) => event.dataTransfer.setData(mark, JSON.stringify({ stage: id, control: control.id, axis: index })),
     }, label);
   }

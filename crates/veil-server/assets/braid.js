@@ -4,6 +4,7 @@ import { get, query } from "./api.js";
 import { entries } from "./entries.js";
 import { el, svg, toast, trying } from "./parts.js";
 import { rowDrag } from "./rowdrag.js";
+import { attachTo, TRACK } from "./tracks.js";
 
 // Rows that are built above and below those in sight.
 const MARGIN = 6;
@@ -282,6 +283,8 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
         style: `top:${index * ROW}px;padding-left:${84 + row.depth * 12}px`,
         onpointerdown: (event) => grab(row, event),
         onclick: (event) => choose(row.id, event), ondblclick: () => shot.show_row(row.id),
+        ondragover: (event) => event.dataTransfer.types.includes(TRACK) && event.preventDefault(),
+        ondrop: (event) => attachTo(shot, row.id, Number(event.dataTransfer.getData(TRACK))),
         oncontextmenu: (event) => {
           event.preventDefault();
           if (!selected) shot.select([row.id]);

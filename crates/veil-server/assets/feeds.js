@@ -34,6 +34,7 @@ const FEEDS = {
     }],
   },
   formula: { text: true, fields: {}, write: (_, text, offset, names) => ({ formula: text, names, offset }), read: (feed) => feed.formula !== undefined && [{}, feed.formula] },
+  track: { tracked: true, fields: { times: 1 }, write: (on, of, offset) => of && { ...of, times: on.times, offset }, read: (feed) => feed.track !== undefined && [{ times: 1, ...feed }, { track: feed.track, axis: feed.axis, ...(feed.since === undefined ? {} : { since: feed.since }) }] },
   follow: { followed: true, fields: { scale: 1 }, write: (on, of, offset) => of && { follow: of, scale: on.scale, offset }, read: (feed) => feed.follow && [{ scale: 1, ...feed }, feed.follow] },
 };
 
@@ -109,6 +110,22 @@ export function openFeed(shot, anchor, id, control, index) {
     return [field, list];
   }
 
+  // Which number of which track, and whether only what it changes from this frame on counts.
+  function tracked() {
+    const all = shot.state.setup.tracks ?? [];
+    if (!all.length) return [el("p", { class: "aside" }, "No point is followed yet: select a row with a picture and follow one there.")];
+    worded ||= { track: all[0].id, axis: "x", since: shot.view.frame };
+    const pick = (name, entries, value, take) => el("label", {}, el("span", {}, name), el("span", { class: "select veil" }, el("select", { "aria-label": name, onchange: (event) => { worded = { ...worded, ...take(event.target.value) }; draw(); } },
+      ...entries.map(([one, words]) => el("option", { value: one, selected: String(one) === String(value) }, words)))));
+    const since = el("input", { type: "checkbox", checked: worded.since !== undefined, "aria-label": "only what it changes from this frame on", onchange: () => {
+      const { since: _, ...rest } = worded;
+      worded = since.checked ? { ...rest, since: shot.view.frame } : rest;
+      draw();
+    } });
+    return [pick("track", all.map((track) => [track.id, track.name]), worded.track, (id) => ({ track: Number(id) })), pick("number", [["x", "x"], ["y", "y"], ["scale", "scale"], ["turn", "turn"]], worded.axis, (axis) => ({ axis })),
+      el("label", { class: "wide" }, since, " only what it changes from this frame on")];
+  }
+
   function fields() {
     const asked = FEEDS[kind];
     const read = kind === kindOf(feed) ? asked.read?.(feed) : null;
@@ -129,6 +146,7 @@ export function openFeed(shot, anchor, id, control, index) {
       parts.push(el("div", { class: "wide" }, el("span", { class: "quiet" }, "formula of now, since, secs and other controls"), field.node));
     }
     if (asked.followed) parts.push(...followed());
+    if (asked.tracked) parts.push(...tracked());
     for (const name of Object.keys(values)) parts.push(number(name, values[name], (next) => { values[name] = next; }));
     if (!["fixed", "keys"].includes(kind)) parts.push(number("offset", offset, (next) => { offset = next; }));
     if (kind === "keys") parts.push(...keyParts());

@@ -153,7 +153,7 @@ function easeShare(ease, t) {
 export function feedsOf(setting) {
   if (setting && typeof setting === "object" && setting.axes) return setting.axes;
   // A list of names has a method called `keys`.
-  const fed = ["formula", "wave", "jitter", "burst", "follow"];
+  const fed = ["formula", "wave", "jitter", "burst", "follow", "track"];
   if (typeof setting === "number" || Array.isArray(setting?.keys) || fed.some((kind) => setting?.[kind] !== undefined)) return [setting];
   return [];
 }

@@ -3,6 +3,7 @@
 import { get, post, listen, query } from "./api.js";
 import { outlineState } from "./outlines.js";
 import { asked, toast, trying } from "./parts.js";
+import { trackState } from "./tracks.js";
 
 // This window's mark in the history; it stays over a reload.
 const PANE = (sessionStorage["veil:pane"] ??= Math.random().toString(36).slice(2));
@@ -31,6 +32,8 @@ export class Shot {
     this.filling = null;
     // The chosen outline of the selected row, its points at hand, and one that is being drawn.
     this.outline = outlineState();
+    // The chosen track of the selected row, and whether the next press places one.
+    this.tracking = trackState();
     // Rows that were selected before, the last one at the end.
     this.trail = [];
     // What the picture's way tells, and what is looked for in the whole setup.

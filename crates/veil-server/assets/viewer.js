@@ -5,6 +5,7 @@ import { carrier } from "./carry.js";
 import { grips } from "./grips.js";
 import { outlines } from "./outlines.js";
 import { short, toast, trying } from "./parts.js";
+import { tracks } from "./tracks.js";
 
 // While something is dragged, pictures must come at least this often.
 const DRAG_BUDGET_MS = 70;
@@ -277,9 +278,11 @@ export function viewer(shot, sides, nodes) {
 
   const drawMarks = grips(shot, overlay, place, carry);
   const drawn = outlines(shot, overlay, place, carry);
+  const followed = tracks(shot, overlay, place, carry);
   function drawGrips() {
     drawMarks();
     drawn.draw();
+    followed.draw();
   }
 
   well.addEventListener("dblclick", (event) => drawn.twice(event, toPicture));
@@ -311,7 +314,7 @@ export function viewer(shot, sides, nodes) {
   well.addEventListener("pointerdown", (event) => {
     if (event.button > 1 || event.target.closest(".grip,.sidetag,.scopes")) return;
     well.focus({ preventScroll: true });
-    if (drawn.down(event, toPicture)) return;
+    if (drawn.down(event, toPicture) || followed.down(event, toPicture)) return;
     const start = { ...place, at: toPicture(event), cx: event.clientX, cy: event.clientY };
     const line = place.x + size().width * place.zoom * split;
     const onLine = shot.view.compare === "split" && Math.abs(event.clientX - well.getBoundingClientRect().left - line) < 12;

@@ -159,6 +159,15 @@ async function nextCosts() {
   await rows.askCosts(next);
 }
 
+// A point that is being followed, with what stops it.
+function following(event) {
+  if (event.what !== "track" || event.show !== shot.show || event.code !== shot.code) return;
+  const node = byId("baking");
+  node.hidden = event.going !== "running";
+  if (event.going === "running") node.replaceChildren(`following ${event.name}: ${event.done} of ${event.total} `, el("button", { class: "button veil bare", onclick: () => trying(() => post(`${shot.base}/tracks/stop`, {})) }, "stop"));
+  else toast(`${event.name}: ${event.message}`, event.going === "failed");
+}
+
 // A bake on its way, with what stops it.
 function baking(event) {
   if (event.what !== "bake" || event.show !== shot.show || event.code !== shot.code) return;
@@ -336,7 +345,7 @@ function drawOpened() {
 }
 
 plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
-shot.listeners.push(baking);
+shot.listeners.push(baking, following);
 await known.refresh();
 await trying(() => shot.load());
 drawOpened();

@@ -113,3 +113,49 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     assert!(difference(&before.1, &desk.pixels(OUTSIDE).await) <= 1);
     desk.browser.clone().close().await.unwrap();
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_point_is_followed_and_an_ellipse_dropped_on_goes_with_it() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Ellipse").await;
+    let before: f64 = desk.value("centre x").await.trim_end_matches(" px").parse().unwrap();
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "follow a point").await;
+    let lamp = at(&desk, 0.1, 0.475).await;
+    desk.drag(lamp, (0, 0)).await;
+    desk.until("the track", "return document.querySelectorAll('.shapeline').length === 1").await;
+    press(&desk, "follow on »").await;
+    let tracks = "const state = await (await fetch('/api/shots/Saltglass/SG010/state')).json(); return state.setup.tracks[0]";
+    desk.until("its frames", "const state = await (await fetch('/api/shots/Saltglass/SG010/state')).json(); return Object.keys(state.setup.tracks[0].samples).length === 4").await;
+    let track = desk.run(tracks).await;
+    let sample = |frame: &str| {
+        let sample = &track["samples"][frame];
+        assert!(sample["likeness"].as_f64().unwrap() > 0.9, "{sample}");
+        sample["at"][0].as_f64().unwrap()
+    };
+    let moved = sample("1004") - sample("1001");
+    assert!(moved.abs() > 0.05 && moved.abs() < 12.0, "the camera pushes in slowly: {moved}");
+
+    // Dropped on the ellipse, its centre goes by as much.
+    let place = async |css: &str| {
+        let script = format!(
+            "const b = document.querySelector({css:?}).getBoundingClientRect(); return [Math.round(b.x + 100), Math.round(b.y + b.height / 2)]"
+        );
+        let found = desk.run(&script).await;
+        (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+    };
+    let ellipse = format!("#row-{}", desk.row("Ellipse").await);
+    let (from, to) = (place(".shapeline").await, place(&ellipse).await);
+    desk.hold(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.release_at(to).await;
+    desk.select("Ellipse").await;
+    desk.until("it to go with the track", "return [...document.querySelectorAll('#controls .feedword')].filter(word => word.textContent === 'track').length === 2").await;
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    let goal = before + moved;
+    desk.until("the centre to have gone as far", &format!("return Math.abs(parseFloat(document.querySelector('#controls input.num[aria-label=\"centre x\"]').value) - {goal}) < 0.02")).await;
+    desk.browser.clone().close().await.unwrap();
+}
