@@ -28,6 +28,7 @@ use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue};
 use axum::routing::{delete, get, post};
+use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 
 pub use app::App;
@@ -100,7 +101,7 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/plates", get(pages::plates))
         .route("/rack", get(pages::rack))
         .route("/renders", get(pages::renders))
-        .route("/assets/{*path}", get(assets::asset))
+        .route("/assets/{*path}", get(assets::asset).layer(CompressionLayer::new()))
         .route("/api/stages", get(controls::stages))
         .route("/api/stages/common", get(controls::common))
         .route("/api/events", get(events::stream))
