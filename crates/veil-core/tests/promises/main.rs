@@ -8,4 +8,5 @@ mod layout;
 mod lists;
 mod stages;
 mod support;
+mod tracks;
 mod warps;

@@ -4,7 +4,6 @@ use serde_json::Value;
 
 use crate::support::{Desk, difference};
 
-const CONTROL_K: &str = "\u{e009}k\u{e000}";
 /// Where the outline is drawn, in shares of the picture, and a place outside of it.
 const INSIDE: [f64; 4] = [0.28, 0.3, 0.32, 0.36];
 const OUTSIDE: [f64; 4] = [0.8, 0.3, 0.84, 0.36];
@@ -22,14 +21,6 @@ async fn at(desk: &Desk, x: f64, y: f64) -> (i64, i64) {
     (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
 }
 
-async fn add(desk: &Desk, name: &str) {
-    desk.press("#braid", CONTROL_K).await;
-    desk.until("the find list", "return document.activeElement.getAttribute('aria-label') === 'find'").await;
-    desk.browser.active_element().await.unwrap().send_keys(&format!("{name}\u{e007}")).await.unwrap();
-    desk.until(name, &format!("return document.querySelector('#bench-name').textContent === '{name}'")).await;
-    desk.settled().await;
-}
-
 /// The outlines of the selected row, as the server has them.
 async fn shapes(desk: &Desk) -> Value {
     let row = desk.row("Outline").await;
@@ -45,7 +36,7 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     let desk = Desk::new().await;
     desk.open_shot("SG010").await;
     desk.select("Ellipse").await;
-    add(&desk, "Outline").await;
+    desk.add("Outline").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
     press(&desk, "draw an outline").await;
@@ -99,7 +90,7 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
 
     // As the matte of a grade it lets that through where it is alone.
     desk.select("Displace").await;
-    add(&desk, "Grade").await;
+    desk.add("Grade").await;
     let plain = (desk.pixels(INSIDE).await, desk.pixels(OUTSIDE).await);
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;

@@ -2,7 +2,6 @@
 
 use crate::support::{Desk, difference};
 
-const CONTROL_K: &str = "\u{e009}k\u{e000}";
 const WHOLE: [f64; 4] = [0.1, 0.1, 0.9, 0.9];
 
 async fn place(desk: &Desk, css: &str) -> (i64, i64) {
@@ -20,23 +19,14 @@ async fn entries(desk: &Desk) -> Vec<String> {
     names.as_array().unwrap().iter().map(|name| name.as_str().unwrap().to_owned()).collect()
 }
 
-/// Adds a stage by the find list.
-async fn add(desk: &Desk, name: &str) {
-    desk.press("#braid", CONTROL_K).await;
-    desk.until("the find list", "return document.activeElement.getAttribute('aria-label') === 'find'").await;
-    desk.browser.active_element().await.unwrap().send_keys(&format!("{name}\u{e007}")).await.unwrap();
-    desk.until(name, &format!("return document.querySelector('#bench-name').textContent === '{name}'")).await;
-    desk.settled().await;
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn layers_are_dropped_into_their_list_put_in_order_left_out_and_taken_away() {
     let desk = Desk::new().await;
     desk.open_shot("SG010").await;
     desk.select("Ellipse").await;
-    add(&desk, "Gradient").await;
+    desk.add("Gradient").await;
     desk.select("Displace").await;
-    add(&desk, "Blend").await;
+    desk.add("Blend").await;
     let (blend, gradient, plate) =
         (desk.row("Blend").await, desk.row("Gradient").await, desk.row("Plate").await);
     let plain = desk.pixels(WHOLE).await;
@@ -97,7 +87,7 @@ async fn a_gradient_is_made_on_its_bar_and_laid_by_its_grips() {
     let desk = Desk::new().await;
     desk.open_shot("SG010").await;
     desk.select("Ellipse").await;
-    add(&desk, "Gradient").await;
+    desk.add("Gradient").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
     let (left, right) = ([0.02, 0.4, 0.1, 0.6], [0.9, 0.4, 0.98, 0.6]);

@@ -155,6 +155,17 @@ impl Desk {
         self.click(&format!("#row-{id} .name")).await;
     }
 
+    /// Adds a stage below the selected row, by the find list; it is selected then.
+    pub(crate) async fn add(&self, name: &str) {
+        self.press("#braid", "\u{e009}k\u{e000}").await;
+        self.until("the find list", "return document.activeElement.getAttribute('aria-label') === 'find'")
+            .await;
+        self.browser.active_element().await.unwrap().send_keys(&format!("{name}\u{e007}")).await.unwrap();
+        let there = format!("return document.querySelector('#bench-name').textContent === '{name}'");
+        self.until(name, &there).await;
+        self.settled().await;
+    }
+
     pub(crate) async fn row(&self, name: &str) -> i64 {
         let script = format!(
             "return [...document.querySelectorAll('.row')].find(row => row.querySelector('.name span').textContent === {})?.dataset.id ?? null",
