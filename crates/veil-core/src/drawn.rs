@@ -132,9 +132,9 @@ impl From<Side> for SoftSide {
 /// Outlines in the order they are joined in.
 pub type Shapes = Vec<Drawn>;
 
-/// Most outlines of a stage, points of an outline and keys of it.
+/// Most outlines of a stage.
 pub const MOST_SHAPES: usize = 200;
-/// See above.
+/// Most points of an outline.
 pub const MOST_POINTS: usize = 2000;
 
 impl Drawn {
@@ -206,6 +206,17 @@ impl Drawn {
         for (point, by) in made.keys.iter_mut().flat_map(|key| key.points.iter_mut().zip(&by)) {
             let old = point.numbers();
             *point = ShapePoint::of_numbers(std::array::from_fn(|axis| old[axis] + by[axis]));
+        }
+        made
+    }
+
+    /// The same on a picture so many times as large.
+    pub fn scaled(&self, factor: f64) -> Self {
+        let mut made = self.clone();
+        made.width = made.width.map(|width| width * factor);
+        made.softness *= factor;
+        for point in made.keys.iter_mut().flat_map(|key| &mut key.points) {
+            *point = ShapePoint::of_numbers(point.numbers().map(|number| number * factor));
         }
         made
     }
@@ -291,6 +302,8 @@ mod tests {
                 let keyed = shape.with_key(1001.5, new.to_vec());
                 prop_assert_eq!((keyed.keys.len(), keyed.at(1001.5)[0].soft), (frames.len() + 1, 3.0));
                 prop_assert!(keyed.check().is_ok());
+                let large = shape.scaled(2.0);
+                prop_assert!((large.at(1001.5)[0].at[0] - 2.0 * shape.at(1001.5)[0].at[0]).abs() < 1e-6);
             }
         }
     }

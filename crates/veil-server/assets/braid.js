@@ -401,15 +401,10 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   panel.addEventListener("keydown", (event) => {
     const ids = filtered().rows.map((row) => row.id);
     const at = ids.indexOf(shot.selected);
-    if (event.ctrlKey || event.metaKey) return;
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
     const to = { ArrowUp: at - 1, ArrowDown: at + 1, Home: 0, End: ids.length - 1 }[event.key];
     const row = shot.row(shot.selected);
-    if (event.altKey && listed.ofEntry({ ArrowUp: "up", ArrowDown: "down" }[event.key])) {
-      // An entry that is selected moves in its list.
-    } else if (event.altKey && to !== undefined && row) {
-      const target = shot.state.setup.stages.findIndex((stage) => stage.id === row.id) + (event.key === "ArrowUp" ? -1 : 1);
-      shot.edit({ do: "move", stage: row.id, to: Math.max(0, target) });
-    } else if (to !== undefined) {
+    if (to !== undefined) {
       const id = ids[Math.min(Math.max(to, 0), ids.length - 1)];
       shot.select(event.shiftKey ? [...shot.view.selected.filter((one) => one !== id), id] : [id]);
       shot.bring(id);
@@ -425,6 +420,13 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     event.preventDefault();
     event.stopPropagation();
   });
+
+  // The selected row, or the entry that is selected in its list, one place on; -1 is up.
+  function moveBy(step) {
+    if (listed.ofEntry(step < 0 ? "up" : "down")) return undefined;
+    const at = shot.state.setup.stages.findIndex((stage) => stage.id === shot.selected);
+    return at < 0 ? undefined : shot.edit({ do: "move", stage: shot.selected, to: Math.max(0, at + step) });
+  }
 
   // The smallest thing around a row that folds: its strand, or its group.
   function foldFrom(row) {
@@ -493,5 +495,5 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
       if (costing) askCosts("");
     }
   });
-  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, nextJoin, ofEntry: listed.ofEntry, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
+  return { askCosts, costing: () => costing, rename: () => shot.row(shot.selected) && rename(shot.row(shot.selected)), draw, nextJoin, moveBy, ofEntry: listed.ofEntry, menu: () => shot.row(shot.selected) && menu(beside(shot.row(shot.selected))) };
 }

@@ -104,6 +104,8 @@ const commands = [
   { name: "show the selected row", keys: "Enter", run: () => shot.show_row(shot.selected), where: "rows" },
   { name: "on or off", keys: "o", run: () => rows.ofEntry("count") || deeds.onOff(), ofRows: true },
   { name: "back to the row before", keys: "Alt ←", run: () => shot.back(), where: "rows" },
+  { name: "up among the rows", keys: "Alt ↑", run: () => rows.moveBy(-1), where: "rows" },
+  { name: "down among the rows", keys: "Alt ↓", run: () => rows.moveBy(1), where: "rows" },
   { name: "rename", keys: "F2", run: rows.rename, where: "rows", ofRows: true },
   { name: "remove", keys: "Delete", run: () => rows.ofEntry("remove") || deeds.remove(), where: "rows", ofRows: true },
   { name: "copy rows", keys: "Ctrl C", run: deeds.copy, where: "rows", ofRows: true },

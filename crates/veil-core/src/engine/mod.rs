@@ -10,6 +10,7 @@ mod cache;
 mod clock;
 mod context;
 mod flaws;
+mod mixing;
 mod places;
 mod plan;
 mod ride;

@@ -4,15 +4,16 @@ use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Edge, Field, Raster, Window, blur, measure, mix};
+use veil_pixels::{Cancel, Edge, Field, Raster, Window, measure, mix};
 
 use super::clock::{Clock, Spent};
+use super::mixing::Mixing;
 use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
 use crate::bakes::UseOfBakes;
 use crate::bracket;
-use crate::control::{Choice, Value};
+use crate::control::Value;
 use crate::each_kind;
-use crate::mattes::{self, MatteWay};
+use crate::mattes;
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::shape;
@@ -79,32 +80,6 @@ pub(super) struct ToolWork {
     pub(super) main: Option<(StageId, Option<Take>)>,
     pub(super) result: StageId,
     pub(super) mixing: Mixing,
-}
-
-/// Amount and matte of a row.
-#[derive(Clone, Debug, PartialEq)]
-pub(super) struct Mixing {
-    pub(super) amount: f64,
-    pub(super) matte: Option<(StageId, Option<Take>)>,
-    invert: bool,
-    soften: f64,
-    more: Vec<Met>,
-}
-
-/// A matte after the first.
-#[derive(Clone, Debug, PartialEq)]
-struct Met {
-    from: (StageId, Option<Take>),
-    way: MatteWay,
-    invert: bool,
-    soften: f64,
-}
-
-impl Mixing {
-    /// Everything that its coverage is made of.
-    pub(super) fn mattes(&self) -> impl Iterator<Item = (StageId, Option<Take>)> {
-        self.matte.into_iter().chain(self.more.iter().map(|met| met.from))
-    }
 }
 
 #[derive(Clone)]
@@ -249,7 +224,7 @@ impl<'a> Evaluation<'a> {
     }
 
     /// What a slot takes, inputs of tools followed outwards.
-    fn source(&self, entry: &StageEntry, slot: &str) -> Option<(StageId, Option<Take>)> {
+    pub(super) fn source(&self, entry: &StageEntry, slot: &str) -> Option<(StageId, Option<Take>)> {
         let link = entry.links.get(slot)?;
         self.setup.outer_source(*link, entry.inside)
     }
@@ -275,46 +250,6 @@ impl<'a> Evaluation<'a> {
             .filter_map(|slot| Some((slot.id, self.source(entry, slot.id)?)))
             .collect();
         Work::Stage(Arc::new(StageWork { stage, values: own, inputs, mixing, rule }))
-    }
-
-    fn mixing(&self, entry: &StageEntry, common: &[Value]) -> Mixing {
-        let matte = self.source(entry, MATTE);
-        match common {
-            [Value::Number(amount), Value::Switch(invert), Value::Number(soften), Value::Switch(counts)] => {
-                let mut list = mattes::taken(entry).filter_map(|number| self.met(entry, number));
-                let first = matte.filter(|_| *counts).map(|from| (from, *invert, *soften));
-                // What is cut out of nothing before it leaves all else.
-                let next = || {
-                    list.next().map(|met| (met.from, met.invert != (met.way == MatteWay::Cut), met.soften))
-                };
-                match first.or_else(next) {
-                    Some((from, invert, soften)) => {
-                        Mixing { amount: *amount, matte: Some(from), invert, soften, more: list.collect() }
-                    }
-                    None => {
-                        Mixing { amount: *amount, matte: None, invert: false, soften: 0.0, more: Vec::new() }
-                    }
-                }
-            }
-            _ => Mixing { amount: 1.0, matte: None, invert: false, soften: 0.0, more: Vec::new() },
-        }
-    }
-
-    /// A matte after the first, where it counts.
-    fn met(&self, entry: &StageEntry, number: usize) -> Option<Met> {
-        let from = self.source(entry, mattes::MORE[number])?;
-        let specs = mattes::controls(number);
-        let value = |spec| shape::value(self.setup, entry, spec, self.setup.moment(self.frame));
-        let is = |spec| value(spec) == Value::Switch(true);
-        let way = match value(&specs.way) {
-            Value::Choice(index) => MatteWay::ALL.get(index).copied().unwrap_or_default(),
-            _ => MatteWay::default(),
-        };
-        let soften = match value(&specs.soften) {
-            Value::Number(soften) => soften,
-            _ => 0.0,
-        };
-        is(&specs.counts).then(|| Met { from, way, invert: is(&specs.invert), soften })
     }
 
     fn finish(&self, entry: &StageEntry, work: Work) -> Result<Node, StageError> {
@@ -439,7 +374,12 @@ impl<'a> Evaluation<'a> {
     }
 
     /// A row's signal over a window, or one float of it.
-    fn taken(&self, from: StageId, take: Option<Take>, window: Window) -> Result<Pixels, StageError> {
+    pub(super) fn taken(
+        &self,
+        from: StageId,
+        take: Option<Take>,
+        window: Window,
+    ) -> Result<Pixels, StageError> {
         let pixels = self.signal(from, window).map_err(stage_error)?.over(window);
         let Some(take) = take else { return Ok(pixels) };
         match pixels {
@@ -488,8 +428,8 @@ impl<'a> Evaluation<'a> {
         }
     }
 
-    /// From the main input to `to`. A picture counts as its luma where a field is given; any other input of another kind as an
-    /// empty signal of `to`'s kind.
+    /// From the main input to `to`. A picture counts as its luma where a field is given; any other input of another
+    /// kind as an empty signal of `to`'s kind.
     fn mixed(
         &self,
         (main, take): (StageId, Option<Take>),
@@ -516,39 +456,6 @@ impl<'a> Evaluation<'a> {
 
     fn weakened(&self, pixels: Pixels, amount: f64, matte: Option<&Field>) -> Result<Pixels, StageError> {
         Ok(each_kind!(&pixels, raster => mix::weaken(raster, amount as f32, matte, self.cancel)?))
-    }
-
-    /// A row's matte over a window: each of its list softened, turned inside out, within 0–1, and met with those before.
-    pub(super) fn matte(&self, mixing: &Mixing, window: Window) -> Result<Option<Field>, StageError> {
-        let Some(first) = mixing.matte else { return Ok(None) };
-        let mut coverage = self.coverage(first, mixing.soften, mixing.invert, window)?;
-        for met in &mixing.more {
-            let this = self.coverage(met.from, met.soften, met.invert, window)?;
-            coverage = mattes::met(coverage, &this, met.way);
-        }
-        Ok(Some(coverage))
-    }
-
-    fn coverage(
-        &self,
-        (id, take): (StageId, Option<Take>),
-        soften: f64,
-        invert: bool,
-        window: Window,
-    ) -> Result<Field, StageError> {
-        let sigma = blur::Sigma::round(self.scale.length(soften));
-        let (x, y) = sigma.reach();
-        let data = self.node(id).map_err(stage_error)?.domain.data;
-        let reads = Edge::Clear.reads_window(window.grow(x, y), data);
-        let Pixels::Field(field) = self.taken(id, take, reads)? else {
-            return Err(StageError::Fault("what is in the matte slot is no field".into()));
-        };
-        let mut coverage: Field = blur::gaussian(&field, data, Edge::Clear, sigma, window, self.cancel)?;
-        coverage.change(self.cancel, |value| {
-            let value = value.clamp(0.0, 1.0);
-            if invert { 1.0 - value } else { value }
-        })?;
-        Ok(coverage)
     }
 
     /// Tells a fault, or fails where that is asked for.
@@ -607,18 +514,6 @@ impl<'a> Evaluation<'a> {
         let signal = Arc::new(Signal { domain, pixels: read()? });
         self.engine.cache().put(hash, &signal);
         Ok(signal)
-    }
-}
-
-impl Mixing {
-    /// Whether amount and matte leave the result as it is.
-    pub(super) fn is_full(&self) -> bool {
-        self.amount == 1.0 && self.matte.is_none()
-    }
-
-    /// What of it counts besides the matte's own pixels.
-    fn key(&self) -> (f64, bool, f64, &[Met]) {
-        (self.amount, self.invert, self.soften, &self.more)
     }
 }
 

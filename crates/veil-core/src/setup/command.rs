@@ -4,23 +4,22 @@ use serde::{Deserialize, Serialize};
 
 use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
 use super::edit;
+use super::entries::swap_entries;
 use super::matte_row::mattes_to_row;
-use super::own::{OwnKind, add_own, pixel_with_names, remove_own, rename_own, with_names};
+use super::own::{OwnKind, add_own, remove_own, rename_own, with_names};
 use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::tool_taking::take_tool;
 use super::track::{put_track, remove_track};
+use super::values::{feed_each, put, put_shape};
 use super::{
     CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source, StageEntry, StageId,
     StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
-use crate::control::ControlKind;
 use crate::drawn::ShapePoint;
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys};
-use crate::lists;
-use crate::shape;
 use crate::signal::Take;
 use crate::stages;
 use crate::tracks::{Track, TrackId};
@@ -577,116 +576,6 @@ pub(super) fn entry(setup: &mut Setup, id: StageId) -> Result<&mut StageEntry, C
     setup.stages.iter_mut().find(|stage| stage.id == id).ok_or(CommandError::NoStage(id))
 }
 
-/// Sets a control, dropping a setting that is the default.
-fn put(setup: &mut Setup, id: StageId, control: &str, setting: Setting) -> Result<(), CommandError> {
-    let picture = setup.picture;
-    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
-    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
-    let spec = shape::control(stage, control).ok_or_else(unknown)?;
-    let setting = match spec.kind {
-        ControlKind::Formula { .. } => pixel_with_names(setup, id, setting)?,
-        _ => with_names(setup, id, setting)?,
-    };
-    // Places and sizes depend on the picture's size, so they are always written out.
-    let relative = spec.kind.axes() == 2;
-    // A copy keeps a default of its own, since without it it would follow.
-    let is_default =
-        !relative && stage.copy_of.is_none() && shape::default_setting(&spec.kind, picture) == setting;
-    let controls = &mut entry(setup, id)?.controls;
-    if is_default {
-        controls.remove(control);
-    } else {
-        controls.insert(control.into(), setting);
-    }
-    Ok(())
-}
-
-/// Two entries of a list change places; what follows a number of one goes on following it.
-fn swap_entries(setup: &mut Setup, id: StageId, slot: &str, with: &str) -> Result<(), CommandError> {
-    let row = entry(setup, id)?;
-    let both = |list: &lists::List| [slot, with].iter().all(|one| list.slots.contains(one));
-    if !lists::lists(row).iter().any(both) {
-        return Err(CommandError::NothingTaken { stage: row.name.clone(), slot: slot.into() });
-    }
-    lists::swap(row, slot, with);
-    let renamed =
-        |stage: StageId, control: &str| (stage == id).then(|| lists::swapped(control, slot, with)).flatten();
-    let instead = |of: &ControlAxis| match renamed(of.stage, &of.control) {
-        Some(control) => ControlAxis { control, ..of.clone() },
-        None => of.clone(),
-    };
-    for feed in setup.own.iter_mut().flat_map(|own| own.setting.feeds_mut()) {
-        feed.follow_instead(&instead);
-    }
-    for row in &mut setup.stages {
-        row.follow_instead(instead);
-        for shown in row.tool.iter_mut().flat_map(|tool| &mut tool.faceplate) {
-            if let Some(control) = renamed(shown.stage, &shown.control) {
-                shown.control = control;
-            }
-        }
-    }
-    Ok(())
-}
-
-/// Changes the points of a drawn outline at a frame.
-fn put_shape(
-    setup: &mut Setup,
-    id: StageId,
-    control: &str,
-    shape: usize,
-    points: &[ShapePoint],
-    frame: f64,
-    keys: HandOnKeys,
-) -> Result<(), CommandError> {
-    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
-    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
-    let Some(Setting::Shapes { shapes }) = setup.setting(stage, control) else { return Err(unknown()) };
-    let mut shapes = shapes.clone();
-    let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;
-    *drawn = match keys {
-        HandOnKeys::Key => drawn.with_key(frame, points.to_vec()),
-        HandOnKeys::MovesAll => drawn.moved_as_a_whole(frame, points),
-    };
-    put(setup, id, control, Setting::Shapes { shapes })
-}
-
 fn row_of(picked: &[PickedKeys]) -> Option<StageId> {
     picked.first().map(|keys| keys.of.stage)
-}
-
-/// Gives one axis of a control another feed.
-pub(super) fn feed_axis(setup: &mut Setup, of: &ControlAxis, feed: Feed) -> Result<(), CommandError> {
-    feed_each(setup, of.stage, &of.control, |axis, _| (axis == of.axis).then(|| feed.clone()))
-}
-
-/// Changes the feeds of a control; `change` gives none for an axis that stays.
-fn feed_each(
-    setup: &mut Setup,
-    id: StageId,
-    control: &str,
-    change: impl Fn(usize, &Feed) -> Option<Feed>,
-) -> Result<(), CommandError> {
-    if let Some(own) = setup.own_mut(id, control) {
-        for axis in 0..own.kind.axes().len() {
-            if let Some(feed) = own.setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {
-                own.setting = own.setting.with_feed(axis, feed);
-            }
-        }
-        return Ok(());
-    }
-    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
-    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
-    let spec = shape::control(stage, control).ok_or_else(unknown)?;
-    if spec.kind.axes() == 0 {
-        return Err(CommandError::NotKeyed(spec.name.into()));
-    }
-    let current = setup.setting(stage, control).cloned();
-    let mut setting = current.unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture));
-    for axis in 0..spec.kind.axes() {
-        if let Some(feed) = setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {
-            setting = setting.with_feed(axis, feed);
-        }
-    }
-    put(setup, id, control, setting)
 }

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::command::feed_axis;
+use super::values::feed_axis;
 use super::{CommandError, Setup};
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys, RetimeError};
 use crate::shape;

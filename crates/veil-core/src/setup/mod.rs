@@ -7,6 +7,7 @@ mod curves;
 mod difference;
 mod document;
 mod edit;
+mod entries;
 mod label;
 mod matte_row;
 mod own;
@@ -18,6 +19,7 @@ mod tool;
 mod tool_making;
 mod tool_taking;
 mod track;
+mod values;
 
 pub use change::{Change, ChangeError};
 pub use check::SetupError;

@@ -308,6 +308,9 @@ impl Tool {
 fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&ControlAxis) -> bool) {
     let specs = shape::all_controls(entry);
     for (id, setting) in &mut entry.controls {
+        if let Setting::Shapes { shapes } = setting {
+            shapes.iter_mut().for_each(|shape| *shape = shape.scaled(factor));
+        }
         if !specs.iter().any(|spec| spec.id == id && spec.is_length()) {
             continue;
         }
