@@ -6,19 +6,26 @@
 
 use std::collections::BTreeMap;
 
-use crate::setup::{Setup, Source, StageEntry, StageId};
-use crate::shape;
+use crate::setup::{Setting, Setup, Source, StageEntry, StageId};
+use crate::shape::{self, common::AMOUNT};
 use crate::spec::{AmountRule, MAIN, MATTE};
-use crate::stages;
+use crate::stages::{self, shutter::SHUTTER};
 
 /// Whether a row moves its input and does nothing else: what it gives is not mixed with what it took.
-fn only_moves(entry: &StageEntry) -> bool {
-    let warps = stages::find(&entry.kind).is_some_and(|stage| stage.as_warp().is_some());
-    warps
+fn only_moves(setup: &Setup, entry: &StageEntry) -> bool {
+    if !stages::find(&entry.kind).is_some_and(|stage| stage.as_warp().is_some()) {
+        return false;
+    }
+    let set_to = |control: &str, wanted: f64| {
+        setup.setting(entry, control).is_none_or(|setting| *setting == Setting::number(wanted))
+    };
+    // What is seen while it moves is a mean of pictures.
+    set_to(SHUTTER, 0.0)
         && match shape::amount_rule(entry) {
             AmountRule::OwnUse => true,
             AmountRule::OwnAmount => !entry.links.contains_key(MATTE),
-            AmountRule::Mixes | AmountRule::Opacity | AmountRule::None => false,
+            AmountRule::Mixes => !entry.links.contains_key(MATTE) && set_to(AMOUNT, 1.0),
+            AmountRule::Opacity | AmountRule::None => false,
         }
 }
 
@@ -31,7 +38,7 @@ fn lone_main<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry>
 
 /// The warp above that is sampled together with this one; rows between them that are off do not count.
 pub fn above<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry> {
-    if !only_moves(entry) {
+    if !only_moves(setup, entry) {
         return None;
     }
     let mut next = lone_main(setup, entry)?;
@@ -39,7 +46,7 @@ pub fn above<'a>(setup: &'a Setup, entry: &StageEntry) -> Option<&'a StageEntry>
         next = lone_main(setup, next)?;
     }
     // What is written to files is sampled for them.
-    (next.on && next.bake.is_none() && only_moves(next)).then_some(next)
+    (next.on && next.bake.is_none() && only_moves(setup, next)).then_some(next)
 }
 
 /// A warp and those above it that are sampled together with it, from the lowest up.

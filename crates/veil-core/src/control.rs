@@ -208,6 +208,8 @@ pub enum Grip {
     Right,
     /// The way down of that vector.
     Down,
+    /// One of four corners.
+    Corner,
     /// All points of drawn outlines.
     Shapes,
     /// The end of a line from the stage's point.

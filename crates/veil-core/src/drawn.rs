@@ -5,6 +5,8 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::ellipse::SoftSide;
 
 use crate::mattes::MatteWay;
+use crate::tracks::{Along, Track, TrackId};
+use veil_pixels::perspective::Homography;
 
 /// A point of an outline, in full-resolution pixels.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -28,6 +30,17 @@ fn is_nothing(way: &[f64; 2]) -> bool {
 }
 
 impl ShapePoint {
+    /// Where it comes to lie; as it is where that is behind the eye.
+    pub fn carried(self, by: Homography) -> Self {
+        let Some(at) = by.at(self.at) else { return self };
+        let handle = |way: [f64; 2]| {
+            let end = by.at([self.at[0] + way[0], self.at[1] + way[1]]);
+            end.map_or(way, |end| [end[0] - at[0], end[1] - at[1]])
+        };
+        let soft = self.soft * by.width_at(self.at);
+        Self { at, before: handle(self.before), after: handle(self.after), soft }
+    }
+
     const fn numbers(self) -> [f64; 7] {
         let Self { at: [x, y], before: [bx, by], after: [ax, ay], soft } = self;
         [x, y, bx, by, ax, ay, soft]
@@ -74,7 +87,10 @@ pub struct Drawn {
     pub width: Option<f64>,
     /// How it meets those before it.
     #[serde(default)]
-    pub joins: MatteWay,
+    pub joins: Joins,
+    /// Standard deviation of the blur where it softens what was drawn before it.
+    #[serde(default, skip_serializing_if = "crate::feed::is_zero")]
+    pub softens: f64,
     /// How much it covers, 0–1.
     #[serde(default = "one")]
     pub opacity: f64,
@@ -96,6 +112,56 @@ pub struct Drawn {
     /// Whether its outline is left out on the picture.
     #[serde(default)]
     pub hidden: bool,
+    /// The track that it goes with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub carried: Option<CarriedBy>,
+}
+
+/// How an outline meets what was drawn before it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Joins {
+    /// The larger of the two coverages.
+    #[default]
+    Add,
+    /// Where the others are and it is not.
+    Cut,
+    /// Where both are.
+    Intersect,
+    /// It covers nothing itself: what it covers of the others is blurred.
+    Soften,
+}
+
+impl Joins {
+    /// As mattes meet; none where it only softens.
+    pub const fn way(self) -> Option<MatteWay> {
+        match self {
+            Self::Add => Some(MatteWay::Add),
+            Self::Cut => Some(MatteWay::Cut),
+            Self::Intersect => Some(MatteWay::Intersect),
+            Self::Soften => None,
+        }
+    }
+}
+
+/// A track that an outline goes with: its points are those of one frame.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CarriedBy {
+    /// Which.
+    pub track: TrackId,
+    /// The frame where it stands as it was drawn.
+    pub since: f64,
+    /// What of the track it goes with.
+    #[serde(default, skip_serializing_if = "Along::is_whole")]
+    pub along: Along,
+}
+
+impl CarriedBy {
+    /// From the places of its frame to those of another; none where the track is not there or was found nowhere.
+    pub fn at(&self, frame: f64, tracks: &[Track]) -> Option<Homography> {
+        tracks.iter().find(|track| track.id == self.track)?.carry(self.along, self.since, frame)
+    }
 }
 
 const fn one() -> f64 {
@@ -166,6 +232,15 @@ impl Drawn {
         (0..from.points.len().min(to.points.len())).map(mix).collect()
     }
 
+    /// Its points at a frame, where the track that it goes with has carried them.
+    pub fn placed(&self, frame: f64, tracks: &[Track]) -> Vec<ShapePoint> {
+        let points = self.at(frame);
+        match self.carried.as_ref().and_then(|by| by.at(frame, tracks)) {
+            Some(by) => points.into_iter().map(|point| point.carried(by)).collect(),
+            None => points,
+        }
+    }
+
     /// How fast a number changes at a key: from the key before to the one after.
     fn slope(&self, key: usize, value: impl Fn(usize) -> f64) -> f64 {
         let (first, last) = (key.saturating_sub(1), (key + 1).min(self.keys.len() - 1));
@@ -215,6 +290,7 @@ impl Drawn {
         let mut made = self.clone();
         made.width = made.width.map(|width| width * factor);
         made.softness *= factor;
+        made.softens *= factor;
         for point in made.keys.iter_mut().flat_map(|key| &mut key.points) {
             *point = ShapePoint::of_numbers(point.numbers().map(|number| number * factor));
         }
@@ -241,7 +317,8 @@ impl Drawn {
             return Err("has an outline that reaches too far");
         }
         let width = self.width.is_none_or(|width| (0.0..=2000.0).contains(&width));
-        let soft = (0.0..=2000.0).contains(&self.softness) && (0.0..=1.0).contains(&self.opacity);
+        let length = |length: f64| (0.0..=2000.0).contains(&length);
+        let soft = length(self.softness) && length(self.softens) && (0.0..=1.0).contains(&self.opacity);
         if width && soft {
             Ok(())
         } else {
@@ -269,7 +346,9 @@ mod tests {
             name: "one".into(),
             keys: frames.iter().zip(places).map(key).collect(),
             width: None,
-            joins: MatteWay::Add,
+            joins: Joins::Add,
+            softens: 0.0,
+            carried: None,
             opacity: 1.0,
             softness: 0.0,
             side: Side::Both,

@@ -5,8 +5,9 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::srgb_from_linear;
-use veil_pixels::track::{Known, Motion, PointSettings, PointTracker};
-use veil_pixels::{Cancel, Cancelled, Field};
+use veil_pixels::perspective::Homography;
+use veil_pixels::track::{Known, Motion, PlaneSettings, PlaneTracker, PointSettings, PointTracker};
+use veil_pixels::{Cancel, Cancelled, Field, Window};
 
 use crate::colour::Working;
 use crate::setup::StageId;
@@ -28,6 +29,8 @@ pub enum TrackMotion {
     Similarity,
     /// It is sheared as well.
     Affine,
+    /// It is seen as a plane in space is; of a region only.
+    Perspective,
 }
 
 impl From<TrackMotion> for Motion {
@@ -36,6 +39,7 @@ impl From<TrackMotion> for Motion {
             TrackMotion::Shift => Self::Shift,
             TrackMotion::Similarity => Self::Similarity,
             TrackMotion::Affine => Self::Affine,
+            TrackMotion::Perspective => Self::Perspective,
         }
     }
 }
@@ -47,21 +51,52 @@ pub struct TrackSample {
     /// Its place, in full-resolution pixels.
     pub at: [f64; 2],
     /// How much larger than at first.
-    #[serde(default = "one")]
+    #[serde(default = "one", skip_serializing_if = "is_one")]
     pub scale: f64,
     /// Degrees turned since then, counter-clockwise as seen.
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "crate::feed::is_zero")]
     pub turn: f64,
     /// How alike it was, at most 1.
     #[serde(default = "one")]
     pub likeness: f64,
+    /// Where the corners of a region are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub corners: Option<Corners>,
+}
+
+/// The corners of a region, in order round it, in full-resolution pixels.
+pub type Corners = [[f64; 2]; 4];
+
+/// What of a track something goes with.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Along {
+    /// Its place.
+    Place,
+    /// Its place and size.
+    Size,
+    /// Its place, size and turn.
+    Turn,
+    /// All of it: of a region as it is seen, of a point its place, size and turn.
+    #[default]
+    Whole,
+}
+
+impl Along {
+    pub(crate) fn is_whole(&self) -> bool {
+        *self == Self::Whole
+    }
 }
 
 const fn one() -> f64 {
     1.0
 }
 
-/// A point that is followed.
+fn is_one(value: &f64) -> bool {
+    *value == 1.0
+}
+
+/// A point or a region that is followed.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Track {
@@ -73,8 +108,14 @@ pub struct Track {
     pub stage: StageId,
     /// The frame it begins at.
     pub begins: i32,
-    /// Where it is there.
+    /// Where it is there; of a region its middle.
     pub at: [f64; 2],
+    /// The corners there of a region that is followed as one piece; none for a point.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub region: Option<Corners>,
+    /// The row whose matte covers what is left out of a region.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub without: Option<StageId>,
     /// Half the pattern's width and height, in full-resolution pixels.
     pub pattern: [f64; 2],
     /// How far it may move from a frame to the next, sideways and up and down.
@@ -109,37 +150,82 @@ pub enum TrackAxis {
 /// Smoothing reaches so many standard deviations.
 const REACH: f64 = 3.0;
 
+/// A number or more that can be gone between.
+fn mixed<const N: usize>(a: [f64; N], b: [f64; N], share: f64) -> [f64; N] {
+    std::array::from_fn(|axis| a[axis] + (b[axis] - a[axis]) * share)
+}
+
+impl TrackSample {
+    /// Between this and another one; the likeness is the lesser.
+    fn towards(&self, other: &Self, share: f64) -> Self {
+        let [scale, turn] = mixed([self.scale, self.turn], [other.scale, other.turn], share);
+        let corners = self.corners.zip(other.corners);
+        Self {
+            at: mixed(self.at, other.at, share),
+            scale,
+            turn,
+            likeness: self.likeness.min(other.likeness),
+            corners: corners.map(|(a, b)| std::array::from_fn(|corner| mixed(a[corner], b[corner], share))),
+        }
+    }
+
+    /// Without the digits that say nothing.
+    fn rounded(self) -> Self {
+        let to = |value: f64, digits: f64| (value * digits).round() / digits;
+        let place = |at: [f64; 2]| at.map(|value| to(value, 1e4));
+        Self {
+            at: place(self.at),
+            scale: to(self.scale, 1e6),
+            turn: to(self.turn, 1e5),
+            likeness: to(self.likeness, 1e3),
+            corners: self.corners.map(|corners| corners.map(place)),
+        }
+    }
+
+    /// Every number that says where it is.
+    fn numbers(&self) -> impl Iterator<Item = f64> {
+        let corners = self.corners.into_iter().flatten().flatten();
+        [self.at[0], self.at[1], self.scale, self.turn].into_iter().chain(corners)
+    }
+}
+
 impl Track {
+    /// A point at the corner of the picture, not followed yet, with the settings that one begins with.
+    pub fn new(id: TrackId, name: impl Into<String>, stage: StageId, begins: i32) -> Self {
+        Self {
+            id,
+            name: name.into(),
+            stage,
+            begins,
+            at: [0.0; 2],
+            region: None,
+            without: None,
+            pattern: [15.0; 2],
+            search: [15.0; 2],
+            motion: TrackMotion::Shift,
+            least_likeness: 0.7,
+            smooth: 0.0,
+            samples: BTreeMap::new(),
+        }
+    }
+
     /// Where it is at a frame: between two frames, and over those where it was lost, evenly from one to the next; before
     /// the first and after the last it stays. None while it has not been found anywhere.
     pub fn sample(&self, frame: f64) -> Option<TrackSample> {
         let before = self.samples.range(..=frame.floor() as i32).next_back();
         let after = self.samples.range(frame.floor() as i32 + 1..).next();
-        let mix = |a: f64, b: f64, share: f64| a + (b - a) * share;
         match (before, after) {
             (None, None) => None,
             (Some((_, only)), None) | (None, Some((_, only))) => Some(*only),
             (Some((from, a)), Some((to, b))) => {
-                let share = (frame - f64::from(*from)) / f64::from(to - from);
-                Some(TrackSample {
-                    at: [0, 1].map(|axis| mix(a.at[axis], b.at[axis], share)),
-                    scale: mix(a.scale, b.scale, share),
-                    turn: mix(a.turn, b.turn, share),
-                    likeness: a.likeness.min(b.likeness),
-                })
+                Some(a.towards(b, (frame - f64::from(*from)) / f64::from(to - from)))
             }
         }
     }
 
-    /// A number of it at a frame, smoothed.
-    pub fn number(&self, axis: TrackAxis, frame: f64) -> Option<f64> {
-        let of = |sample: TrackSample| match axis {
-            TrackAxis::X => sample.at[0],
-            TrackAxis::Y => sample.at[1],
-            TrackAxis::Scale => sample.scale,
-            TrackAxis::Turn => sample.turn,
-        };
-        let here = self.sample(frame).map(of)?;
+    /// The same, smoothed.
+    pub fn smoothed(&self, frame: f64) -> Option<TrackSample> {
+        let here = self.sample(frame)?;
         if self.smooth <= 0.0 {
             return Some(here);
         }
@@ -147,13 +233,67 @@ impl Track {
         let (first, last) = (self.samples.keys().next()?, self.samples.keys().next_back()?);
         let room = (frame - f64::from(*first)).min(f64::from(*last) - frame).max(0.0);
         let reach = (self.smooth * REACH).min(room).floor() as i32;
-        let (mut sum, mut weights) = (0.0, 0.0);
-        for step in -reach..=reach {
+        let (mut mean, mut weights) = (here, 1.0);
+        for step in (-reach..=reach).filter(|step| *step != 0) {
             let weight = (-0.5 * (f64::from(step) / self.smooth).powi(2)).exp();
-            sum += weight * self.sample(frame + f64::from(step)).map(of)?;
             weights += weight;
+            mean = mean.towards(&self.sample(frame + f64::from(step))?, weight / weights);
         }
-        Some(sum / weights)
+        Some(mean)
+    }
+
+    /// A number of it at a frame, smoothed.
+    pub fn number(&self, axis: TrackAxis, frame: f64) -> Option<f64> {
+        let sample = self.smoothed(frame)?;
+        Some(match axis {
+            TrackAxis::X => sample.at[0],
+            TrackAxis::Y => sample.at[1],
+            TrackAxis::Scale => sample.scale,
+            TrackAxis::Turn => sample.turn,
+        })
+    }
+
+    /// What carries the places of one frame to those of another; none where it was found nowhere, or where the region has
+    /// fallen together.
+    pub fn carry(&self, along: Along, from: f64, to: f64) -> Option<Homography> {
+        let (then, now) = (self.smoothed(from)?, self.smoothed(to)?);
+        if let (Along::Whole, Some(before), Some(after)) = (along, then.corners, now.corners) {
+            return Homography::between(before, after);
+        }
+        let scale = if along == Along::Place { 1.0 } else { now.scale / then.scale };
+        let turn = match along {
+            Along::Place | Along::Size => 0.0,
+            Along::Turn | Along::Whole => now.turn - then.turn,
+        };
+        let made = Homography::shift(-then.at[0], -then.at[1])
+            .then(Homography::scale(scale, scale))
+            .then(Homography::turn(turn.to_radians()));
+        Some(made.then(Homography::shift(now.at[0], now.at[1])))
+    }
+
+    /// The same with what was found from where it begins, frame by frame away from there; none where it was lost. What
+    /// was known of those frames goes, and what was known beyond them where `keeps` does not hold.
+    ///
+    /// Sizes and turns go on from what they were where it begins.
+    #[must_use]
+    pub fn with_found(mut self, found: &[(i32, Option<TrackSample>)], keeps: impl Fn(i32) -> bool) -> Self {
+        let known = self.samples.get(&self.begins).copied();
+        let (scale, turn) = known.map_or((1.0, 0.0), |known| (known.scale, known.turn));
+        let begin = TrackSample { at: self.at, scale, turn, likeness: 1.0, corners: self.region };
+        self.samples.retain(|frame, _| keeps(*frame));
+        self.samples.insert(self.begins, begin);
+        let mut last = turn;
+        for (frame, sample) in found {
+            self.samples.remove(frame);
+            if let Some(sample) = sample {
+                let turned = sample.turn + turn;
+                // The same turn can be told in many ways; it goes the shorter way from one frame to the next.
+                last = turned - 360.0 * ((turned - last) / 360.0).round();
+                let sample = TrackSample { scale: sample.scale * scale, turn: last, ..*sample };
+                self.samples.insert(*frame, sample.rounded());
+            }
+        }
+        self
     }
 
     /// Whether its numbers can be used; the error says what they must be.
@@ -166,13 +306,20 @@ impl Track {
         if !(0.0..=1.0).contains(&self.least_likeness) || !(0.0..=100.0).contains(&self.smooth) {
             return Err("wants a likeness of 0 to 1 and a smoothing of up to 100 frames");
         }
-        let numbers = |sample: &TrackSample| {
-            [sample.at[0], sample.at[1], sample.scale, sample.turn].into_iter().all(near)
-        };
-        if self.at.into_iter().all(near) && self.samples.values().all(numbers) {
-            Ok(())
-        } else {
-            Err("reaches too far")
+        if self.motion == TrackMotion::Perspective && self.region.is_none() {
+            return Err("is of a point, which cannot be seen as a plane in space is");
+        }
+        let region = self.region.into_iter().flatten().flatten();
+        let samples = self.samples.values().flat_map(TrackSample::numbers);
+        if !self.at.into_iter().chain(region).chain(samples).all(near) {
+            return Err("reaches too far");
+        }
+        if self.samples.values().any(|sample| !(sample.scale > 0.0)) {
+            return Err("has a frame where it has no size");
+        }
+        match self.region {
+            Some(corners) if !is_convex(corners) => Err("wants a region whose four corners turn one way"),
+            _ => Ok(()),
         }
     }
 }
@@ -189,33 +336,125 @@ pub fn image(pixels: &Pixels, working: Working, cancel: &Cancel) -> Result<Field
     }
 }
 
+/// Whether four corners, in order, turn the same way at each of them.
+fn is_convex(corners: Corners) -> bool {
+    let turn = |at: usize| {
+        let [a, b, c] = [0, 1, 2].map(|step| corners[(at + step) % 4]);
+        (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0])
+    };
+    let turns: [f64; 4] = std::array::from_fn(turn);
+    turns.iter().all(|turn| *turn > 0.0) || turns.iter().all(|turn| *turn < 0.0)
+}
+
 /// A track on its way through the frames.
-pub struct Following {
-    tracker: PointTracker,
+pub enum Following {
+    /// A point.
+    Point(Box<PointTracker>),
+    /// A region, with its corners in the first frame.
+    Region(Box<PlaneTracker>, Corners),
+}
+
+/// What a track is followed in: the image of a frame, and what covers what is left out of it.
+#[derive(Clone, Copy)]
+pub struct Seen<'a> {
+    /// The image.
+    pub image: &'a Field,
+    /// Coverage of what does not count.
+    pub without: Option<&'a Field>,
+}
+
+impl Seen<'_> {
+    /// Whether what is at a place counts.
+    fn counts(self, at: [f64; 2]) -> bool {
+        let covered = |field: &Field| field.get(at[0].floor() as i32, at[1].floor() as i32);
+        self.without.and_then(covered).unwrap_or(0.0) < 0.5
+    }
+}
+
+/// Whether a place lies within four corners.
+fn within(corners: Corners, [x, y]: [f64; 2]) -> bool {
+    let side = |at: usize| {
+        let (a, b) = (corners[at], corners[(at + 1) % 4]);
+        (b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])
+    };
+    let sides: [f64; 4] = std::array::from_fn(side);
+    sides.iter().all(|side| *side >= 0.0) || sides.iter().all(|side| *side <= 0.0)
+}
+
+/// The window about four corners.
+fn window_about(corners: Corners) -> Window {
+    let least = |axis: usize| corners.iter().map(|corner| corner[axis]).fold(f64::INFINITY, f64::min);
+    let most = |axis: usize| corners.iter().map(|corner| corner[axis]).fold(f64::NEG_INFINITY, f64::max);
+    Window::new(
+        least(0).floor() as i32,
+        least(1).floor() as i32,
+        most(0).ceil() as i32,
+        most(1).ceil() as i32,
+    )
 }
 
 impl Following {
-    /// Begins in the image of the track's first frame; none where there is nothing to follow.
-    pub fn begin(track: &Track, image: &Field) -> Result<Option<Self>, Cancelled> {
-        let settings = PointSettings {
-            pattern: track.pattern,
-            search: track.search,
-            motion: track.motion.into(),
-            least_likeness: track.least_likeness,
+    /// Begins in the track's first frame; none where there is nothing to follow.
+    pub fn begin(track: &Track, seen: Seen<'_>, cancel: &Cancel) -> Result<Option<Self>, Cancelled> {
+        let (motion, least_likeness) = (track.motion.into(), track.least_likeness);
+        let Some(corners) = track.region else {
+            let settings =
+                PointSettings { pattern: track.pattern, search: track.search, motion, least_likeness };
+            let tracker = PointTracker::new(seen.image, track.at, settings)?;
+            return Ok(tracker.map(|tracker| Self::Point(Box::new(tracker))));
         };
-        Ok(PointTracker::new(image, track.at, settings)?.map(|tracker| Self { tracker }))
+        let window = window_about(corners).intersect(seen.image.window());
+        let counts = |first: [f64; 2], here: [f64; 2]| within(corners, first) && seen.counts(here);
+        let settings = PlaneSettings { motion, least_likeness };
+        let tracker = PlaneTracker::new(seen.image, window, settings, counts, cancel)?;
+        Ok(tracker.map(|tracker| Self::Region(Box::new(tracker), corners)))
     }
 
     /// Where it is in the next frame; none where it is lost.
-    pub fn step(&mut self, image: &Field) -> Result<Option<TrackSample>, Cancelled> {
-        let found = self.tracker.step(image)?;
-        Ok((found.known != Known::Lost).then_some(TrackSample {
-            at: found.at,
-            scale: found.scale,
-            turn: found.turn.to_degrees(),
-            likeness: found.likeness,
-        }))
+    pub fn step(&mut self, seen: Seen<'_>, cancel: &Cancel) -> Result<Option<TrackSample>, Cancelled> {
+        match self {
+            Self::Point(tracker) => {
+                let found = tracker.step(seen.image)?;
+                Ok((found.known != Known::Lost).then_some(TrackSample {
+                    at: found.at,
+                    scale: found.scale,
+                    turn: found.turn.to_degrees(),
+                    likeness: found.likeness,
+                    corners: None,
+                }))
+            }
+            Self::Region(tracker, corners) => {
+                let corners = *corners;
+                let counts = |first: [f64; 2], here: [f64; 2]| within(corners, first) && seen.counts(here);
+                let fit = tracker.step(seen.image, counts, cancel)?;
+                Ok(fit.and_then(|fit| region_sample(corners, fit.placed, fit.likeness)))
+            }
+        }
     }
+}
+
+/// Where a region is; none where part of it lies behind the eye.
+fn region_sample(corners: Corners, placed: Homography, likeness: f64) -> Option<TrackSample> {
+    let middle = middle_of(corners);
+    let at = placed.at(middle)?;
+    let right = placed.at([middle[0] + 1.0, middle[1]])?;
+    let (dx, dy) = (right[0] - at[0], right[1] - at[1]);
+    let mut moved = corners;
+    for corner in &mut moved {
+        *corner = placed.at(*corner)?;
+    }
+    Some(TrackSample {
+        at,
+        scale: dx.hypot(dy),
+        turn: (-dy).atan2(dx).to_degrees(),
+        likeness,
+        corners: Some(moved),
+    })
+}
+
+/// The middle of a region.
+pub fn middle_of(corners: Corners) -> [f64; 2] {
+    [0, 1].map(|axis| corners.iter().map(|corner| corner[axis]).sum::<f64>() / 4.0)
 }
 
 #[cfg(test)]
@@ -223,19 +462,13 @@ mod tests {
     use super::*;
 
     fn track(places: &[(i32, f64)], smooth: f64) -> Track {
-        let sample = |x: f64| TrackSample { at: [x, 10.0], scale: 1.0, turn: 0.0, likeness: 0.9 };
+        let sample =
+            |x: f64| TrackSample { at: [x, 10.0], scale: 1.0, turn: 0.0, likeness: 0.9, corners: None };
         Track {
-            id: TrackId(1),
-            name: "lantern".into(),
-            stage: StageId(2),
-            begins: 1001,
             at: [0.0, 10.0],
-            pattern: [15.0; 2],
-            search: [15.0; 2],
-            motion: TrackMotion::Shift,
-            least_likeness: 0.7,
             smooth,
             samples: places.iter().map(|(frame, x)| (*frame, sample(*x))).collect(),
+            ..Track::new(TrackId(1), "lantern", StageId(2), 1001)
         }
     }
 

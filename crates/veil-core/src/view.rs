@@ -4,7 +4,7 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::space::{BT709, Curve, Space};
 use veil_pixels::colour::{self, ScreenBytes};
-use veil_pixels::{Move, Picture, Rgba};
+use veil_pixels::{Cancel, Move, Picture, Rgba};
 
 use crate::colour::Working;
 use crate::signal::{Pixels, Scale};
@@ -30,6 +30,8 @@ pub enum Look {
     False,
     /// Coverage as a tint to lay over another picture: a field, a picture's alpha, how far a map moves.
     Cover,
+    /// A picture's colour, half of it, to be seen over another picture while it is placed.
+    Ghost,
 }
 
 /// What lies behind a picture where it covers nothing.
@@ -148,6 +150,7 @@ pub fn bytes(pixels: &Pixels, view: View, screens: &Screens) -> Vec<u8> {
     match view.look {
         Look::False => return marked(pixels, view, |value| false_colour(value * light), 1.0),
         Look::Cover => return marked(pixels, view, |_| COVER, COVER_AT_MOST),
+        Look::Ghost => return ghost(pixels, view, screens),
         _ => {}
     }
     match pixels {
@@ -169,6 +172,26 @@ pub fn bytes(pixels: &Pixels, view: View, screens: &Screens) -> Vec<u8> {
 const COVER: [u8; 3] = [87, 179, 160];
 /// How much of the picture below full coverage hides.
 const COVER_AT_MOST: f32 = 0.7;
+
+/// How much of a picture is seen as its ghost.
+const GHOST: f32 = 0.55;
+
+/// Colour that is not premultiplied, with part of the coverage.
+fn ghost(pixels: &Pixels, view: View, screens: &Screens) -> Vec<u8> {
+    let mut made = bytes(pixels, View { look: Look::Colour, ..view }, screens);
+    let Pixels::Picture(picture) = pixels else { return made };
+    let straight = picture.map(&Cancel::new(), |[red, green, blue, alpha]: Rgba| {
+        if alpha > 0.0 { [red / alpha, green / alpha, blue / alpha, 1.0] } else { [red, green, blue, 1.0] }
+    });
+    // Nobody calls this off.
+    if let Ok(straight) = straight {
+        made = bytes(&Pixels::Picture(straight), View { look: Look::Colour, ..view }, screens);
+    }
+    for (out, pixel) in made.chunks_exact_mut(4).zip(picture.pixels()) {
+        out[3] = (pixel[3].clamp(0.0, 1.0) * GHOST * 255.0).round() as u8;
+    }
+    made
+}
 
 /// One number of each pixel as a colour; where it stands for coverage, as that much of it.
 fn marked(pixels: &Pixels, view: View, colour: impl Fn(f32) -> [u8; 3] + Sync, most: f32) -> Vec<u8> {
@@ -234,7 +257,7 @@ fn seen_picture(pixel: Rgba, look: Look, light: f32, luma: [f32; 3]) -> [f32; 3]
         Look::Green => [pixel[1] * light; 3],
         Look::Blue => [pixel[2] * light; 3],
         Look::Alpha => [pixel[3]; 3],
-        Look::Luma | Look::False | Look::Cover => [colour::luma(pixel, luma) * light; 3],
+        Look::Luma | Look::False | Look::Cover | Look::Ghost => [colour::luma(pixel, luma) * light; 3],
     }
 }
 

@@ -2,12 +2,12 @@
 
 use std::path::Path;
 
-use glam::{Vec2, Vec3};
+use glam::{Vec2, Vec3, Vec4};
 use rayon::prelude::*;
 use veil_media::{Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::{Id, murmur3_32};
-use veil_pixels::{Raster, Window};
+use veil_pixels::{Picture, Raster, Window};
 
 use crate::camera::{Eye, Ray};
 use crate::film;
@@ -36,6 +36,8 @@ struct Pixel {
     position: [f32; 3],
     motion: [f32; 2],
     ranks: [(u32, f32); RANKS],
+    /// Light and coverage of the person in it, premultiplied, as it is before it is recorded.
+    figure: [f32; 4],
 }
 
 /// Cameras and scenes of a frame: at the middle of the shutter, one frame later, and over the shutter.
@@ -74,20 +76,48 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError
     let plan = shot.plan();
     let window = Window::sized(plan.width, plan.height);
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
+    let pixels = pixels(shot, frame, &moments);
+    let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
+    write_whole(file, |out| write_layers(file, window, BT709, layers, out))
+}
+
+/// A frame as it is drawn.
+pub struct DrawnFrame {
+    /// What the camera records.
+    pub plate: Picture,
+    /// The person in it, alone: light and coverage as they are before they are recorded.
+    pub figure: Picture,
+}
+
+/// Draws a frame of a shot, and writes nothing.
+pub fn drawn_frame(shot: Shot, frame: i32) -> DrawnFrame {
+    let plan = shot.plan();
+    let window = Window::sized(plan.width, plan.height);
+    let pixels = pixels(shot, frame, &Moments::new(shot, (frame - plan.frames.first) as f32));
+    let picture = |of: &dyn Fn(&Pixel) -> [f32; 4]| {
+        Raster::from_pixels(window, pixels.iter().map(of).collect()).unwrap_or_else(|| Raster::clear(window))
+    };
+    DrawnFrame {
+        plate: picture(&|pixel| [pixel.plate[0], pixel.plate[1], pixel.plate[2], 1.0]),
+        figure: picture(&|pixel| pixel.figure),
+    }
+}
+
+fn pixels(shot: Shot, frame: i32, moments: &Moments) -> Vec<Pixel> {
+    let plan = shot.plan();
     let (width, height) = (plan.width as usize, plan.height as usize);
     let mut pixels = vec![Pixel::default(); width * height];
     pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
         let near: Vec<Vec<usize>> =
-            (0..width.div_ceil(TILE)).map(|tile| near_tile(&moments, tile, band)).collect();
+            (0..width.div_ceil(TILE)).map(|tile| near_tile(moments, tile, band)).collect();
         for (line, row) in rows.chunks_mut(width).enumerate() {
             for (x, pixel) in row.iter_mut().enumerate() {
                 let place = [x as u32, (band * TILE + line) as u32];
-                *pixel = drawn(&moments, place, frame as u32, &near[x / TILE]);
+                *pixel = drawn(moments, place, frame as u32, &near[x / TILE]);
             }
         }
     });
-    let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
-    write_whole(file, |out| write_layers(file, window, BT709, layers, out))
+    pixels
 }
 
 /// Side of the tiles for which the parts that may be met are found beforehand, in pixels.
@@ -130,15 +160,20 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
             *rank = (id, rank.1 + share);
         }
     }
-    let mut light = Vec3::ZERO;
+    let (mut light, mut figure) = (Vec3::ZERO, Vec4::ZERO);
     for met in met {
-        light += met.share
+        let seen = met.share
             * match met.hit {
                 None => sky(met.ray.along, met.scene.moment),
                 Some(hit) => lit(met.scene, met.ray, &hit, &mut random, 1),
             };
+        light += seen;
+        if met.hit.is_some_and(|hit| met.scene.parts[hit.part].thing == Thing::Caretaker) {
+            figure += seen.extend(met.share);
+        }
     }
     pixel.plate = film::recorded(light, &mut random).to_array();
+    pixel.figure = figure.to_array();
     things.sort_by(|a, b| b.1.total_cmp(&a.1));
     pixel.ranks = things;
     truth_at(moments, middle, near, &mut pixel);

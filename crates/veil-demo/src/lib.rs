@@ -9,6 +9,7 @@ mod film;
 mod frame;
 mod random;
 mod scene;
+mod scenes;
 mod shots;
 mod surface;
 mod truth;
@@ -19,8 +20,9 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use veil_core::setup::Frames;
 use veil_media::MediaError;
 
+pub use frame::{DrawnFrame, drawn_frame};
 pub use shots::Shot;
-pub use truth::camera_file;
+pub use truth::{Truth, camera_file, truth};
 
 /// The show's name.
 pub const SHOW: &str = "Saltglass";

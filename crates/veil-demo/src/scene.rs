@@ -16,6 +16,10 @@ pub(crate) enum Thing {
     Lantern,
     Water,
     Shore,
+    Caretaker,
+    Sheet,
+    Float,
+    Net,
     Sky,
 }
 
@@ -31,6 +35,10 @@ impl Thing {
             Self::Lantern => "lantern",
             Self::Water => "water",
             Self::Shore => "shore",
+            Self::Caretaker => "caretaker",
+            Self::Sheet => "sheet",
+            Self::Float => "float",
+            Self::Net => "net",
             Self::Sky => "sky",
         }
     }
@@ -52,6 +60,17 @@ pub(crate) enum Stuff {
         tint: Vec3,
     },
     Copper,
+    /// Woven, in folds.
+    Cloth {
+        tint: Vec3,
+        seed: u32,
+    },
+    /// Dark glass with streaks and bubbles, about a middle where it rests, turned about the upright by radians.
+    Glass {
+        tint: Vec3,
+        middle: Vec3,
+        turn: f32,
+    },
     Water,
     /// Coal under an arch that stands on `foot`; brightness in scene-linear units.
     Fire {
@@ -102,11 +121,24 @@ pub(crate) struct Part {
     pub(crate) thing: Thing,
     /// How far it goes in a frame, for motion.
     pub(crate) velocity: Vec3,
+    /// How far it is from where its texture rests.
+    pub(crate) moved: Vec3,
 }
 
 impl Part {
     pub(crate) const fn still(thing: Thing, stuff: Stuff, shape: Shape) -> Self {
-        Self { shape, stuff, thing, velocity: Vec3::ZERO }
+        Self { shape, stuff, thing, velocity: Vec3::ZERO, moved: Vec3::ZERO }
+    }
+}
+
+/// What is thinner than this throws no shadow that could be seen, in metres.
+const THIN: f32 = 0.003;
+
+impl Part {
+    /// Whether it keeps light off others.
+    fn shades(&self) -> bool {
+        let thin = matches!(self.shape, Shape::Rod { radius, .. } if radius < THIN);
+        !thin && !matches!(self.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water)
     }
 }
 
@@ -125,6 +157,8 @@ pub(crate) struct Scene {
     pub(crate) parts: Vec<Part>,
     /// The ball that holds each part; most rays miss it, and that is quickly found.
     balls: Vec<Option<(Vec3, f32)>>,
+    /// The parts that keep light off others.
+    shading: Vec<usize>,
     pub(crate) lamps: Vec<Lamp>,
     /// Light of the low sun's afterglow, and where it comes from.
     pub(crate) dusk: (Vec3, Vec3),
@@ -169,7 +203,8 @@ fn enters(ray: Ray, ball: Option<(Vec3, f32)>) -> bool {
 impl Scene {
     pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
         let balls = parts.iter().map(|part| part.shape.ball()).collect();
-        Self { parts, balls, lamps, dusk, moment }
+        let shading = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
+        Self { parts, balls, shading, lamps, dusk, moment }
     }
 
     /// The parts that rays from about `from` within `angle` of `along` may meet.
@@ -215,11 +250,8 @@ impl Scene {
 
     /// Whether anything that gives no light stands within a distance along a ray.
     pub(crate) fn shaded(&self, ray: Ray, within: f32) -> bool {
-        let stands =
-            |part: &Part| !matches!(part.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water);
-        let near =
-            self.parts.iter().zip(&self.balls).filter(|(part, ball)| stands(part) && enters(ray, **ball));
-        near.into_iter().any(|(part, _)| meet(part.shape, ray).is_some_and(|(d, _)| d < within))
+        let near = self.shading.iter().filter(|index| enters(ray, self.balls[**index]));
+        near.into_iter().any(|index| meet(self.parts[*index].shape, ray).is_some_and(|(d, _)| d < within))
     }
 }
 

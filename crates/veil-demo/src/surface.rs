@@ -36,7 +36,10 @@ pub(crate) fn lit(scene: &Scene, ray: Ray, hit: &Hit, random: &mut Random, bounc
         let mirrored = ray.along - 2.0 * ray.along.dot(finish.normal) * finish.normal;
         let scatter = Vec3::new(random.normal(), random.normal(), random.normal()) * finish.roughness;
         let mut along = (mirrored + scatter).normalize();
-        along.y = along.y.abs().max(0.01);
+        // What lies level mirrors nothing from below.
+        if hit.normal.y > 0.9 {
+            along.y = along.y.abs().max(0.01);
+        }
         let from = hit.place + hit.normal * 2e-3;
         let seen = light_along(scene, Ray { from, along: along.normalize() }, random, bounces - 1);
         light = light * (1.0 - share * 0.7) + seen.min(Vec3::splat(12.0)) * share;
@@ -107,7 +110,7 @@ pub(crate) fn sky(along: Vec3, moment: f32) -> Vec3 {
 fn finish(scene: &Scene, hit: &Hit) -> Finish {
     let part = &scene.parts[hit.part];
     // Textures travel with what moves.
-    let place = hit.place - part.velocity * scene.moment;
+    let place = hit.place - part.moved;
     match part.stuff {
         Stuff::Brick { row, seed } => brick(part.shape, place, hit.normal, row, seed),
         Stuff::WetStone => wet_stone(place, hit.normal),
@@ -120,6 +123,8 @@ fn finish(scene: &Scene, hit: &Hit) -> Finish {
             roughness: 0.16,
             glow: Vec3::ZERO,
         },
+        Stuff::Cloth { tint, seed } => cloth(place, hit.normal, tint, seed),
+        Stuff::Glass { tint, middle, turn } => glass(place - middle, hit.normal, tint, turn),
         Stuff::Fire { light, foot } => fire(place, hit.normal, light, foot, scene.moment),
         Stuff::Water => water(hit, scene.moment),
         Stuff::Glow { light } => {
@@ -222,6 +227,34 @@ fn plaster(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
     // Trowelled: shallow, and finer than the stains.
     let normal = bumped(normal, place, 0.006, |place| octaves(place * 13.0, 2, seed));
     Finish { colour, normal, mirror: 0.0, roughness: 0.0, glow: Vec3::ZERO }
+}
+
+fn cloth(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
+    let fold = |place: Vec3| octaves(place * Vec3::new(6.5, 1.6, 6.5), 3, seed);
+    let weave = octaves(place * 60.0, 2, seed + 3);
+    let worn = octaves(place * 1.7, 3, seed + 5);
+    let normal = bumped(normal, place, 0.05, fold);
+    Finish {
+        colour: tint * (1.0 + 0.10 * weave + 0.16 * worn),
+        normal,
+        mirror: 0.0,
+        roughness: 0.0,
+        glow: Vec3::ZERO,
+    }
+}
+
+fn glass(from_middle: Vec3, normal: Vec3, tint: Vec3, turn: f32) -> Finish {
+    let (sin, cos) = turn.sin_cos();
+    let at = Vec3::new(
+        from_middle.x * cos + from_middle.z * sin,
+        from_middle.y,
+        from_middle.z * cos - from_middle.x * sin,
+    );
+    let streak = octaves(at * Vec3::new(5.0, 17.0, 5.0), 3, 97);
+    let bubble = ((noise(at * 70.0, 98) - 0.5) * 8.0).clamp(0.0, 1.0);
+    let swirl = octaves(at * Vec3::new(9.0, 4.0, 9.0) + streak, 3, 99);
+    let colour = tint * (1.0 + 0.7 * streak + 0.6 * swirl) + Vec3::new(0.05, 0.08, 0.07) * bubble;
+    Finish { colour, normal, mirror: 0.07, roughness: 0.008, glow: Vec3::ZERO }
 }
 
 fn wood(place: Vec3, normal: Vec3, tint: Vec3) -> Finish {

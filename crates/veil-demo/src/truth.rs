@@ -3,6 +3,7 @@
 use std::io::Write;
 use std::path::Path;
 
+use glam::Vec3;
 use serde_json::{Value, json};
 use veil_media::{MediaError, write_whole};
 
@@ -27,7 +28,27 @@ fn camera(shot: Shot, frame: i32) -> Value {
     })
 }
 
-/// Writes `truth.json` beside a shot's frames: camera and marked places on the picture, by frame.
+/// Where what is known of a shot is on the picture at a frame, in pixels.
+pub struct Truth {
+    /// Marks that can be followed, by name, in the same order at every frame.
+    pub marks: Vec<(String, [f64; 2])>,
+    /// The corners of planes that can be followed, by name.
+    pub planes: Vec<(&'static str, [[f64; 2]; 4])>,
+}
+
+/// What is known of a frame.
+pub fn truth(shot: Shot, frame: i32) -> Truth {
+    let plan = shot.plan();
+    let moment = (frame - plan.frames.first) as f32;
+    let eye = shot.camera(moment).eye(plan.width, plan.height);
+    let seen = |place: Vec3| eye.project(place).0.to_array().map(f64::from);
+    Truth {
+        marks: shot.marks(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
+        planes: shot.planes(moment).into_iter().map(|(name, plane)| (name, plane.map(seen))).collect(),
+    }
+}
+
+/// Writes `truth.json` beside a shot's frames: camera, named places, marks and planes on the picture, by frame.
 pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
     let plan = shot.plan();
     let file = folder.join(format!("plates/{}/truth.json", plan.code));
@@ -35,11 +56,21 @@ pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
         .map(|frame| {
             let moment = (frame - plan.frames.first) as f32;
             let eye = shot.camera(moment).eye(plan.width, plan.height);
-            let marks = shot.marks(moment).into_iter().map(|(name, place)| {
+            let places = shot.places(moment).into_iter().map(|(name, place)| {
                 let (at, depth) = eye.project(place);
                 json!({ "name": name, "x": at.x, "y": at.y, "depth_m": depth })
             });
-            json!({ "frame": frame, "camera": camera(shot, frame), "marks": marks.collect::<Vec<_>>() })
+            let Truth { marks, planes } = truth(shot, frame);
+            let marks = marks.into_iter().map(|(name, [x, y])| json!({ "name": name, "x": x, "y": y }));
+            let planes =
+                planes.into_iter().map(|(name, corners)| json!({ "name": name, "corners": corners }));
+            json!({
+                "frame": frame,
+                "camera": camera(shot, frame),
+                "places": places.collect::<Vec<_>>(),
+                "marks": marks.collect::<Vec<_>>(),
+                "planes": planes.collect::<Vec<_>>(),
+            })
         })
         .collect();
     write_text(&file, &json!({ "shot": plan.code, "frames": frames }).to_string())?;
@@ -90,7 +121,7 @@ mod tests {
             for camera in table.frames.iter().step_by(17) {
                 let moment = (camera.frame - plan.frames.first) as f32;
                 let eye = shot.camera(moment).eye(plan.width, plan.height);
-                for (name, place) in shot.marks(moment) {
+                for (name, place) in shot.places(moment) {
                     let (wanted, depth) = eye.project(place);
                     let (at, far) = camera.project(place.to_array().map(f64::from), size).unwrap();
                     let off = (at[0] - f64::from(wanted.x)).hypot(at[1] - f64::from(wanted.y));

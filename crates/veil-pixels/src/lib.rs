@@ -20,6 +20,7 @@ pub mod edge;
 pub mod edges;
 pub mod ellipse;
 pub mod fold;
+pub mod glow;
 pub mod grade;
 pub mod gradient;
 pub mod grow;

@@ -29,6 +29,11 @@ impl Homography {
         Self(rows)
     }
 
+    /// Its rows.
+    pub const fn rows(self) -> [[f64; 3]; 3] {
+        self.0
+    }
+
     /// Moved by so many pixels, x right and y down.
     pub const fn shift(x: f64, y: f64) -> Self {
         Self([[1.0, 0.0, x], [0.0, 1.0, y], [0.0, 0.0, 1.0]])
@@ -48,6 +53,29 @@ impl Homography {
     /// Sheared: x grows by so much for each pixel up.
     pub const fn shear(x: f64) -> Self {
         Self([[1.0, -x, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]])
+    }
+
+    /// The one that carries four corners to four others, each in order round; `None` where three of them lie in a line.
+    ///
+    /// Source: Heckbert, "Fundamentals of Texture Mapping and Image Warping", 1989, section 2.2.3.
+    pub fn between(from: [[f64; 2]; 4], to: [[f64; 2]; 4]) -> Option<Self> {
+        Some(Self::from_square(from)?.inverse()?.then(Self::from_square(to)?))
+    }
+
+    /// From the corners of the unit square, (0, 0), (1, 0), (1, 1) and (0, 1).
+    fn from_square([a, b, c, d]: [[f64; 2]; 4]) -> Option<Self> {
+        let less = |p: [f64; 2], q: [f64; 2]| [p[0] - q[0], p[1] - q[1]];
+        let cross = |p: [f64; 2], q: [f64; 2]| p[0] * q[1] - p[1] * q[0];
+        let (right, down) = (less(b, c), less(d, c));
+        let rest = [a[0] - b[0] + c[0] - d[0], a[1] - b[1] + c[1] - d[1]];
+        let whole = cross(right, down);
+        let (g, h) = (cross(rest, down) / whole, cross(right, rest) / whole);
+        let made = Self([
+            [b[0] - a[0] + g * b[0], d[0] - a[0] + h * d[0], a[0]],
+            [b[1] - a[1] + g * b[1], d[1] - a[1] + h * d[1], a[1]],
+            [g, h, 1.0],
+        ]);
+        (made.0.iter().flatten().all(|entry| entry.is_finite()) && made.inverse().is_some()).then_some(made)
     }
 
     /// First this, then `next`.
@@ -96,7 +124,7 @@ impl Homography {
     }
 
     /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.
-    pub(crate) fn width_at(self, place: [f64; 2]) -> f64 {
+    pub fn width_at(self, place: [f64; 2]) -> f64 {
         let Some(here) = self.at(place) else { return 0.0 };
         let side = |step: [f64; 2]| {
             let there = self.at([place[0] + step[0], place[1] + step[1]]);

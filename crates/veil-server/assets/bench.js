@@ -108,11 +108,24 @@ export function bench(shot, nodes) {
     }
     const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common(control.id) && !ofSlot(control.id) && !control.own)).map((control) => ({ id: stage.id, control }));
     parts.push(...grouped(own));
+    if (["transform", "corner_pin"].includes(stage.kind)) parts.push(placingNode(stage));
     if (row?.gives === "picture" && row.knot !== "final") parts.push(...tracksNode(shot, stage));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
       parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));
     }
     return parts;
+  }
+
+  // What is placed, laid on the frame or on a matte, and seen as a ghost meanwhile.
+  function placingNode(stage) {
+    const mattes = shot.state.braid.rows.filter((one) => one.gives === "field").map((one) => el("option", { value: one.id }, one.name));
+    const onto = el("select", { "aria-label": "what it is fitted to" }, el("option", { value: "" }, "the frame"), ...mattes);
+    const fit = (words, title, way) => el("button", { class: "button veil", title, onclick: async () => {
+      const command = await trying(() => get(`${shot.base}/fit?${query({ stage: stage.id, frame: shot.view.frame, way, ...(onto.value ? { matte: onto.value } : {}) })}`));
+      if (command) shot.edit(command);
+    } }, words);
+    const ghost = el("button", { class: "button veil", "aria-pressed": Boolean(shot.view.ghost), title: "what is placed, half seen over the shown picture, whatever its amount", onclick: () => { shot.view.ghost = !shot.view.ghost; shot.tell("view"); } }, "ghost");
+    return el("div", { class: "deeds", role: "group", "aria-label": "fit" }, el("span", { class: "quiet" }, "fit to"), el("span", { class: "select veil" }, onto), fit("inside", "as large as it can be with all of it inside", "inside"), fit("over", "as small as it can be with all of that covered", "over"), fit("stretch", "width and height each", "stretch"), ghost);
   }
 
   function keptHead(stage) {

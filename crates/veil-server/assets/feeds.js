@@ -34,7 +34,7 @@ const FEEDS = {
     }],
   },
   formula: { text: true, fields: {}, write: (_, text, offset, names) => ({ formula: text, names, offset }), read: (feed) => feed.formula !== undefined && [{}, feed.formula] },
-  track: { tracked: true, fields: { times: 1 }, write: (on, of, offset) => of && { ...of, times: on.times, offset }, read: (feed) => feed.track !== undefined && [{ times: 1, ...feed }, { track: feed.track, axis: feed.axis, ...(feed.since === undefined ? {} : { since: feed.since }) }] },
+  track: { tracked: true, fields: { times: 1 }, write: (on, of, offset) => of && { ...of, times: on.times, offset }, read: (feed) => feed.track !== undefined && [{ times: 1, ...feed }, Object.fromEntries(["track", "axis", "since", "carries", "along"].filter((name) => feed[name] !== undefined).map((name) => [name, feed[name]]))] },
   follow: { followed: true, fields: { scale: 1 }, write: (on, of, offset) => of && { follow: of, scale: on.scale, offset }, read: (feed) => feed.follow && [{ scale: 1, ...feed }, feed.follow] },
 };
 
@@ -122,8 +122,25 @@ export function openFeed(shot, anchor, id, control, index) {
       worded = since.checked ? { ...rest, since: shot.view.frame } : rest;
       draw();
     } });
-    return [pick("track", all.map((track) => [track.id, track.name]), worded.track, (id) => ({ track: Number(id) })), pick("number", [["x", "x"], ["y", "y"], ["scale", "scale"], ["turn", "turn"]], worded.axis, (axis) => ({ axis })),
-      el("label", { class: "wide" }, since, " only what it changes from this frame on")];
+    // A corner of a region is a place that is carried from where the region begins.
+    const corners = (all.find((track) => track.id === worded.track)?.region ?? []).flatMap((_, at) => [[`x ${at}`, `corner ${at + 1}, x`], [`y ${at}`, `corner ${at + 1}, y`]]);
+    const cornerOf = (axis, at) => {
+      const track = all.find((one) => one.id === worded.track);
+      return { axis, since: track.begins, carries: track.region[Number(at)] };
+    };
+    const chosen = () => {
+      const track = all.find((one) => one.id === worded.track);
+      const at = worded.carries && track?.region ? track.region.findIndex((corner) => corner.every((value, axis) => value === worded.carries[axis])) : -1;
+      return at >= 0 ? `${worded.axis} ${at}` : worded.carries ? `${worded.axis} carried` : worded.axis;
+    };
+    const carried = worded.carries ? [["x carried", "x of what it carries"], ["y carried", "y of what it carries"]] : [];
+    const take = (choice) => {
+      const [axis, at] = choice.split(" ");
+      if (at === "carried") return { axis };
+      return at === undefined ? { axis, carries: undefined } : cornerOf(axis, at);
+    };
+    return [pick("track", all.map((track) => [track.id, track.name]), worded.track, (id) => ({ track: Number(id) })), pick("number", [["x", "x"], ["y", "y"], ["scale", "scale"], ["turn", "turn"], ...corners, ...carried], chosen(), take),
+      worded.carries ? null : el("label", { class: "wide" }, since, " only what it changes from this frame on")];
   }
 
   function fields() {
@@ -148,10 +165,22 @@ export function openFeed(shot, anchor, id, control, index) {
     if (asked.followed) parts.push(...followed());
     if (asked.tracked) parts.push(...tracked());
     for (const name of Object.keys(values)) parts.push(number(name, values[name], (next) => { values[name] = next; }));
-    if (!["fixed", "keys"].includes(kind)) parts.push(number("offset", offset, (next) => { offset = next; }));
+    if (!["fixed", "keys"].includes(kind)) parts.push(...offsetParts());
     if (kind === "keys") parts.push(...keyParts());
-    body.replaceChildren(...parts);
+    body.replaceChildren(...parts.filter(Boolean));
     draw();
+  }
+
+  // What is added: a number, or keys, of which the one at this frame is shown.
+  function offsetParts() {
+    const here = () => feedValue(offset, shot.view.frame) ?? 0;
+    const keyed = () => typeof offset === "object";
+    const withKey = (keys, value) => [...keys.filter((key) => key.frame !== shot.view.frame), { frame: shot.view.frame, value, ease: "straight" }].sort((a, b) => a.frame - b.frame);
+    const keys = el("input", { type: "checkbox", checked: keyed(), "aria-label": "keys on the offset", onchange: () => {
+      offset = keys.checked ? { keys: withKey([], here()) } : here();
+      draw();
+    } });
+    return [number("offset", here(), (next) => { offset = keyed() ? { ...offset, keys: withKey(offset.keys, next - (offset.offset ?? 0)) } : next; }), el("label", { class: "wide" }, keys, " keys on the offset: a frame is mended by hand where it is wrong")];
   }
 
   // The way from the key here to the next one.

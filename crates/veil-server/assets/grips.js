@@ -103,6 +103,14 @@ export function grips(shot, overlay, place, carry) {
     const set = (control, values) => [{ control: control.id, values }];
     const parts = found.filter((control) => control.grip === "point").flatMap((control) => handle(control.values, control.name, (p) => set(control, p)));
 
+    const corners = found.filter((control) => control.grip === "corner");
+    if (corners.length) {
+      const at = corners.map((control) => control.values);
+      const along = (a, b) => Array.from({ length: 13 }, (_, step) => [0, 1].map((axis) => a[axis] + ((b[axis] - a[axis]) * step) / 12));
+      parts.unshift(lineOf(at.flatMap((corner, index) => along(corner, at[(index + 1) % at.length])), null));
+      parts.push(...corners.flatMap((control) => handle(control.values, control.name, (p) => set(control, p))));
+    }
+
     const radii = of("radii") ?? of("sides");
     if (radii) {
       const [rx, ry] = radii.values;

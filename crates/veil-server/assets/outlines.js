@@ -1,13 +1,15 @@
 // Outlines drawn on the picture: placed by clicks, bent by drags, keyed by changing them on another frame.
 
+import { post } from "./api.js";
 import { el, svg, toast } from "./parts.js";
+import { ALONG } from "./tracks.js";
 
 // Pieces that a curve is drawn in, since a warp may bend it.
 const PIECES = 14;
 // A mark is met within so many pixels of the screen.
 const NEAR = 11;
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-const JOINS = { add: "add", cut: "cut", intersect: "intersect" };
+const JOINS = { add: "add", cut: "cut", intersect: "intersect", soften: "soften" };
 const SIDES = { both: "both", inward: "inward", outward: "outward" };
 const WAYS = { smooth: "smooth", straight: "straight", step: "step" };
 
@@ -44,6 +46,49 @@ export function shapeAt(shape, frame) {
   });
 }
 
+const inverse = ([[a, b, c], [d, e, f], [g, h, i]]) => {
+  const whole = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  return [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]].map((row) => row.map((entry) => entry / whole));
+};
+const through = (rows, [x, y]) => {
+  const [a, b, w] = rows.map(([p, q, r]) => p * x + q * y + r);
+  return [a / w, b / w];
+};
+// A point carried by a matrix, with its handles; its softness stays that of the outline as it was drawn.
+function carriedPoint(rows, point) {
+  const at = through(rows, point.at);
+  const handle = (way) => (way[0] || way[1] ? less(through(rows, add(point.at, way)), at) : way);
+  return { ...point, at, before: handle(point.before), after: handle(point.after) };
+}
+
+// As few points as keep a drawn line within so many pixels of where it was, Douglas and Peucker 1973, with handles
+// that let a curve go through them.
+function strokePoints(places, near) {
+  const keep = new Set([0, places.length - 1]);
+  const split = (from, to) => {
+    let [worst, at] = [near, -1];
+    const [a, b] = [places[from], places[to]];
+    const length = Math.hypot(...less(b, a)) || 1;
+    for (let index = from + 1; index < to; index++) {
+      const p = less(places[index], a);
+      const far = length > 1 ? Math.abs((b[0] - a[0]) * p[1] - (b[1] - a[1]) * p[0]) / length : Math.hypot(...p);
+      if (far > worst) [worst, at] = [far, index];
+    }
+    if (at < 0) return;
+    keep.add(at);
+    split(from, at);
+    split(at, to);
+  };
+  split(0, places.length - 1);
+  const kept = [...keep].sort((a, b) => a - b).map((index) => places[index]);
+  return kept.map((at, index) => {
+    const [before, after] = [kept[index - 1] ?? at, kept[index + 1] ?? at];
+    const way = [(after[0] - before[0]) / 6, (after[1] - before[1]) / 6];
+    const end = index === 0 || index === kept.length - 1;
+    return { at, before: end ? [0, 0] : [-way[0], -way[1]], after: end ? [0, 0] : way, soft: 0 };
+  });
+}
+
 const add = (a, b) => [a[0] + b[0], a[1] + b[1]];
 const less = (a, b) => [a[0] - b[0], a[1] - b[1]];
 const mix = (a, b, t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
@@ -68,10 +113,13 @@ function cutCurve(from, to, t) {
 const pairs = (shape, points) => points.map((_, at) => [at, (at + 1) % points.length]).filter(([a, b]) => b > a || (shape.width == null && points.length > 1));
 
 export function outlineState() {
-  return { row: null, shape: 0, points: new Set(), drawing: null, pivot: null };
+  return { row: null, shape: 0, points: new Set(), drawing: null, pivot: null, brush: null };
 }
 
-export function outlines(shot, overlay, place, carry) {
+// What a brush begins with.
+const BRUSH = { width: 40, softness: 30, joins: "add", softens: 8 };
+
+export function outlines(shot, overlay, place, carry, repaint) {
   // The points of the chosen outline while they are dragged.
   let dragged = null;
   let boxed = null;
@@ -82,7 +130,27 @@ export function outlines(shot, overlay, place, carry) {
   const control = () => shapesOf(shot);
   const shapes = () => control()?.setting.shapes ?? [];
   const chosen = () => shapes()[state().shape];
-  const pointsOf = (index) => (dragged && index === state().shape ? dragged : shapeAt(shapes()[index], shot.view.frame));
+  // What carries the outlines that go with a track to where they are at this frame, as rows of a matrix.
+  let placings = { of: null, rows: new Map() };
+  const placing = (index) => (shapes()[index]?.carried ? placings.rows.get(index) : null);
+  async function askPlacings() {
+    const carried = shapes().flatMap((shape, index) => (shape.carried ? [[index, shape.carried]] : []));
+    if (!carried.length) return;
+    const of = [shot.state.revision, shot.view.frame, shot.selected].join("/");
+    if (placings.of === of) return;
+    placings.of = of;
+    const found = await post(`${shot.base}/tracks/placed`, { carried: carried.map(([, by]) => by), frame: shot.view.frame }).catch(() => []);
+    if (placings.of !== of) return;
+    placings.rows = new Map(found.flatMap((rows, at) => (rows ? [[carried[at][0], rows]] : [])));
+    repaint();
+  }
+  // The points of an outline where they are seen at this frame.
+  const pointsOf = (index) => {
+    if (dragged && index === state().shape) return dragged;
+    const own = shapeAt(shapes()[index], shot.view.frame);
+    const rows = placing(index);
+    return rows ? own.map((point) => carriedPoint(rows, point)) : own;
+  };
 
   const seen = (at) => {
     const [x, y] = carry.toShown(at) ?? at;
@@ -93,7 +161,11 @@ export function outlines(shot, overlay, place, carry) {
     return shot.edit({ do: "set", stage: shot.selected, control: control().id, setting: { shapes: next } });
   }
 
-  const command = (points) => ({ do: "put_shape", stage: shot.selected, control: control().id, shape: state().shape, points, frame: shot.view.frame, keys: shot.view.autoKey ? "key" : "moves_all" });
+  const asDrawn = (points) => {
+    const rows = placing(state().shape);
+    return rows ? points.map((point) => carriedPoint(inverse(rows), point)) : points;
+  };
+  const command = (points) => ({ do: "put_shape", stage: shot.selected, control: control().id, shape: state().shape, points: asDrawn(points), frame: shot.view.frame, keys: shot.view.autoKey ? "key" : "moves_all" });
 
   async function put(points, keep) {
     dragged = points;
@@ -116,6 +188,7 @@ export function outlines(shot, overlay, place, carry) {
 
   function draw() {
     if (!control()) return;
+    askPlacings();
     const all = shapes();
     const parts = [];
     all.forEach((shape, index) => {
@@ -201,6 +274,7 @@ export function outlines(shot, overlay, place, carry) {
     if (!control() || event.button) return false;
     const { x, y } = toPicture(event);
     const own = carry.toOwn([x, y]);
+    if (state().brush) return brushed(event, toPicture, own);
     const box = overlay.getBoundingClientRect();
     const screen = [event.clientX - box.left, event.clientY - box.top];
     const near = (at) => Math.hypot(...less(seen(at), screen)) < NEAR;
@@ -280,6 +354,34 @@ export function outlines(shot, overlay, place, carry) {
     });
   }
 
+  // A press while a brush is at hand: a stroke along the way of the pointer.
+  function brushed(event, toPicture, own) {
+    const { brush } = state();
+    const drawing = { closed: false, points: [{ at: own, before: [0, 0], after: [0, 0], soft: 0 }] };
+    const places = [own];
+    state().drawing = drawing;
+    follow(event, toPicture, (at) => {
+      places.push(at);
+      drawing.points = strokePoints(places, 1.2 / place.zoom);
+      shot.tell("view");
+    }, () => {
+      state().drawing = null;
+      // A dab is a stroke of no length.
+      const points = places.length > 1 ? strokePoints(places, 1.2 / place.zoom) : [drawing.points[0], { ...drawing.points[0], at: add(own, [0.01, 0]) }];
+      const { width, softness, joins, softens } = brush;
+      state().shape = shapes().length;
+      set([...shapes(), { name: freeName("stroke"), keys: [{ frame: shot.view.frame, points }], width, softness, joins, ...(joins === "soften" ? { softens } : {}) }]);
+    });
+    return true;
+  }
+
+  function freeName(word) {
+    const names = new Set(shapes().map((shape) => shape.name));
+    let number = shapes().length + 1;
+    while (names.has(`${word} ${number}`)) number++;
+    return `${word} ${number}`;
+  }
+
   // A press while an outline is being drawn: a point, or the first one again, which closes it.
   function placed(event, toPicture, own, near) {
     const { drawing } = state();
@@ -298,10 +400,7 @@ export function outlines(shot, overlay, place, carry) {
     const { drawing } = state();
     state().drawing = null;
     if (!drawing || drawing.points.length < 2) return shot.tell("view");
-    const names = new Set(shapes().map((shape) => shape.name));
-    let number = shapes().length + 1;
-    while (names.has(`outline ${number}`)) number++;
-    const made = { name: `outline ${number}`, keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
+    const made = { name: freeName("outline"), keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
     state().shape = shapes().length;
     state().points = new Set();
     return set([...shapes(), made]);
@@ -340,7 +439,12 @@ export function outlines(shot, overlay, place, carry) {
   // A key on the picture; true where it was for an outline.
   function key(event) {
     if (!control()) return false;
-    const { drawing, points } = state();
+    const { drawing, points, brush } = state();
+    if (brush && (event.key === "Enter" || event.key === "Escape")) {
+      state().brush = null;
+      shot.tell("view");
+      return true;
+    }
     if (drawing && (event.key === "Enter" || event.key === "Escape")) {
       if (event.key === "Escape") drawing.points.length = 0;
       finish();
@@ -390,13 +494,35 @@ export function shapesNode(shot, id, control) {
     toast(closed ? "click to place points, drag to bend; the first point closes, Escape leaves it" : "click to place points, drag to bend; Enter ends the line, Escape leaves it");
     document.getElementById("well").focus();
   };
+  const brush = () => {
+    const at = state.brush && state.row === id ? null : { ...BRUSH };
+    Object.assign(state, outlineState(), { row: id, shape: chosen, brush: at });
+    shot.tell("view");
+    document.getElementById("well").focus();
+  };
+  // What the next strokes are like.
+  function brushParts() {
+    const change = (values) => { Object.assign(state.brush, values); shot.tell("view"); };
+    const field = (name, key) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("input", {
+      class: "veil-field num", value: state.brush[key], "aria-label": `${name} of the brush`, onkeydown: (event) => event.stopPropagation(),
+      onchange: (event) => Number.isFinite(Number(event.target.value)) && change({ [key]: Math.max(0, Number(event.target.value)) }),
+    }));
+    return el("div", { class: "shapefields" },
+      el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "strokes"), el("span", { class: "select veil" }, el("select", { "aria-label": "what strokes of the brush do", onchange: (event) => change({ joins: event.target.value }) },
+        ...Object.entries({ add: "add", cut: "take away", soften: "soften" }).map(([one, words]) => el("option", { value: one, selected: one === state.brush.joins }, words))))),
+      field("width", "width"), field("softness", "softness"), state.brush.joins === "soften" ? field("blur", "softens") : null);
+  }
   const line = (shape, index) => el("button", {
     class: `shapeline${index === chosen ? " chosen" : ""}`, "aria-pressed": index === chosen,
     onclick: () => { Object.assign(state, outlineState(), { row: id, shape: index }); shot.tell("view"); },
-  }, el("span", {}, shape.name), el("span", { class: "quiet" }, [shape.joins && shape.joins !== "add" ? shape.joins : "", shape.counts === false ? "off" : "", shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : ""].filter(Boolean).join(" · ")));
+  }, el("span", {}, shape.name), el("span", { class: "quiet" }, [shape.joins && shape.joins !== "add" ? shape.joins : "", shape.carried ? `with ${trackName(shape.carried.track)}` : "", shape.counts === false ? "off" : "", shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : ""].filter(Boolean).join(" · ")));
   return el("div", { class: "shapes" },
-    el("div", { class: "deeds" }, button("draw an outline", "closed", () => begin(true), Boolean(state.drawing?.closed)), button("draw a line", "open, with a width", () => begin(false), Boolean(state.drawing && !state.drawing.closed))),
+    el("div", { class: "deeds" }, button("draw an outline", "closed", () => begin(true), Boolean(state.drawing?.closed)), button("draw a line", "open, with a width", () => begin(false), Boolean(state.drawing && !state.drawing.closed && !state.brush)), button("brush", "strokes along the way of the pointer, until Escape", brush, Boolean(state.brush))), state.brush && state.row === id ? brushParts() : null,
     ...shapes.map(line), shapes.length ? chosenParts() : null);
+
+  function trackName(track) {
+    return shot.state.setup.tracks?.find((one) => one.id === track)?.name ?? "a track";
+  }
 
   function chosenParts() {
     const shape = shapes[chosen];
@@ -406,6 +532,14 @@ export function shapesNode(shot, id, control) {
     }));
     const pick = (name, value, entries, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("span", { class: "select veil" }, el("select", { "aria-label": `${name} of ${shape.name}`, onchange: (event) => change(take(event.target.value)) },
       ...Object.entries(entries).map(([one, words]) => el("option", { value: one, selected: one === value }, words)))));
+    // From this frame on it goes with a track; without one it stays where it is, by keys.
+    function goesWith() {
+      const tracks = shot.state.setup.tracks ?? [];
+      if (!tracks.length && !shape.carried) return [];
+      const choose = (value) => (value ? change({ carried: { track: Number(value), since: shot.view.frame, along: shape.carried?.along ?? "whole" } }) : shot.edit({ do: "free_shape", stage: id, control: control.id, shape: chosen }));
+      const select = (name, value, entries, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("span", { class: "select veil" }, el("select", { "aria-label": `${name} of ${shape.name}`, onchange: (event) => take(event.target.value) }, ...entries.map(([one, words]) => el("option", { value: one, selected: String(one) === String(value) }, words)))));
+      return [select("goes with", shape.carried?.track ?? "", [["", "nothing"], ...tracks.map((track) => [track.id, track.name])], choose), shape.carried ? select("by", shape.carried.along ?? "whole", Object.entries(ALONG), (along) => change({ carried: { ...shape.carried, along } })) : null];
+    }
     const frame = shot.view.frame;
     const keyed = shape.keys.some((key) => key.frame === frame);
     const keys = keyed && shape.keys.length > 1
@@ -427,6 +561,8 @@ export function shapesNode(shot, id, control) {
         pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
         field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
         pick("between keys", shape.way ?? "smooth", WAYS, (way) => ({ way })), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
+        shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
+        ...goesWith(),
         points.length ? el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "soft here"), el("input", { class: "veil-field num", value: Math.round(softOf * 100) / 100, "aria-label": "soft edge at the selected points", onkeydown: (event) => event.stopPropagation(), onchange: (event) => Number.isFinite(Number(event.target.value)) && soften(Number(event.target.value)) })) : null),
       el("div", { class: "deeds" }, keys,
         button("counts", "whether it is joined", () => change({ counts: shape.counts === false }), shape.counts !== false), button("lock", "keep it from being changed on the picture", () => change({ locked: !shape.locked }), Boolean(shape.locked)), button("hide", "leave its line out on the picture", () => change({ hidden: !shape.hidden }), Boolean(shape.hidden)),

@@ -16,7 +16,7 @@ export function viewer(shot, sides, nodes) {
   const context = canvas.getContext("2d");
   const place = { zoom: 1, x: 0, y: 0, fit: true };
   // What is painted: the two sides of a compare, and what lies over the picture.
-  let painted = { now: null, other: null, over: null, folds: null };
+  let painted = { now: null, other: null, over: null, ghost: null, folds: null };
   let arrows = null;
   let pending = null;
   let sharpen;
@@ -30,10 +30,12 @@ export function viewer(shot, sides, nodes) {
   const comparing = () => Boolean(shot.view.compare) || flipped;
   const beside = () => shot.view.compare === "beside" && !flipped;
   const sideMarks = () => (comparing() ? [sides.mark(shot.view.sideA), sides.mark(shot.view.sideB)] : []);
+  // The row whose picture is laid over the shown one while it is placed.
+  const ghostRow = () => (shot.view.ghost && shot.row(shot.selected)?.gives === "picture" && shot.row(shot.selected)?.knot !== "final" ? shot.selected : null);
   // What a settled picture is of; told on the page, so that it can be waited for.
   const signature = () => {
     const { shown, frame, look, exposure, screen, backing, behind, over, foldView, motion } = shot.view;
-    return [shot.state.revision, shown, frame, look, exposure, screen, backing, behind, over, foldView, motion, shot.view.compare, ...sideMarks(), across() ?? "all"].join("/");
+    return [shot.state.revision, shown, frame, look, exposure, screen, backing, behind, over, ghostRow(), foldView, motion, shot.view.compare, ...sideMarks(), across() ?? "all"].join("/");
   };
 
   // No more pixels are sent than the screen shows; nearly all of them might as well be all.
@@ -76,6 +78,7 @@ export function viewer(shot, sides, nodes) {
         now: answer,
         other: asked && (await of(address(scale, asked)).catch(missing)),
         over: shot.view.over && (await of(address(scale, { ...sides.asks("now"), stage: shot.view.over, look: "cover" }))),
+        ghost: ghostRow() && (await of(address(scale, { stage: ghostRow(), look: "ghost", trial: [...(shot.trial ?? []), { do: "set", stage: ghostRow(), control: "amount", setting: 1 }] }))),
         folds: shot.view.foldView && (await of(`${shot.base}/folds?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision, trial: shot.trial ? JSON.stringify(shot.trial) : undefined })}`)),
       };
       if (pending !== mine) return;
@@ -88,7 +91,7 @@ export function viewer(shot, sides, nodes) {
     } catch (error) {
       if (error.name !== "AbortError") {
         note(error.message);
-        painted = { now: null, other: null, over: null, folds: null };
+        painted = { now: null, other: null, over: null, ghost: null, folds: null };
         paint();
         shot.tell("painted");
       }
@@ -200,7 +203,7 @@ export function viewer(shot, sides, nodes) {
     context.fillStyle = "#000";
     context.fillRect(...box);
     if (side?.bitmap) context.drawImage(side.bitmap, ...box);
-    for (const over of [painted.over, painted.folds]) if (over?.bitmap && side !== painted.other) context.drawImage(over.bitmap, ...box);
+    for (const over of [painted.over, painted.ghost, painted.folds]) if (over?.bitmap && side !== painted.other) context.drawImage(over.bitmap, ...box);
     outline(box, "#55585a", []);
     if (shot.view.windows && side?.about.data) drawWindow(side.about, x);
     if (arrows && side === painted.now) for (const arrow of arrows) drawArrow(arrow, x);
@@ -277,7 +280,7 @@ export function viewer(shot, sides, nodes) {
   }
 
   const drawMarks = grips(shot, overlay, place, carry);
-  const drawn = outlines(shot, overlay, place, carry);
+  const drawn = outlines(shot, overlay, place, carry, () => paint());
   const followed = tracks(shot, overlay, place, carry);
   function drawGrips() {
     drawMarks();
@@ -438,7 +441,7 @@ export function viewer(shot, sides, nodes) {
       overlay.style.display = hidden ? "none" : "";
     },
     showHeld(answer) {
-      painted = { now: answer, other: null, over: null, folds: null };
+      painted = { now: answer, other: null, over: null, ghost: null, folds: null };
       arrows = null;
       paint();
     },

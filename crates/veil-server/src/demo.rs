@@ -93,7 +93,7 @@ fn set_up(shot: Shot, plan: &ShotPlan) -> Setup {
     });
     let rows = match shot {
         Shot::KilnYard => haze(),
-        Shot::LanternBarge => vec![plate()],
+        Shot::LanternBarge | Shot::LookOut | Shot::Float => vec![plate()],
     };
     let before_final = rows.last().map(|row| row.id);
     setup.stages.splice(0..0, rows);

@@ -11,6 +11,7 @@ mod cpu;
 mod demo;
 mod error;
 mod events;
+mod fit;
 mod frames;
 mod guard;
 mod looks;
@@ -89,6 +90,10 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/bakes", get(bakes::states))
         .route("/tracks/follow", post(tracks::follow))
         .route("/tracks/stop", post(tracks::stop))
+        .route("/tracks/find", get(tracks::find))
+        .route("/tracks/placed", post(tracks::placed))
+        .route("/tracks/table", get(tracks::table).post(tracks::read_table))
+        .route("/fit", get(fit::command))
         .route("/costs", get(bakes::costs))
         .route("/passes", get(frames::passes))
         .route("/render", post(queue::add));

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use veil_pixels::perspective::Homography;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
@@ -14,6 +15,7 @@ use crate::plates::{IdKind, Plates, Ranks, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
+use crate::tracks::Track;
 
 /// One frame of a rendered plate.
 pub struct Rendered<'a> {
@@ -73,6 +75,22 @@ impl<'a> Context<'a> {
     /// The proxy scale.
     pub fn scale(&self) -> Scale {
         self.evaluation.scale
+    }
+
+    /// A move of full-resolution places as one of this scale's.
+    pub fn at_scale(&self, forth: Homography) -> Homography {
+        let small = 1.0 / f64::from(self.scale().divisor());
+        Homography::scale(1.0 / small, 1.0 / small).then(forth).then(Homography::scale(small, small))
+    }
+
+    /// What is followed through the shot.
+    pub fn tracks(&self) -> &'a [Track] {
+        &self.evaluation.setup.tracks
+    }
+
+    /// A number that is the same for the same things.
+    pub fn key_of(&self, things: &impl std::fmt::Debug) -> u64 {
+        ContentHash::of(things).short()
     }
 
     /// The colours that the show works in.

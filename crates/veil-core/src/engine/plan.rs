@@ -230,8 +230,13 @@ impl<'a> Evaluation<'a> {
     }
 
     fn work(&self, entry: &StageEntry) -> Work {
+        self.work_at(entry, self.frame)
+    }
+
+    /// The same with the controls as they are at another frame.
+    pub(super) fn work_at(&self, entry: &StageEntry, frame: f64) -> Work {
         let rule = shape::amount_rule(entry);
-        let moment = self.setup.moment(self.frame);
+        let moment = self.setup.moment(frame);
         let mut values = shape::values(self.setup, entry, moment);
         let own = values.split_off(shape::common_count(entry));
         let mixing = self.mixing(entry, &values);
@@ -294,8 +299,11 @@ impl<'a> Evaluation<'a> {
                 let media = self.media_key(&stage.values);
                 // Sampled together with the row above, it gives other pixels than alone.
                 let joined = bracket::above(self.setup, entry).map(|above| above.id);
+                let seen = self.over_shutter(entry, stage);
+                let seen: Vec<_> =
+                    seen.iter().skip(1).map(|work| (&work.values, work.mixing.key())).collect();
                 let hash = ContentHash::of(&(
-                    (stage.stage.spec().id, joined.is_some()),
+                    (stage.stage.spec().id, joined.is_some(), seen),
                     &stage.values,
                     (media, time),
                     inputs,

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use veil_pixels::mix::mix;
 use veil_pixels::perspective::Homography;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
@@ -78,6 +79,15 @@ impl<'a> Evaluation<'a> {
         entry: &'a StageEntry,
         work: &Arc<StageWork>,
     ) -> Result<Domain, StageError> {
+        let mut seen = self.over_shutter(entry, work).into_iter();
+        let first = self.domain_at(entry, &seen.next().unwrap_or_else(|| Arc::clone(work)))?;
+        seen.try_fold(first, |all, work| {
+            let this = self.domain_at(entry, &work)?;
+            Ok(Domain { data: all.data.union(this.data), ..all })
+        })
+    }
+
+    fn domain_at(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Domain, StageError> {
         let members = self.bracket(entry, work)?;
         let display = self.display();
         let source = self.bracket_source(&members).unwrap_or(Domain { display, data: display });
@@ -109,6 +119,60 @@ impl<'a> Evaluation<'a> {
 
     /// The pixels of a bracket's result: of its signal, or of a pass that travels with it.
     pub(super) fn warped(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+        wanted: Window,
+        ride: Option<&Ride>,
+    ) -> Result<Pixels, StageError> {
+        let seen = self.over_shutter(entry, work);
+        match (seen.as_slice(), ride) {
+            // What must not be averaged is where it is at the frame.
+            (_, Some(ride)) if ride.is_data() => self.warped_at(entry, work, wanted, Some(ride)),
+            ([], _) => self.warped_at(entry, work, wanted, ride),
+            ([first, rest @ ..], _) => {
+                let mut mean = self.warped_at(entry, first, wanted, ride)?;
+                for (count, work) in rest.iter().enumerate() {
+                    let next = self.warped_at(entry, work, wanted, ride)?;
+                    mean = self.between(&mean, &next, 1.0 / (count as f32 + 2.0))?;
+                }
+                Ok(mean)
+            }
+        }
+    }
+
+    fn between(&self, from: &Pixels, to: &Pixels, share: f32) -> Result<Pixels, StageError> {
+        Ok(match (from, to) {
+            (Pixels::Picture(a), Pixels::Picture(b)) => Pixels::Picture(mix(a, b, share, None, self.cancel)?),
+            (Pixels::Field(a), Pixels::Field(b)) => Pixels::Field(mix(a, b, share, None, self.cancel)?),
+            (Pixels::Map(a), Pixels::Map(b)) => Pixels::Map(mix(a, b, share, None, self.cancel)?),
+            _ => return Err(StageError::Fault("it changes its kind while it moves".into())),
+        })
+    }
+
+    /// What a warp does at each moment that it is seen in, about the middle of the frame; the frame's own where it is sharp
+    /// or does not move.
+    pub(super) fn over_shutter(&self, entry: &StageEntry, work: &Arc<StageWork>) -> Vec<Arc<StageWork>> {
+        let context = Context::new(self, entry, work);
+        let shutter = work.stage.as_warp().and_then(|warp| warp.shutter(&context).ok().flatten());
+        let moments = shutter.map_or_else(Vec::new, |shutter| shutter.moments(self.frame));
+        if moments.len() < 2 {
+            return vec![Arc::clone(work)];
+        }
+        let works: Vec<_> = moments
+            .into_iter()
+            .filter_map(|moment| match self.work_at(entry, moment) {
+                Work::Stage(work) => Some(work),
+                Work::Pass(..) | Work::Tool(_) => None,
+            })
+            .collect();
+        let moves = works
+            .windows(2)
+            .any(|pair| pair[0].values != pair[1].values || pair[0].mixing.key() != pair[1].mixing.key());
+        if moves { works } else { vec![Arc::clone(work)] }
+    }
+
+    fn warped_at(
         &self,
         entry: &'a StageEntry,
         work: &Arc<StageWork>,

@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Moment, is_zero};
+use super::{Moment, Offset};
 use crate::setup::StageId;
 use crate::tracks::{Track, TrackId};
 
@@ -34,8 +34,8 @@ pub struct FollowFeed {
     #[serde(default = "one", skip_serializing_if = "is_one")]
     pub scale: f64,
     /// Added to every value.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub offset: f64,
+    #[serde(default, skip_serializing_if = "Offset::is_nothing")]
+    pub offset: Offset,
 }
 
 const fn one() -> f64 {

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::random::share;
-use super::{Span, is_zero};
+use super::{Offset, Span, is_zero};
 
 /// How long a part of a gate lasts, in frames, both at least 1 and the first not the longer.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -49,8 +49,8 @@ pub struct GateFeed {
     #[serde(default)]
     pub seed: u32,
     /// Added to every value.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub offset: f64,
+    #[serde(default, skip_serializing_if = "Offset::is_nothing")]
+    pub offset: Offset,
 }
 
 impl GateFeed {
@@ -99,7 +99,7 @@ mod tests {
             release: 0.0,
             span: Span { low: 0.0, high: 1.0 },
             seed: 12,
-            offset: 0.0,
+            offset: 0.0.into(),
         }
     }
 

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::random::share;
-use super::{Span, is_zero};
+use super::{Offset, Span};
 
 /// How a value goes from one chance to the next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -30,8 +30,8 @@ pub struct JitterFeed {
     #[serde(default)]
     pub seed: u32,
     /// Added to every value.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub offset: f64,
+    #[serde(default, skip_serializing_if = "Offset::is_nothing")]
+    pub offset: Offset,
 }
 
 impl JitterFeed {
@@ -57,7 +57,7 @@ mod tests {
     #[test]
     fn a_wandering_value_keeps_to_its_span_and_never_leaps_while_a_jumping_one_does() {
         let span = Span { low: -2.0, high: 6.0 };
-        let smooth = JitterFeed { jitter: JitterForm::Smooth, every: 5.0, span, seed: 9, offset: 0.0 };
+        let smooth = JitterFeed { jitter: JitterForm::Smooth, every: 5.0, span, seed: 9, offset: 0.0.into() };
         let jumps = JitterFeed { jitter: JitterForm::Jumps, every: 1.0, ..smooth.clone() };
         let run =
             |feed: &JitterFeed| (0..2000).map(|step| feed.at(f64::from(step) * 0.25)).collect::<Vec<_>>();

@@ -213,6 +213,15 @@ impl Keys {
         made
     }
 
+    /// Both together, with a key wherever either has one.
+    pub fn plus(&self, other: &Self) -> Self {
+        let frames = other.keys.iter().map(|key| key.frame);
+        let all = frames.fold(self.clone(), |keys, frame| keys.with_value(frame, self.at(frame)));
+        let summed =
+            |key: &Key| Key { value: self.at(key.frame) + other.at(key.frame), slopes: None, ..*key };
+        Self { keys: all.keys.iter().map(summed).collect(), offset: 0.0 }
+    }
+
     /// The same keys, every value moved by so much.
     pub fn shifted(&self, by: f64) -> Self {
         Self { keys: self.keys.clone(), offset: self.offset + by }

@@ -6,6 +6,7 @@ pub mod formula;
 mod gate;
 mod jitter;
 mod keys;
+mod offset;
 mod random;
 mod retime;
 mod track;
@@ -16,11 +17,14 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::tracks::TrackId;
+
 pub use follow::{ControlAxis, FollowFeed, Others};
 pub use formula::{Formula, FormulaError, INPUTS, PARTS, PixelFormula};
 pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys, Slopes};
+pub use offset::Offset;
 pub use retime::{KeyMove, KeyShape, RetimeError};
 pub use track::TrackFeed;
 pub use wave::{WaveFeed, WaveForm};
@@ -57,8 +61,8 @@ pub struct FormulaFeed {
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub names: BTreeMap<String, Feed>,
     /// Added to every value.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub offset: f64,
+    #[serde(default, skip_serializing_if = "Offset::is_nothing")]
+    pub offset: Offset,
 }
 
 /// Two values, the first of which may be the higher one.
@@ -100,7 +104,7 @@ pub struct Moment {
 impl FormulaFeed {
     /// Of a formula whose words stand for nothing yet.
     pub const fn new(formula: Formula) -> Self {
-        Self { formula, names: BTreeMap::new(), offset: 0.0 }
+        Self { formula, names: BTreeMap::new(), offset: Offset::Fixed(0.0) }
     }
 
     /// What a word stands for at a moment; nothing where it stands for nothing.
@@ -111,7 +115,7 @@ impl FormulaFeed {
     fn at(&self, moment: Moment, others: &impl Others) -> f64 {
         let words: Vec<f64> =
             self.formula.words().iter().map(|word| self.word(word, moment, others)).collect();
-        self.formula.at(moment, &words) + self.offset
+        self.formula.at(moment, &words) + self.offset.at(moment.now)
     }
 }
 
@@ -122,16 +126,16 @@ impl Feed {
             Self::Fixed(value) => *value,
             Self::Keys(keys) => keys.at(moment.now),
             Self::Formula(feed) => feed.at(moment, others),
-            Self::Wave(feed) => feed.at(moment.since) + feed.offset,
-            Self::Jitter(feed) => feed.at(moment.since) + feed.offset,
-            Self::Gate(feed) => feed.at(moment.since) + feed.offset,
+            Self::Wave(feed) => feed.at(moment.since) + feed.offset.at(moment.now),
+            Self::Jitter(feed) => feed.at(moment.since) + feed.offset.at(moment.now),
+            Self::Gate(feed) => feed.at(moment.since) + feed.offset.at(moment.now),
             Self::Follow(feed) => {
-                others.number(&feed.follow, moment).unwrap_or(0.0) * feed.scale + feed.offset
+                others.number(&feed.follow, moment).unwrap_or(0.0) * feed.scale + feed.offset.at(moment.now)
             }
-            Self::Track(feed) => others.track(feed.track).map_or(0.0, |track| {
-                let then = feed.since.and_then(|frame| track.number(feed.axis, frame));
-                track.number(feed.axis, moment.now).map_or(feed.offset, |now| feed.of(now, then))
-            }),
+            Self::Track(feed) => {
+                others.track(feed.track).map_or(0.0, |track| feed.of(track, moment.now))
+                    + feed.offset.at(moment.now)
+            }
         };
         if value.is_finite() { value } else { 0.0 }
     }
@@ -156,24 +160,53 @@ impl Feed {
         match self {
             Self::Fixed(_) => Self::Fixed(value),
             Self::Keys(keys) => Self::Keys(keys.with_value(moment.now, value)),
-            _ => self.shifted(value - self.at(moment, others)),
+            _ => {
+                let (mut made, by) = (self.clone(), value - self.at(moment, others));
+                if let Some(offset) = made.offset_mut() {
+                    *offset = offset.moved_at(moment.now, by);
+                }
+                made
+            }
+        }
+    }
+
+    /// What is added to it; none where it has no such number of its own.
+    fn offset_mut(&mut self) -> Option<&mut Offset> {
+        match self {
+            Self::Fixed(_) | Self::Keys(_) => None,
+            Self::Formula(feed) => Some(&mut feed.offset),
+            Self::Wave(feed) => Some(&mut feed.offset),
+            Self::Jitter(feed) => Some(&mut feed.offset),
+            Self::Gate(feed) => Some(&mut feed.offset),
+            Self::Follow(feed) => Some(&mut feed.offset),
+            Self::Track(feed) => Some(&mut feed.offset),
         }
     }
 
     /// The same with every value moved by so much.
     pub fn shifted(&self, by: f64) -> Self {
-        let mut made = self.clone();
-        match &mut made {
-            Self::Fixed(value) => *value += by,
-            Self::Keys(keys) => *keys = keys.shifted(by),
-            Self::Formula(feed) => feed.offset += by,
-            Self::Wave(feed) => feed.offset += by,
-            Self::Jitter(feed) => feed.offset += by,
-            Self::Gate(feed) => feed.offset += by,
-            Self::Follow(feed) => feed.offset += by,
-            Self::Track(feed) => feed.offset += by,
+        self.plus(&Offset::Fixed(by))
+    }
+
+    /// The same with this added to every value.
+    pub fn plus(&self, more: &Offset) -> Self {
+        match self {
+            Self::Fixed(value) => match more.shifted(*value) {
+                Offset::Fixed(value) => Self::Fixed(value),
+                Offset::Keys(keys) => Self::Keys(keys),
+            },
+            Self::Keys(keys) => match more {
+                Offset::Fixed(by) => Self::Keys(keys.shifted(*by)),
+                Offset::Keys(others) => Self::Keys(keys.plus(others)),
+            },
+            _ => {
+                let mut made = self.clone();
+                if let Some(offset) = made.offset_mut() {
+                    *offset = offset.plus(more);
+                }
+                made
+            }
         }
-        made
     }
 
     /// The same with every value multiplied.
@@ -185,14 +218,18 @@ impl Feed {
             Self::Formula(feed) => {
                 // Only brackets nested to the limit fail here; the formula then stays as it was written.
                 if let Ok(formula) = Formula::parse(&format!("({}) * {factor}", feed.formula.text())) {
-                    (feed.formula, feed.offset) = (formula, feed.offset * factor);
+                    (feed.formula, feed.offset) = (formula, feed.offset.scaled(factor));
                 }
+                return made;
             }
-            Self::Wave(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
-            Self::Jitter(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
-            Self::Gate(feed) => (feed.span, feed.offset) = (feed.span.scaled(factor), feed.offset * factor),
-            Self::Follow(feed) => (feed.scale, feed.offset) = (feed.scale * factor, feed.offset * factor),
-            Self::Track(feed) => (feed.times, feed.offset) = (feed.times * factor, feed.offset * factor),
+            Self::Wave(feed) => feed.span = feed.span.scaled(factor),
+            Self::Jitter(feed) => feed.span = feed.span.scaled(factor),
+            Self::Gate(feed) => feed.span = feed.span.scaled(factor),
+            Self::Follow(feed) => feed.scale *= factor,
+            Self::Track(feed) => feed.times *= factor,
+        }
+        if let Some(offset) = made.offset_mut() {
+            *offset = offset.scaled(factor);
         }
         made
     }
@@ -231,6 +268,28 @@ impl Feed {
                 }
             }
             Self::Formula(feed) => feed.names.values_mut().for_each(|feed| feed.replace_followers(instead)),
+            _ => {}
+        }
+    }
+
+    /// The tracks in it.
+    pub(crate) fn tracks(&self) -> Vec<TrackId> {
+        match self {
+            Self::Track(feed) => vec![feed.track],
+            Self::Formula(feed) => feed.names.values().flat_map(Self::tracks).collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// Puts something else in place of each track in it, where `instead` gives that.
+    pub(crate) fn replace_tracks(&mut self, instead: &impl Fn(&TrackFeed) -> Option<Self>) {
+        match self {
+            Self::Track(feed) => {
+                if let Some(instead) = instead(feed) {
+                    *self = instead;
+                }
+            }
+            Self::Formula(feed) => feed.names.values_mut().for_each(|feed| feed.replace_tracks(instead)),
             _ => {}
         }
     }
@@ -278,10 +337,7 @@ impl Feed {
             Self::Follow(feed) => {
                 good(feed.scale.is_finite() && feed.offset.is_finite(), "wants to follow by a number")
             }
-            Self::Track(feed) => good(
-                feed.times.is_finite() && feed.offset.is_finite() && feed.since.is_none_or(f64::is_finite),
-                "wants a track by numbers",
-            ),
+            Self::Track(feed) => good(feed.is_finite(), "wants a track by numbers"),
         }
     }
 }

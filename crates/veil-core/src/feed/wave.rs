@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::noise::gradient_noise;
 
 use super::random::share;
-use super::{Span, is_zero};
+use super::{Offset, Span, is_zero};
 
 /// The form of one period.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -43,8 +43,8 @@ pub struct WaveFeed {
     #[serde(default)]
     pub seed: u32,
     /// Added to every value.
-    #[serde(default, skip_serializing_if = "is_zero")]
-    pub offset: f64,
+    #[serde(default, skip_serializing_if = "Offset::is_nothing")]
+    pub offset: Offset,
 }
 
 /// How often in a period a climb may slow down, and how far off an even climb it gets.
@@ -75,7 +75,14 @@ mod tests {
     use super::*;
 
     fn wave(wave: WaveForm) -> WaveFeed {
-        WaveFeed { wave, period: 8.0, phase: 0.0, span: Span { low: 0.0, high: 1.0 }, seed: 3, offset: 0.0 }
+        WaveFeed {
+            wave,
+            period: 8.0,
+            phase: 0.0,
+            span: Span { low: 0.0, high: 1.0 },
+            seed: 3,
+            offset: 0.0.into(),
+        }
     }
 
     /// Common practice: a wave lies between its ends, and 0.5 + 0.5 sin is half, whole, half, nothing at quarters.

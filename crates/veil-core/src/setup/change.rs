@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use super::{Media, OwnControl, PictureFormat, Setup, StageEntry, StageId};
-use crate::tracks::Track;
+use crate::tracks::{Track, TrackId};
 
 /// One step from a setup to another.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -42,6 +42,13 @@ pub enum Change {
     Own {
         /// All of them.
         own: Vec<OwnControl>,
+    },
+    /// A track is this, or is not there.
+    Track {
+        /// Which.
+        id: TrackId,
+        /// What it is.
+        track: Option<Box<Track>>,
     },
     /// The tracks are these.
     Tracks {
@@ -103,6 +110,15 @@ impl Change {
                 Ok(Self::Reorder { order: old })
             }
             Self::Own { own } => Ok(Self::Own { own: std::mem::replace(&mut setup.own, own) }),
+            Self::Track { id, track } => {
+                let at = setup.tracks.partition_point(|known| known.id < id);
+                let there = setup.tracks.get(at).is_some_and(|known| known.id == id);
+                let old = there.then(|| Box::new(setup.tracks.remove(at)));
+                if let Some(track) = track {
+                    setup.tracks.insert(at, *track);
+                }
+                Ok(Self::Track { id, track: old })
+            }
             Self::Tracks { tracks } => {
                 Ok(Self::Tracks { tracks: std::mem::replace(&mut setup.tracks, tracks) })
             }
@@ -127,9 +143,7 @@ impl Change {
         if old.own != new.own {
             changes.push(Self::Own { own: new.own.clone() });
         }
-        if old.tracks != new.tracks {
-            changes.push(Self::Tracks { tracks: new.tracks.clone() });
-        }
+        changes.extend(track_changes(&old.tracks, &new.tracks));
         let mut order: Vec<StageId> = Vec::new();
         for stage in &old.stages {
             match new.stage(stage.id) {
@@ -163,8 +177,24 @@ impl Change {
             Self::Reorder { .. }
             | Self::Media { .. }
             | Self::Own { .. }
+            | Self::Track { .. }
             | Self::Tracks { .. }
             | Self::About { .. } => None,
         }
     }
+}
+
+/// The changes from some tracks to others. Their order is that of their numbers; where it is not, all are put anew.
+fn track_changes(old: &[Track], new: &[Track]) -> Vec<Change> {
+    if ![old, new].iter().all(|tracks| tracks.is_sorted_by(|a, b| a.id < b.id)) {
+        let differ = old != new;
+        return if differ { vec![Change::Tracks { tracks: new.to_vec() }] } else { Vec::new() };
+    }
+    let of = |tracks: &[Track], id: TrackId| tracks.iter().find(|track| track.id == id).cloned();
+    let ids: BTreeSet<TrackId> = old.iter().chain(new).map(|track| track.id).collect();
+    ids.into_iter()
+        .map(|id| (id, of(old, id), of(new, id)))
+        .filter(|(_, old, new)| old != new)
+        .map(|(id, _, new)| Change::Track { id, track: new.map(Box::new) })
+        .collect()
 }

@@ -11,7 +11,7 @@ use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off}
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::tool_taking::take_tool;
-use super::track::{put_track, remove_track};
+use super::track::{free_shape, put_track, remove_track};
 use super::values::{feed_each, put, put_shape};
 use super::{
     CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source, StageEntry, StageId,
@@ -316,6 +316,15 @@ pub enum Command {
         /// Which.
         track: TrackId,
     },
+    /// A drawn outline goes with no track any more and stays where it is at every frame.
+    FreeShape {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// Which outline, from 0.
+        shape: usize,
+    },
     /// A medium is there to be used.
     UseMedia {
         /// Its id is chosen when it is used.
@@ -525,6 +534,9 @@ impl Command {
             }
             Self::PutTrack { track } => put_track(setup, track).map(|()| None),
             Self::RemoveTrack { track } => remove_track(setup, *track).map(|()| None),
+            Self::FreeShape { stage, control, shape } => {
+                free_shape(setup, *stage, control, *shape).map(|()| Some(*stage))
+            }
             Self::UseMedia { media } => {
                 let media = Media { id: setup.free_media_id(), ..media.clone() };
                 setup.media.push(media);

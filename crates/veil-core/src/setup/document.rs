@@ -349,7 +349,7 @@ impl Setup {
             feed.replace_followers(&|follows| {
                 gone(&follows.follow).then(|| {
                     let instead = self.in_place_of(&follows.follow).unwrap_or(Feed::Fixed(0.0));
-                    instead.scaled(follows.scale).shifted(follows.offset)
+                    instead.scaled(follows.scale).plus(&follows.offset)
                 })
             });
         }

@@ -76,6 +76,7 @@ impl Command {
             Self::CopyTiming { from, .. } => format!("timing of {}", control_of(&from.stage, &from.control)),
             Self::PutTrack { track } => format!("track {}", track.name.trim()),
             Self::RemoveTrack { .. } => "remove a track".to_owned(),
+            Self::FreeShape { .. } => "an outline goes with no track".to_owned(),
             Self::UseMedia { media } => format!("use {}", media.name),
             Self::ChangeMedia { media } => format!("change {}", media.name),
             Self::About { .. } => "change the shot".to_owned(),

@@ -225,7 +225,7 @@ fn name_words(
             Some(feed) => feed.clone(),
             None => {
                 let follow = setup.word_in(row, word).ok_or_else(|| CommandError::NoWord(word.clone()))?;
-                Feed::Follow(FollowFeed { follow, scale: 1.0, offset: 0.0 })
+                Feed::Follow(FollowFeed { follow, scale: 1.0, offset: 0.0.into() })
             }
         };
         names.insert(word.clone(), feed);
@@ -250,7 +250,7 @@ pub(super) fn pixel_with_names(
         return Ok(Setting::Choice(text));
     }
     let formula = Formula::parse(&text).map_err(|error| CommandError::Formula(error.to_string()))?;
-    let mut feed = FormulaFeed { formula, names, offset: 0.0 };
+    let mut feed = FormulaFeed { formula, names, offset: 0.0.into() };
     let known: Vec<String> =
         feed.formula.words().iter().filter(|word| !pixel.words().contains(word)).cloned().collect();
     name_words(setup, row, &mut feed, &known)?;

@@ -8,10 +8,12 @@ use serde::{Deserialize, Serialize};
 use super::command::{NewRow, entry};
 use super::refused::CommandError;
 use super::strand::{join_strand, link};
+use super::track::{free_id, rename_tracks, tracks_of};
 use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
 use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
 use crate::spec::MAIN;
+use crate::tracks::{Track, TrackId};
 
 /// Rows as text: they can be put into the same setup or into another, in another window or in a message.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -24,6 +26,9 @@ pub struct CopiedRows {
     /// The media that they name.
     #[serde(default)]
     pub media: Vec<Media>,
+    /// The tracks that they go with.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tracks: Vec<Track>,
     /// What they take from rows that are not among them.
     #[serde(default)]
     pub taken: Vec<TakenRow>,
@@ -110,10 +115,13 @@ impl CopiedRows {
             sources.into_iter().chain(followed.iter().map(|of| of.stage)).collect();
         let feed_of = |of: ControlAxis| setup.in_place_of(&of).map(|feed| FollowedFeed { of, feed });
         let named = |id: StageId| setup.stage(id).map(|row| TakenRow { id, name: row.name.clone() });
+        let goes_with: BTreeSet<TrackId> =
+            rows.iter().flat_map(|row| row.controls.values()).flat_map(tracks_of).collect();
         let used: BTreeSet<MediaId> = rows.iter().flat_map(media_of).collect();
         Ok(Self {
             format: FORMAT,
             media: setup.media.iter().filter(|media| used.contains(&media.id)).cloned().collect(),
+            tracks: setup.tracks.iter().filter(|track| goes_with.contains(&track.id)).cloned().collect(),
             taken: sources.into_iter().filter_map(named).collect(),
             followed: followed.into_iter().filter_map(feed_of).collect(),
             rows,
@@ -163,6 +171,7 @@ impl CopiedRows {
             self.rows.iter().zip(first..).map(|(row, id)| (row.id, StageId(id))).collect();
         let media: BTreeMap<MediaId, MediaId> =
             self.media.iter().map(|media| (media.id, known_media(setup, media))).collect();
+        let tracks = self.known_tracks(setup, &ids);
         let mut named = setup.clone();
         let mut rows = Vec::new();
         for row in &self.rows {
@@ -204,7 +213,7 @@ impl CopiedRows {
                     }
                     None => {
                         let instead = held.map_or(Feed::Fixed(0.0), |held| held.feed.clone());
-                        instead.scaled(follows.scale).shifted(follows.offset)
+                        instead.scaled(follows.scale).plus(&follows.offset)
                     }
                 })
             };
@@ -212,6 +221,7 @@ impl CopiedRows {
                 feed.replace_followers(&moved);
             }
             for setting in copy.controls.values_mut() {
+                rename_tracks(setting, |track| tracks.get(&track).copied().unwrap_or(track));
                 if let Setting::Media { media: named } = setting {
                     *named = media.get(named).copied().unwrap_or(*named);
                 }
@@ -223,6 +233,27 @@ impl CopiedRows {
             rows.push(copy);
         }
         rows
+    }
+
+    /// The tracks that the rows go with: those of the setup that are the same, and those that are put in.
+    fn known_tracks(
+        &self,
+        setup: &mut Setup,
+        ids: &BTreeMap<StageId, StageId>,
+    ) -> BTreeMap<TrackId, TrackId> {
+        let mut known = BTreeMap::new();
+        for track in &self.tracks {
+            let same = |other: &&Track| (&other.name, &other.samples) == (&track.name, &track.samples);
+            let id = setup.tracks.iter().find(same).map(|track| track.id).unwrap_or_else(|| {
+                let id = free_id(setup);
+                // Its picture may not have come along: it is then followed in what is rendered.
+                let stage = ids.get(&track.stage).copied().or(setup.final_id()).unwrap_or(track.stage);
+                setup.tracks.push(Track { id, stage, without: None, ..track.clone() });
+                id
+            });
+            known.insert(track.id, id);
+        }
+        known
     }
 
     /// A row of the setup that is one of the taken ones.

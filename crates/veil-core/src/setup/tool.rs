@@ -317,7 +317,7 @@ fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&Contro
         for axis in 0..setting.feeds().len() {
             let scaled = match &setting.feeds()[axis] {
                 Feed::Follow(feed) if is_length(&feed.follow) => {
-                    Feed::Follow(FollowFeed { offset: feed.offset * factor, ..feed.clone() })
+                    Feed::Follow(FollowFeed { offset: feed.offset.scaled(factor), ..feed.clone() })
                 }
                 // A formula works on the lengths that it was written for.
                 Feed::Formula(feed) => {

@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use super::command::entry;
 use super::refused::CommandError;
 use super::tool::Outline;
+use super::track::leave_all_tracks;
 use super::{
     FaceplateEntry, Link, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT, Tool,
     ToolError, ToolInput, ToolUse,
@@ -107,6 +108,8 @@ impl Tool {
                 kept.copy_of = None;
             }
             setup.end_following(kept, |followed| !ids.contains(&followed) && followed != id);
+            // Tracks are the shot's.
+            leave_all_tracks(kept, setup);
             // In a tool's file the tool itself has no number.
             kept.rename_followed(|followed| if followed == id { StageId::WHOLE } else { followed });
             kept.controls.retain(|_, setting| !matches!(setting, Setting::Media { .. }));
@@ -114,6 +117,7 @@ impl Tool {
         let mut own = StageEntry::new(id, StageKind::TOOL, "");
         own.tool = Some(about);
         setup.end_following(&mut own, |followed| !ids.contains(&followed) && followed != id);
+        leave_all_tracks(&mut own, setup);
         own.rename_followed(|followed| if followed == id { StageId::WHOLE } else { followed });
         let mut about = own.tool?;
         about.rename_rows(|row| if row == id { StageId::WHOLE } else { row });

@@ -1,7 +1,8 @@
-//! Tracks put into a setup and taken out of it.
+//! Tracks put into a setup and taken out of it, and what goes with them.
 
-use super::{CommandError, Setting, Setup};
-use crate::feed::{Feed, Keys, TrackFeed};
+use super::{CommandError, Setting, Setup, StageEntry, StageId};
+use crate::drawn::Drawn;
+use crate::feed::{Feed, Keys};
 use crate::tracks::{Track, TrackId};
 
 /// Puts a track in, or in place of the one with its number; number 0 is given a free one.
@@ -11,8 +12,7 @@ pub(super) fn put_track(setup: &mut Setup, track: &Track) -> Result<(), CommandE
     if name.is_empty() {
         return Err(CommandError::Track { name: format!("track {}", track.id.0), why: "wants a name" });
     }
-    let free = setup.tracks.iter().map(|track| track.id.0 + 1).max().unwrap_or(1);
-    let id = if track.id.0 == 0 { TrackId(free) } else { track.id };
+    let id = if track.id.0 == 0 { free_id(setup) } else { track.id };
     let made = Track { id, name: name.into(), ..track.clone() };
     match setup.tracks.iter_mut().find(|track| track.id == id) {
         Some(known) => *known = made,
@@ -21,35 +21,121 @@ pub(super) fn put_track(setup: &mut Setup, track: &Track) -> Result<(), CommandE
     Ok(())
 }
 
+/// An id that no track has.
+pub(super) fn free_id(setup: &Setup) -> TrackId {
+    TrackId(setup.tracks.iter().map(|track| track.id.0 + 1).max().unwrap_or(1))
+}
+
 /// Takes a track out; what it drove keeps its values, as keys.
 pub(super) fn remove_track(setup: &mut Setup, id: TrackId) -> Result<(), CommandError> {
     let at = setup.tracks.iter().position(|track| track.id == id).ok_or(CommandError::NoTrack(id))?;
     let before = setup.clone();
-    for feed in feeds(setup) {
-        if let Feed::Track(driven) = feed
-            && driven.track == id
-        {
-            *feed = as_keys(&before, at, driven);
-        }
+    for setting in settings(setup) {
+        leave_tracks(setting, &before, &|track| track == id);
     }
     setup.tracks.remove(at);
     Ok(())
 }
 
-fn as_keys(setup: &Setup, at: usize, driven: &TrackFeed) -> Feed {
-    let value = |frame: f64| Feed::Track(driven.clone()).at(setup.moment(frame), setup);
-    let mut frames = setup.tracks[at].samples.keys().map(|frame| f64::from(*frame));
-    let Some(first) = frames.next() else { return Feed::Fixed(value(f64::from(setup.tracks[at].begins))) };
-    Feed::Keys(
-        frames.fold(Keys::one(first, value(first)), |keys, frame| keys.with_value(frame, value(frame))),
-    )
+/// A drawn outline goes with no track any more, and stays where it is at every frame.
+pub(super) fn free_shape(
+    setup: &mut Setup,
+    stage: StageId,
+    control: &str,
+    shape: usize,
+) -> Result<(), CommandError> {
+    let before = setup.clone();
+    let row = super::command::entry(setup, stage)?;
+    let unknown = || CommandError::NoControl { stage: row.name.clone(), control: control.into() };
+    let Some(Setting::Shapes { shapes }) = row.controls.get_mut(control) else { return Err(unknown()) };
+    let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;
+    *drawn = standing_alone(drawn, &before);
+    Ok(())
 }
 
-/// Every feed of a setup.
-fn feeds(setup: &mut Setup) -> impl Iterator<Item = &mut Feed> {
+/// The tracks that a setting goes with.
+pub(super) fn tracks_of(setting: &Setting) -> Vec<TrackId> {
+    let feeds = setting.feeds().iter().flat_map(Feed::tracks);
+    let shapes = match setting {
+        Setting::Shapes { shapes } => shapes.as_slice(),
+        _ => &[],
+    };
+    feeds.chain(shapes.iter().filter_map(|shape| shape.carried.as_ref().map(|by| by.track))).collect()
+}
+
+/// Goes with other tracks instead.
+pub(super) fn rename_tracks(setting: &mut Setting, new: impl Fn(TrackId) -> TrackId) {
+    for feed in setting.feeds_mut() {
+        feed.replace_tracks(&|track| {
+            Some(Feed::Track(crate::feed::TrackFeed { track: new(track.track), ..track.clone() }))
+        });
+    }
+    if let Setting::Shapes { shapes } = setting {
+        for by in shapes.iter_mut().filter_map(|shape| shape.carried.as_mut()) {
+            by.track = new(by.track);
+        }
+    }
+}
+
+/// What goes with tracks that are `gone` keeps its values, as keys at the frames where those were found.
+pub(super) fn leave_tracks(setting: &mut Setting, setup: &Setup, gone: &impl Fn(TrackId) -> bool) {
+    for feed in setting.feeds_mut() {
+        feed.replace_tracks(&|track| {
+            gone(track.track).then(|| as_keys(&Feed::Track(track.clone()), track.track, setup))
+        });
+    }
+    if let Setting::Shapes { shapes } = setting {
+        for shape in shapes.iter_mut() {
+            if shape.carried.as_ref().is_some_and(|by| gone(by.track)) {
+                *shape = standing_alone(shape, setup);
+            }
+        }
+    }
+}
+
+/// The same for all that a row is set to.
+pub(super) fn leave_all_tracks(row: &mut StageEntry, setup: &Setup) {
+    let own = row.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
+    for setting in row.controls.values_mut().chain(own) {
+        leave_tracks(setting, setup, &|_| true);
+    }
+}
+
+/// The frames where a track was found, or where it begins.
+fn frames(setup: &Setup, track: TrackId) -> Vec<f64> {
+    let Some(track) = setup.tracks.iter().find(|known| known.id == track) else { return Vec::new() };
+    let found: Vec<f64> = track.samples.keys().map(|frame| f64::from(*frame)).collect();
+    if found.is_empty() { vec![f64::from(track.begins)] } else { found }
+}
+
+fn as_keys(feed: &Feed, track: TrackId, setup: &Setup) -> Feed {
+    let value = |frame: f64| feed.at(setup.moment(frame), setup);
+    let frames = frames(setup, track);
+    match frames.as_slice() {
+        [] => Feed::Fixed(value(f64::from(setup.picture.frames.first))),
+        [only] => Feed::Fixed(value(*only)),
+        [first, rest @ ..] => Feed::Keys(
+            rest.iter()
+                .fold(Keys::one(*first, value(*first)), |keys, frame| keys.with_value(*frame, value(*frame))),
+        ),
+    }
+}
+
+/// An outline with keys at every frame where its track was found, and at its own.
+fn standing_alone(drawn: &Drawn, setup: &Setup) -> Drawn {
+    let Some(by) = &drawn.carried else { return drawn.clone() };
+    let own = drawn.keys.iter().map(|key| key.frame);
+    let all: Vec<f64> = frames(setup, by.track).into_iter().chain(own).collect();
+    let placed = |frame: f64| drawn.placed(frame, setup.tracks.as_slice());
+    let free = Drawn { carried: None, keys: Vec::new(), ..drawn.clone() };
+    all.into_iter().fold(free, |made, frame| made.with_key(frame, placed(frame)))
+}
+
+/// Every setting of a setup.
+fn settings(setup: &mut Setup) -> impl Iterator<Item = &mut Setting> {
     let of_rows = setup.stages.iter_mut().flat_map(|row| {
         let own = row.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
         row.controls.values_mut().chain(own)
     });
-    of_rows.chain(setup.own.iter_mut().map(|own| &mut own.setting)).flat_map(Setting::feeds_mut)
+    of_rows.chain(setup.own.iter_mut().map(|own| &mut own.setting))
 }

@@ -6,17 +6,22 @@ mod blur;
 mod r#box;
 mod channel;
 mod clamp;
+mod corner_pin;
+
 mod colour_space;
 pub(crate) mod combine_fields;
 mod cut_out;
 mod depth_range;
 mod directional_blur;
 mod displace;
+mod drawing;
+
 mod distance;
 mod edges;
 mod ellipse;
 mod r#final;
 mod formula;
+mod glow;
 mod grade;
 mod gradient;
 mod grow;
@@ -25,6 +30,7 @@ mod invert;
 mod levels;
 mod luma_range;
 mod lut;
+mod matte_strokes;
 mod noise;
 mod outline;
 mod outside;
@@ -32,6 +38,7 @@ mod pass;
 mod plate;
 mod position_range;
 mod screen_key;
+pub(crate) mod shutter;
 mod soften;
 mod steepness_map;
 mod strength;
@@ -40,6 +47,7 @@ mod transform;
 
 use std::sync::LazyLock;
 
+use self::shutter::Shutter;
 use crate::engine::{Context, Ride, StageError};
 use crate::plates::Role;
 use crate::setup::StageKind;
@@ -109,6 +117,11 @@ pub trait WarpStage {
     /// What kind of move it is.
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError>;
 
+    /// How long it is seen while it moves; for one that has the controls of that.
+    fn shutter(&self, _context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        Ok(None)
+    }
+
     /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
     fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
         Ok(Moves::new(Map::clear(window)))
@@ -153,10 +166,13 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(soften::Soften::new()),
         Box::new(grow::Grow::new()),
         Box::new(distance::Distance::new()),
+        Box::new(matte_strokes::MatteStrokes::new()),
         Box::new(steepness_map::SteepnessMap::new()),
         Box::new(strength::Strength::new()),
         Box::new(displace::Displace::new()),
         Box::new(transform::Transform::new()),
+        Box::new(corner_pin::CornerPin::new()),
+        Box::new(glow::GlowStage::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(grade::GradeStage::new()),

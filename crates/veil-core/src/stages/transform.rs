@@ -10,6 +10,7 @@ use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
+use super::shutter::{self, Shutter};
 use super::{Bend, Stage, WarpStage};
 
 controls! {
@@ -22,24 +23,25 @@ controls! {
         shear: f64 = ControlSpec::number("shear", 0.0, (-1.0, 1.0)).within(-100.0, 100.0)
             .help("How far it leans to the right for each pixel up."),
         pivot: [f64; 2] = ControlSpec::point("pivot", [0.5, 0.5]).grip(Grip::Point).help("The place that turning and scaling leave alone."),
+        inverse: bool = ControlSpec::switch("inverse", false).under("reading")
+            .help("Goes the way back, which holds a moving thing still."),
         outside: Edge = ControlSpec::choice("outside", Edge::Clear).under("reading")
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels; made smaller, it is read as softly as it needs."),
+        shutter: f64 = shutter::open(),
+        samples: i32 = shutter::samples(),
     }
 }
 
-/// From places of the input to places of the result, in pixels of this scale.
-fn forth(controls: &TransformControls, context: &Context<'_>) -> Homography {
-    let (amount, small) = (f64::from(context.amount()), 1.0 / f64::from(context.scale().divisor()));
+/// From places of the input to places of the result.
+fn forth(controls: &TransformControls, amount: f64) -> Homography {
     let [pivot_x, pivot_y] = controls.pivot;
-    Homography::scale(1.0 / small, 1.0 / small)
-        .then(Homography::shift(-pivot_x, -pivot_y))
+    Homography::shift(-pivot_x, -pivot_y)
         .then(Homography::scale(controls.scale_x.powf(amount), controls.scale_y.powf(amount)))
         .then(Homography::shear(controls.shear * amount))
         .then(Homography::turn(controls.angle.to_radians() * amount))
         .then(Homography::shift(pivot_x + controls.move_x * amount, pivot_y + controls.move_y * amount))
-        .then(Homography::scale(small, small))
 }
 
 pub(super) struct Transform {
@@ -91,6 +93,16 @@ impl WarpStage for Transform {
     }
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
-        Ok(Bend::Matrix(forth(&context.controls()?, context)))
+        let controls: TransformControls = context.controls()?;
+        let forth = forth(&controls, f64::from(context.amount()));
+        let back =
+            || forth.inverse().ok_or_else(|| context.fault("has a scale and shear that leave nothing"));
+        let way = if controls.inverse { back()? } else { forth };
+        Ok(Bend::Matrix(context.at_scale(way)))
+    }
+
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        let controls: TransformControls = context.controls()?;
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 }

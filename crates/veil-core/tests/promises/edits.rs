@@ -151,13 +151,19 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
         },
         Deed::Follow(row, of) => {
             let follow = ControlAxis { stage: id(*of), control: control(), axis: 0 };
-            let feed = Feed::Follow(FollowFeed { follow, scale: 0.5, offset: 0.1 });
+            let feed = Feed::Follow(FollowFeed { follow, scale: 0.5, offset: 0.1.into() });
             Command::Set { stage: id(*row), control: control(), setting: Some(Setting::Feed(feed)) }
         }
         Deed::Wave(row) => {
             let span = Span { low: 0.2, high: 0.8 };
-            let wave =
-                WaveFeed { wave: WaveForm::Climb, period: 12.0, phase: 0.0, span, seed: 4, offset: 0.0 };
+            let wave = WaveFeed {
+                wave: WaveForm::Climb,
+                period: 12.0,
+                phase: 0.0,
+                span,
+                seed: 4,
+                offset: 0.0.into(),
+            };
             Command::Set {
                 stage: id(*row),
                 control: control(),
@@ -305,7 +311,7 @@ fn a_number_that_follows_another_keeps_its_values_when_that_goes_and_a_loop_is_n
     };
     let follow = |stage, control: &str| {
         let follow = ControlAxis { stage, control: control.into(), axis: 0 };
-        Feed::Follow(FollowFeed { follow, scale: 10.0, offset: 1.0 })
+        Feed::Follow(FollowFeed { follow, scale: 10.0, offset: 1.0.into() })
     };
     let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap().0;
     let shape = crate::support::SHAPE;

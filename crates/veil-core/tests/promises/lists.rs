@@ -92,7 +92,7 @@ fn entries_change_places_close_up_and_are_left_out_with_all_that_is_theirs() {
     // What follows a layer's opacity follows it to its new place.
     let follow = |control: &str| {
         let follow = ControlAxis { stage: TESTED, control: control.into(), axis: 0 };
-        Setting::Feed(Feed::Follow(FollowFeed { follow, scale: 1.0, offset: 0.0 }))
+        Setting::Feed(Feed::Follow(FollowFeed { follow, scale: 1.0, offset: 0.0.into() }))
     };
     let mut following = setup.clone();
     let shape = following.stages.iter_mut().find(|row| row.id == SHAPE).unwrap();

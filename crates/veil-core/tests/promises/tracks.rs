@@ -1,6 +1,6 @@
 //! Tracks in a setup, and what goes with them.
 
-use veil_core::feed::{ControlAxis, Feed, Others, TrackFeed};
+use veil_core::feed::{ControlAxis, Feed, Offset, Others, TrackFeed};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
 use veil_core::tracks::{Track, TrackAxis, TrackId, TrackMotion, TrackSample};
 
@@ -12,19 +12,13 @@ fn track() -> Track {
         scale: 1.0 + f64::from(step) * 0.1,
         turn: f64::from(step) * -4.0,
         likeness: 0.9,
+        corners: None,
     };
     Track {
-        id: TrackId(0),
-        name: "lantern".into(),
-        stage: PLATE,
-        begins: 1001,
         at: [40.0, 30.0],
-        pattern: [15.0; 2],
-        search: [15.0; 2],
         motion: TrackMotion::Similarity,
-        least_likeness: 0.7,
-        smooth: 0.0,
         samples: (0..10).filter(|step| *step != 5).map(|step| (1001 + step, sample(step))).collect(),
+        ..Track::new(TrackId(0), "lantern", PLATE, 1001)
     }
 }
 
@@ -44,8 +38,9 @@ fn what_goes_with_a_track_goes_by_as_much_and_keeps_its_values_when_that_goes() 
     let (tracked, put) = done(&plain, &Command::PutTrack { track: Box::new(track()) });
     assert_eq!((tracked.tracks[0].id, Edit::apply(&put.backward, &tracked).unwrap()), (TrackId(1), plain));
 
-    let feed = |axis, times, offset| {
-        Feed::Track(TrackFeed { track: TrackId(1), axis, since: Some(1003.0), times, offset })
+    let feed = |axis, times, offset: f64| {
+        let plain = TrackFeed::new(TrackId(1), axis);
+        Feed::Track(TrackFeed { since: Some(1003.0), times, offset: Offset::Fixed(offset), ..plain })
     };
     let centre = Setting::Axes { axes: vec![feed(TrackAxis::X, 1.0, 50.0), feed(TrackAxis::Y, 1.0, 20.0)] };
     let with = set(&tracked, SHAPE, "centre", centre);

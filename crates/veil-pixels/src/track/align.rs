@@ -4,7 +4,7 @@
 //! - Units: places in pixels, centres at halves. Values may be brighter or darker and of more or less contrast than the
 //!   pattern's: both are taken off.
 //! - Range: starts within a few pixels of where it ends; a coarser image carries further.
-//! - Edge: what falls outside of the image does not count; with less than half of the pattern inside there is no fit.
+//! - Edge: what falls outside of the image does not count; with less than a third of the pattern inside there is no fit.
 //! - Source: Baker and Matthews, "Lucas-Kanade 20 Years On", 2004: Gauss-Newton, inverse compositional. Weights against
 //!   what passes in front: Tukey's biweight, its scale by the median absolute deviation (Huber and Ronchetti 2009).
 
@@ -79,6 +79,8 @@ pub struct Fit {
 const MOST_STEPS: usize = 40;
 /// Pixels that a corner moves in the last step.
 const LAST_STEP: f64 = 2e-3;
+/// One of so many pixels of the pattern must lie on the image.
+const LEAST_SEEN: usize = 3;
 /// Tukey's constant, for an efficiency of 95 % on normal errors, times the factor from the median absolute deviation.
 const BIWEIGHT: f32 = 4.685 * 1.4826;
 
@@ -145,6 +147,17 @@ impl Pattern {
 
     /// Moves the pattern from `start`, which carries places of its own image to `image`, to where it fits best.
     pub fn fit(&self, image: &Field, start: Homography, outliers: Outliers) -> Option<Fit> {
+        self.fit_where(image, start, outliers, |_| true)
+    }
+
+    /// The same where only those places of `image` count where `counts` holds.
+    pub fn fit_where(
+        &self,
+        image: &Field,
+        start: Homography,
+        outliers: Outliers,
+        counts: impl Fn([f64; 2]) -> bool,
+    ) -> Option<Fit> {
         let freedoms = self.motion.freedoms();
         let out =
             Homography::scale(self.unit, self.unit).then(Homography::shift(self.centre[0], self.centre[1]));
@@ -152,7 +165,7 @@ impl Pattern {
         let mut seen = Seen::new(self.samples.len());
         let plain = (outliers == Outliers::Count).then(|| Normal::of(&self.samples, None, freedoms));
         for _ in 0..MOST_STEPS {
-            seen.look(self, image, placed)?;
+            seen.look(self, image, placed, &counts)?;
             if outliers == Outliers::LeftOut {
                 seen.weigh();
             }
@@ -174,7 +187,7 @@ impl Pattern {
                 break;
             }
         }
-        seen.look(self, image, placed)?;
+        seen.look(self, image, placed, &counts)?;
         if outliers == Outliers::LeftOut {
             seen.weigh();
         }
@@ -215,14 +228,20 @@ impl Seen {
     }
 
     /// Reads the image; none where too little of the pattern lies on it, or where it is flat there.
-    fn look(&mut self, pattern: &Pattern, image: &Field, placed: Homography) -> Option<()> {
+    fn look(
+        &mut self,
+        pattern: &Pattern,
+        image: &Field,
+        placed: Homography,
+        counts: &impl Fn([f64; 2]) -> bool,
+    ) -> Option<()> {
         let window = image.window();
         let sampler = Sampler::new(image, window, Edge::Hold);
         let [left, top, right, bottom] = [window.x0, window.y0, window.x1, window.y1].map(f64::from);
         let mut inside = 0;
         for ((sample, value), weight) in pattern.samples.iter().zip(&mut self.values).zip(&mut self.weights) {
             let [x, y] = placed.at(sample.place)?;
-            let holds = x >= left && x < right && y >= top && y < bottom;
+            let holds = x >= left && x < right && y >= top && y < bottom && counts([x, y]);
             *weight = if holds { 1.0 } else { 0.0 };
             if holds {
                 inside += 1;
@@ -230,7 +249,7 @@ impl Seen {
             }
         }
         self.whole = inside == pattern.samples.len();
-        (inside * 2 >= pattern.samples.len()).then_some(())?;
+        (inside * LEAST_SEEN >= pattern.samples.len()).then_some(())?;
         self.compare(&pattern.samples)
     }
 

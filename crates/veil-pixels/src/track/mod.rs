@@ -11,5 +11,5 @@ mod search;
 
 pub use align::{Fit, Motion, Outliers, Pattern};
 pub use corners::corners;
-pub use plane::{PlaneSettings, PlaneTracker};
+pub use plane::{Counts, PlaneSettings, PlaneTracker};
 pub use point::{Followed, Known, PointSettings, PointTracker};

@@ -31,6 +31,18 @@ const MOST_LEVELS: u32 = 4;
 /// Pixels of the region that count, at each level.
 const MOST_SAMPLES: usize = 4900;
 
+/// Which places of a region count: by where they are in the first frame and in the one that is looked at.
+pub trait Counts {
+    /// Whether one does.
+    fn counts(&self, first: [f64; 2], here: [f64; 2]) -> bool;
+}
+
+impl<F: Fn([f64; 2], [f64; 2]) -> bool> Counts for F {
+    fn counts(&self, first: [f64; 2], here: [f64; 2]) -> bool {
+        self(first, here)
+    }
+}
+
 /// A region at one to so many.
 struct Level {
     divisor: u32,
@@ -72,7 +84,7 @@ impl Model {
         region: Window,
         motion: Motion,
         placed: Homography,
-        counts: &impl Fn(f64, f64) -> bool,
+        counts: &impl Counts,
     ) -> Option<Self> {
         let back = placed.inverse()?;
         let bounds = placed.window(region);
@@ -81,7 +93,9 @@ impl Model {
             let centre =
                 [f64::from(bounds.x0 + bounds.x1) / 2.0 / by, f64::from(bounds.y0 + bounds.y1) / 2.0 / by];
             let half = [bounds.width() as f64 / 2.0 / by, bounds.height() as f64 / 2.0 / by];
-            let inside = |x: f64, y: f64| back.at([x * by, y * by]).is_some_and(|[x, y]| counts(x, y));
+            let inside = |x: f64, y: f64| {
+                back.at([x * by, y * by]).is_some_and(|first| counts.counts(first, [x * by, y * by]))
+            };
             let pattern = Pattern::new(image, centre, half, motion, inside)?.thinned(MOST_SAMPLES);
             Some(Level { divisor: *divisor, pattern })
         });
@@ -90,14 +104,19 @@ impl Model {
     }
 
     /// Lays the region on a frame, from where the first frame's places are thought to be in it.
-    fn fit(&self, images: &[(u32, Field)], thought: Homography) -> Option<Fit> {
+    fn fit(&self, images: &[(u32, Field)], thought: Homography, counts: &impl Counts) -> Option<Fit> {
         let mut from_own = self.placed.inverse()?.then(thought);
         let mut likeness = 0.0;
         for level in &self.levels {
             let (_, image) = images.iter().find(|(divisor, _)| *divisor == level.divisor)?;
             let start = at_scale(from_own, level.divisor);
-            let fit = level.pattern.fit(image, start, Outliers::LeftOut)?;
             let by = f64::from(level.divisor);
+            let back = self.placed.then(from_own).inverse()?;
+            let seen = |[x, y]: [f64; 2]| {
+                let here = [x * by, y * by];
+                back.at(here).is_none_or(|first| counts.counts(first, here))
+            };
+            let fit = level.pattern.fit_where(image, start, Outliers::LeftOut, seen)?;
             from_own = Homography::scale(1.0 / by, 1.0 / by).then(fit.placed).then(Homography::scale(by, by));
             likeness = fit.likeness;
         }
@@ -111,7 +130,7 @@ impl PlaneTracker {
         image: &Field,
         region: Window,
         settings: PlaneSettings,
-        counts: impl Fn(f64, f64) -> bool,
+        counts: impl Counts,
         cancel: &Cancel,
     ) -> Result<Option<Self>, Cancelled> {
         let images = images(image, region, cancel)?;
@@ -119,19 +138,18 @@ impl PlaneTracker {
         Ok(first.map(|first| Self { settings, region, first, last: None, placed: Homography::IDENTITY }))
     }
 
-    /// Lays the region on the next frame; none where it is lost. `counts` is of places of the first frame, for the model of
-    /// this frame that is kept.
+    /// Lays the region on the next frame; none where it is lost.
     pub fn step(
         &mut self,
         image: &Field,
-        counts: impl Fn(f64, f64) -> bool,
+        counts: impl Counts,
         cancel: &Cancel,
     ) -> Result<Option<Fit>, Cancelled> {
         let images = images(image, self.region, cancel)?;
         let good = |fit: &Fit| fit.likeness >= self.settings.least_likeness;
-        let by_last = self.last.as_ref().and_then(|last| last.fit(&images, self.placed));
+        let by_last = self.last.as_ref().and_then(|last| last.fit(&images, self.placed, &counts));
         let thought = by_last.as_ref().filter(|fit| good(fit)).map_or(self.placed, |fit| fit.placed);
-        let by_first = self.first.fit(&images, thought);
+        let by_first = self.first.fit(&images, thought, &counts);
         let Some(fit) = by_first.filter(good).or(by_last.filter(good)) else { return Ok(None) };
         self.placed = fit.placed;
         self.last = Model::new(&images, self.region, self.settings.motion, fit.placed, &counts);

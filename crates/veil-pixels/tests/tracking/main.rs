@@ -41,6 +41,10 @@ fn pairs() -> Vec<Pair> {
     listed["pairs"].as_array().unwrap().iter().map(pair).collect()
 }
 
+const fn everything(_: [f64; 2], _: [f64; 2]) -> bool {
+    true
+}
+
 fn apart(a: [f64; 2], b: [f64; 2]) -> f64 {
     (a[0] - b[0]).hypot(a[1] - b[1])
 }
@@ -95,14 +99,14 @@ fn a_plane_is_followed_to_a_quarter_of_a_pixel_with_a_third_of_it_covered() {
         let region = Window::new(40, 45, 140, 135);
         let cancel = Cancel::new();
         let mut tracker =
-            PlaneTracker::new(&pair.first, region, PlaneSettings::default(), |_, _| true, &cancel)
+            PlaneTracker::new(&pair.first, region, PlaneSettings::default(), everything, &cancel)
                 .unwrap()
                 .unwrap();
         let covered = Raster::from_fn(pair.moved.window(), |x, y| {
             let from = if (75..125).contains(&x) && (60..114).contains(&y) { other } else { &pair.moved };
             from.get(x, y).unwrap()
         });
-        let found = tracker.step(&covered, |_, _| true, &cancel).unwrap();
+        let found = tracker.step(&covered, everything, &cancel).unwrap();
         for corner in [[40.0, 45.0], [140.0, 45.0], [140.0, 135.0], [40.0, 135.0]] {
             let at = found.map_or([f64::INFINITY; 2], |fit| fit.placed.at(corner).unwrap());
             off.push((apart(at, pair.went.at(corner).unwrap()), pair.name.clone()));

@@ -1,0 +1,103 @@
+//! Light that spreads from what shines.
+
+use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::glow::{GlowGives, lay, source};
+use veil_pixels::{Edge, Window};
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::{choice, controls};
+
+use super::Stage;
+use super::blur::{main_within, spread};
+
+const SOURCE: &str = "source";
+
+controls! {
+    struct GlowControls {
+        threshold: f64 = ControlSpec::number("threshold", 0.8, (0.0, 4.0)).within(0.0, 65_504.0)
+            .help("The luma above which a place shines."),
+        size: f64 = ControlSpec::length("size", 24.0, 200.0)
+            .help("Standard deviation of the spread; any size costs about the same."),
+        strength: f64 = ControlSpec::number("strength", 1.0, (0.0, 4.0)).within(0.0, 1000.0)
+            .help("Times the light that is spread."),
+        tint: [f64; 3] = ControlSpec::colour("tint", 1.0, (0.0, 2.0)).help("The colour that it is multiplied by."),
+        gives: Shows = ControlSpec::choice("gives", Shows::Added)
+            .help("The glow added to the picture, or the glow alone, to be laid on later."),
+    }
+}
+
+/// What comes out.
+#[derive(Clone, Copy, PartialEq)]
+enum Shows {
+    Added,
+    Alone,
+}
+choice! {
+    Shows {
+        Added = "added", "added to the picture";
+        Alone = "alone", "the glow alone";
+    }
+}
+
+pub(super) struct GlowStage {
+    spec: StageSpec,
+}
+
+impl GlowStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "glow",
+                name: "Glow",
+                family: Family::Light,
+                help: "Spreads the light of what is brighter than a threshold; the source matte says what may shine, the matte where it shows.",
+                main: Some(Accepts::Picture),
+                slots: vec![SlotSpec::new(SOURCE, "source matte", Accepts::Field)],
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: GlowControls::specs(),
+                proxy_tolerance: 0.05,
+            },
+        }
+    }
+}
+
+fn sigma(controls: &GlowControls, context: &Context<'_>) -> Sigma {
+    Sigma::round(context.scale().length(controls.size))
+}
+
+impl Stage for GlowStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let controls: GlowControls = context.controls()?;
+        let main = context.main_domain().unwrap_or_else(|| context.everywhere());
+        Ok(spread(main, sigma(&controls, context).reach(), Edge::Clear))
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: GlowControls = context.controls()?;
+        let (sigma, cancel) = (sigma(&controls, context), context.cancel());
+        let (main, data) = main_within(context, sigma.reach(), Edge::Clear, wanted)?;
+        let Pixels::Picture(picture) = &main.pixels else {
+            return Err(context.fault("wants a picture"));
+        };
+        let shows = context.coverage(SOURCE, picture.window())?;
+        let luma = context.working().luma();
+        let shining = source(picture, shows.as_ref(), controls.threshold as f32, luma, cancel)?;
+        let glow = gaussian(&shining, data, Edge::Clear, sigma, wanted, cancel)?;
+        let colour = controls.tint.map(|value| (value * controls.strength) as f32);
+        let gives = match controls.gives {
+            Shows::Added => GlowGives::Added,
+            Shows::Alone => GlowGives::Alone,
+        };
+        let base = context.picture(MAIN, wanted)?;
+        Ok(Pixels::Picture(lay(&base, &glow, colour, gives, cancel)?))
+    }
+}

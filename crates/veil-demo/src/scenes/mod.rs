@@ -1,0 +1,32 @@
+//! What stands where in each shot, a file each.
+
+pub(crate) mod glass_float;
+pub(crate) mod kiln_yard;
+pub(crate) mod lantern_barge;
+pub(crate) mod look_out;
+
+use glam::Vec3;
+
+use crate::random::noise;
+use crate::scene::{Part, Shape, Stuff, Thing};
+
+/// How a hand-held camera wanders.
+fn sway(moment: f32, seed: u32, size: f32) -> f32 {
+    noise(Vec3::new(moment * 0.031, 0.5, 0.5), seed) * size
+}
+
+fn flicker(moment: f32, seed: u32) -> f32 {
+    1.0 + 0.16 * noise(Vec3::new(moment * 0.21, 0.5, 0.5), seed)
+        + 0.1 * noise(Vec3::new(moment * 0.77, 0.5, 0.5), seed + 1)
+}
+
+fn post(thing: Thing, foot: Vec3, height: f32) -> Part {
+    let stuff = Stuff::Wood { tint: Vec3::new(0.06, 0.05, 0.045) };
+    Part::still(thing, stuff, Shape::Frustum { foot, height, low: 0.06, high: 0.045 })
+}
+
+/// A painted knob, half sunk into what it stands on.
+fn knob(thing: Thing, middle: Vec3, radius: f32) -> Part {
+    let paint = Stuff::Plaster { tint: Vec3::new(0.62, 0.58, 0.5), seed: 57 };
+    Part::still(thing, paint, Shape::Ball { middle, radius })
+}
