@@ -76,7 +76,7 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError
     let plan = shot.plan();
     let window = Window::sized(plan.width, plan.height);
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
-    let pixels = pixels(shot, frame, &moments);
+    let pixels = pixels(window, frame, &moments);
     let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, window, BT709, layers, out))
 }
@@ -89,11 +89,11 @@ pub struct DrawnFrame {
     pub figure: Picture,
 }
 
-/// Draws a frame of a shot, and writes nothing.
-pub fn drawn_frame(shot: Shot, frame: i32) -> DrawnFrame {
+/// Draws a window of a frame of a shot, and writes nothing.
+pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     let plan = shot.plan();
-    let window = Window::sized(plan.width, plan.height);
-    let pixels = pixels(shot, frame, &Moments::new(shot, (frame - plan.frames.first) as f32));
+    let window = window.intersect(Window::sized(plan.width, plan.height));
+    let pixels = pixels(window, frame, &Moments::new(shot, (frame - plan.frames.first) as f32));
     let picture = |of: &dyn Fn(&Pixel) -> [f32; 4]| {
         Raster::from_pixels(window, pixels.iter().map(of).collect()).unwrap_or_else(|| Raster::clear(window))
     };
@@ -103,16 +103,16 @@ pub fn drawn_frame(shot: Shot, frame: i32) -> DrawnFrame {
     }
 }
 
-fn pixels(shot: Shot, frame: i32, moments: &Moments) -> Vec<Pixel> {
-    let plan = shot.plan();
-    let (width, height) = (plan.width as usize, plan.height as usize);
-    let mut pixels = vec![Pixel::default(); width * height];
+fn pixels(window: Window, frame: i32, moments: &Moments) -> Vec<Pixel> {
+    let width = window.width();
+    let mut pixels = vec![Pixel::default(); window.area()];
     pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
-        let near: Vec<Vec<usize>> =
-            (0..width.div_ceil(TILE)).map(|tile| near_tile(moments, tile, band)).collect();
+        let top = window.y0 + (band * TILE) as i32;
+        let lefts = (window.x0..window.x1).step_by(TILE);
+        let near: Vec<Vec<usize>> = lefts.map(|left| near_tile(moments, left, top)).collect();
         for (line, row) in rows.chunks_mut(width).enumerate() {
             for (x, pixel) in row.iter_mut().enumerate() {
-                let place = [x as u32, (band * TILE + line) as u32];
+                let place = [(window.x0 + x as i32) as u32, (top + line as i32) as u32];
                 *pixel = drawn(moments, place, frame as u32, &near[x / TILE]);
             }
         }
@@ -123,8 +123,8 @@ fn pixels(shot: Shot, frame: i32, moments: &Moments) -> Vec<Pixel> {
 /// Side of the tiles for which the parts that may be met are found beforehand, in pixels.
 const TILE: usize = 16;
 
-fn near_tile(moments: &Moments, column: usize, row: usize) -> Vec<usize> {
-    let corner = Vec2::new((column * TILE) as f32, (row * TILE) as f32);
+fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
+    let corner = Vec2::new(left as f32, top as f32);
     let middle = moments.eye.ray(corner + TILE as f32 / 2.0);
     let angle = moments.eye.ray(corner - 4.0).along.angle_between(middle.along) * 1.05;
     moments.scene.near(middle.from, middle.along, angle)

@@ -20,7 +20,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use veil_core::setup::Frames;
 use veil_media::MediaError;
 
-pub use frame::{DrawnFrame, drawn_frame};
+pub use frame::{DrawnFrame, drawn_part};
 pub use shots::Shot;
 pub use truth::{Truth, camera_file, truth};
 

@@ -60,6 +60,11 @@ pub(crate) enum Stuff {
         tint: Vec3,
     },
     Copper,
+    /// Painted boards, the paint coming off.
+    Peeling {
+        tint: Vec3,
+        seed: u32,
+    },
     /// Woven, in folds.
     Cloth {
         tint: Vec3,

@@ -42,7 +42,9 @@ pub(crate) fn lit(scene: &Scene, ray: Ray, hit: &Hit, random: &mut Random, bounc
         }
         let from = hit.place + hit.normal * 2e-3;
         let seen = light_along(scene, Ray { from, along: along.normalize() }, random, bounces - 1);
-        light = light * (1.0 - share * 0.7) + seen.min(Vec3::splat(12.0)) * share;
+        // Few rays go by way of a rough surface, so a lamp that one of them meets would be a speck.
+        let most = if finish.roughness > 0.05 { 1.5 } else { 12.0 };
+        light = light * (1.0 - share * 0.7) + seen.min(Vec3::splat(most)) * share;
     }
     in_air(light, hit.distance, ray.along, scene.moment)
 }
@@ -63,7 +65,7 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
     let (towards, dusk) = scene.dusk;
     let scatter = Vec3::new(random.normal(), random.normal(), random.normal()) * 0.05;
     let along = (towards + scatter).normalize();
-    let facing = along.dot(normal);
+    let facing = towards.dot(normal);
     if facing > 0.0 && !scene.shaded(Ray { from, along }, 400.0) {
         light += dusk * facing;
     }
@@ -77,8 +79,14 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
 fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut Random) -> Vec3 {
     let places = if lamp.radius > 0.3 { 4 } else { 2 };
     let mut light = Vec3::ZERO;
-    for _ in 0..places {
-        let spread = Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.5;
+    let mut spread = Vec3::ZERO;
+    for place in 0..places {
+        // Every other place lies opposite to the one before, so that nearer and farther ones even out.
+        spread = if place % 2 == 1 {
+            -spread
+        } else {
+            Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.5
+        };
         let to = lamp.middle + spread - from;
         let distance = to.length();
         let along = to / distance;
@@ -123,6 +131,7 @@ fn finish(scene: &Scene, hit: &Hit) -> Finish {
             roughness: 0.16,
             glow: Vec3::ZERO,
         },
+        Stuff::Peeling { tint, seed } => peeling(place, hit.normal, tint, seed),
         Stuff::Cloth { tint, seed } => cloth(place, hit.normal, tint, seed),
         Stuff::Glass { tint, middle, turn } => glass(place - middle, hit.normal, tint, turn),
         Stuff::Fire { light, foot } => fire(place, hit.normal, light, foot, scene.moment),
@@ -227,6 +236,16 @@ fn plaster(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
     // Trowelled: shallow, and finer than the stains.
     let normal = bumped(normal, place, 0.006, |place| octaves(place * 13.0, 2, seed));
     Finish { colour, normal, mirror: 0.0, roughness: 0.0, glow: Vec3::ZERO }
+}
+
+/// Old paint on boards, come off in patches, so that the wood shows.
+fn peeling(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
+    let bare = wood(place, normal, Vec3::new(0.075, 0.055, 0.04));
+    let patch = octaves(place * Vec3::new(3.1, 4.3, 3.1), 4, seed) + 0.06;
+    let left = (patch * 9.0).clamp(0.0, 1.0);
+    let dirt = octaves(place * 6.0, 3, seed + 4);
+    let colour = bare.colour.lerp(tint * (1.0 + 0.35 * dirt), left);
+    Finish { colour, mirror: 0.0, ..bare }
 }
 
 fn cloth(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {

@@ -225,6 +225,8 @@ impl Pieces {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::polygon::exact::clipped;
+    use proptest::prelude::*;
 
     fn corner(x: f64, y: f64) -> Knot {
         Knot { at: [x, y], before: [0.0; 2], after: [0.0; 2], soft: 0.0 }
@@ -263,6 +265,34 @@ mod tests {
         };
         let wanted = 600.0 + std::f64::consts::PI * 25.0;
         assert!((sum(&line) / wanted - 1.0).abs() < 3e-3, "{} {wanted}", sum(&line));
+    }
+
+    proptest! {
+        /// Curves about a middle wind once; each pixel is the share of it that the flattened outline takes up.
+        #[test]
+        fn drawn_curves_cover_what_exact_clipping_gives(
+            points in prop::collection::vec((6.0f64..24.0, -0.3f64..0.3, 0.0f64..0.45), 3..9),
+        ) {
+            let count = points.len() as f64;
+            let knot = |(number, (reach, lean, bend)): (usize, &(f64, f64, f64))| {
+                let turn = number as f64 / count * std::f64::consts::TAU;
+                // Handles along the way round, short enough that no curve meets another.
+                let way = [-(turn + lean).sin(), (turn + lean).cos()];
+                let length = bend * reach * std::f64::consts::TAU / count / 2.0;
+                let handle = way.map(|way| way * length);
+                let at = [30.0 + reach * turn.cos(), 29.0 + reach * turn.sin()];
+                Knot { at, before: handle.map(|way| -way), after: handle, soft: 0.0 }
+            };
+            let knots = points.iter().enumerate().map(knot).collect();
+            let outline = Outline { knots, width: None, side: SoftSide::Both };
+            let (window, corners) = (Window::sized(60, 58), outline.corners());
+            let field = outline.over(window, &Cancel::new()).unwrap();
+            for (x, y) in (0..60).flat_map(|x| (0..58).map(move |y| (x, y))) {
+                let truth = clipped(&corners, f64::from(x), f64::from(y));
+                let got = f64::from(field.get(x, y).unwrap());
+                prop_assert!((got - truth).abs() < 1e-3, "{x}, {y}: {got}, not {truth}");
+            }
+        }
     }
 
     #[test]

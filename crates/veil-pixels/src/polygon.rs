@@ -142,13 +142,10 @@ impl Edge {
 }
 
 #[cfg(test)]
-mod tests {
-    use super::*;
-    use proptest::prelude::*;
-
+pub(crate) mod exact {
     /// The area of a polygon within a pixel: the polygon cut by each side of the square in turn (Sutherland and Hodgman
     /// 1974), then the shoelace formula.
-    fn clipped(corners: &[[f64; 2]], x: f64, y: f64) -> f64 {
+    pub(crate) fn clipped(corners: &[[f64; 2]], x: f64, y: f64) -> f64 {
         let mut left = corners.to_vec();
         for (axis, at, sign) in [(0, x, 1.0), (0, x + 1.0, -1.0), (1, y, 1.0), (1, y + 1.0, -1.0)] {
             let inside = |p: &[f64; 2]| (p[axis] - at) * sign;
@@ -171,6 +168,13 @@ mod tests {
         };
         (0..left.len()).map(twice).sum::<f64>().abs() / 2.0
     }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::exact::clipped;
+    use super::*;
+    use proptest::prelude::*;
 
     proptest! {
         /// Stars about a middle wind once, whatever their corners.

@@ -189,6 +189,28 @@ pub fn refined(
     })
 }
 
+/// Coverage from which on, above what is cleaned, a pixel is one of a figure.
+const NEAR_FIGURE: f32 = 0.17;
+
+/// The coverage without what is no more than `faint` and farther than `width` from any figure: noise and folds of the
+/// screen. From there up to twice as much it comes back evenly.
+pub fn cleaned(matte: &Field, faint: f32, width: f32, cancel: &Cancel) -> Result<Field, Cancelled> {
+    let window = matte.window();
+    let figure = faint + NEAR_FIGURE;
+    let of_figure = matte.map(cancel, |coverage: f32| if coverage >= figure { 1.0 } else { 0.0 })?;
+    // A single pixel of noise is no figure.
+    let crowd = gaussian(&of_figure, window, Edge::Hold, Sigma::round(1.5), window, cancel)?;
+    let near = crowd.map(cancel, |share: f32| if share >= 0.1 { 1.0 } else { 0.0 })?;
+    let away = distance(&near, window, Side::Matte, width.max(1.0), window, cancel)?;
+    Raster::written(window, cancel, |y, row| {
+        for ((coverage, away), out) in matte.row(y).iter().zip(away.row(y)).zip(row) {
+            let far = *away >= width.max(1.0) - 0.5;
+            let left = if faint > 0.0 { ((coverage - faint) / faint).clamp(0.0, 1.0) } else { 1.0 };
+            *out = if far { coverage * left } else { *coverage };
+        }
+    })
+}
+
 /// What becomes of the screen's light on the figure.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Despill {
@@ -271,6 +293,11 @@ mod tests {
             all.map(|(x, y)| (field.get(x, y).unwrap() - truth(x, y).0).abs()).sum::<f32>() / (240.0 * 160.0)
         };
         assert!(off(&fine) < 0.006 && off(&fine) <= off(&rough), "{} of {}", off(&fine), off(&rough));
+        // Far from the figure nothing is left of the noise; at its edge all is as it was.
+        let clean = cleaned(&fine, 0.08, 6.0, &cancel).unwrap();
+        let left = |x: i32, y: i32| clean.get(x, y).unwrap();
+        assert!((0..40).flat_map(|x| (0..40).map(move |y| (x, y))).all(|(x, y)| left(x, y) == 0.0));
+        assert!((60..75).all(|x| left(x, 80) == fine.get(x, 80).unwrap()));
         let toward = |_, _| [0.0; 3];
         let despill = Despill { amount: 0.0, back: 0.0 };
         let alone = figure(&picture, &behind, &fine, Screen::Green, despill, toward, &cancel).unwrap();

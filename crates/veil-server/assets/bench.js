@@ -9,6 +9,8 @@ import { toneNode } from "./tones.js";
 import { attached, TRACK, tracksNode } from "./tracks.js";
 import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying } from "./parts.js";
 
+// A number with its unit, as many digits as the field has room for.
+const told = (value, unit) => `${short(value, Math.abs(value) >= 100 ? 1 : 4)}${unit}`;
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
 
 export function bench(shot, nodes) {
@@ -330,10 +332,10 @@ export function bench(shot, nodes) {
       else shot.edit(commands.length === 1 ? commands[0] : { do: "together", commands });
     };
     const unit = UNITS[control.kind.unit ?? (control.kind.type === "colour" ? "none" : "px")];
-    const text = value === undefined ? "…" : `${short(value, 4)}${unit}`;
+    const text = value === undefined ? "…" : told(value, unit);
     const range = el("input", {
       type: "range", min: slider[0], max: slider[1], step, value: value ?? slider[0], "aria-label": `${label}, slider`, "data-field": `${field}-slider`,
-      oninput: () => { box.value = `${short(Number(range.value), 4)}${unit}`; put(Number(range.value), false); },
+      oninput: () => { box.value = told(Number(range.value), unit); put(Number(range.value), false); },
       onchange: () => put(Number(range.value), true),
     });
     const box = el("input", {
@@ -413,7 +415,7 @@ export function bench(shot, nodes) {
     const found = await get(`${shot.base}/values?${query({ stage: id, frame: shot.view.frame })}`).catch(() => null);
     const value = found?.[control.id]?.[index];
     if (value === undefined || document.activeElement === box) return;
-    box.value = `${short(value, 4)}${unit}`;
+    box.value = told(value, unit);
     range.value = value;
   }
 

@@ -5,14 +5,14 @@ import { feedsOf, feedValue, svg } from "./parts.js";
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const AROUND = 72;
 
-export function grips(shot, overlay, place, carry) {
+export function grips(shot, overlay, place, carry, repaint) {
   // Controls with a grip and their values at this frame, with what is being tried in them.
   function controls() {
     return shot.controls(shot.selected).filter((control) => !["none", "shapes"].includes(control.grip) && shot.counts(shot.selected, control)).map((control) => {
       const tried = shot.trial?.find((command) => command.stage === shot.selected && command.control === control.id);
-      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? 0);
+      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? shot.numbers(shot.selected, repaint)?.[control.id]?.[axis]);
       return { id: control.id, name: control.name, grip: control.grip, values };
-    });
+    }).filter((control) => control.values.every((value) => value !== undefined));
   }
 
   function put(changes, keep) {

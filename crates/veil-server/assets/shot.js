@@ -132,13 +132,13 @@ export class Shot {
   }
 
   // A new row becomes selected; one added directly after the shown row becomes the shown one.
-  async add(command) {
-    if (this.join && command.do !== "duplicate") {
+  async add(command, after = command.after) {
+    if (this.join && !["duplicate", "together"].includes(command.do)) {
       const { stage, slot } = this.join;
       const from = this.stage(stage)?.links?.[slot]?.from?.stage;
       command = { ...command, after: from ?? null, into: [stage, slot] };
+      after = command.after;
     }
-    const after = command.after;
     const state = await this.edit(command);
     const row = state?.step?.row;
     if (row === undefined || row === null) return state;
@@ -267,6 +267,21 @@ export class Shot {
     if (!control.when) return true;
     const choice = this.controls(id).find((one) => one.id === control.when.control);
     return control.when.is.includes(choice?.setting);
+  }
+
+  // The numbers of a row's controls at this frame, which only the server knows where they are fed; none until they are
+  // there, when `then` is called.
+  numbers(id, then) {
+    const of = [this.state.revision, this.view.frame, id].join("/");
+    if (this.numbersOf === of) return this.numbersBy;
+    this.numbersOf = of;
+    this.numbersBy = null;
+    get(`${this.base}/values?${query({ stage: id, frame: this.view.frame })}`).then((found) => {
+      if (this.numbersOf !== of) return;
+      this.numbersBy = found;
+      then();
+    }, () => {});
+    return null;
   }
 
   row(id) {

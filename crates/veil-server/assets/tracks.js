@@ -337,7 +337,7 @@ export function tracksNode(shot, stage) {
       ? names.flatMap((name, at) => [set(`from_${name}`, pair(corners[at])), set(name, pair(null, carried(corners[at])))])
       : [set("pivot", pair(here.at)), set("move_x", since("x")), set("move_y", since("y")), ...(track.motion && track.motion !== "shift" ? [set("angle", since("turn")), set("scale_x", since("scale")), set("scale_y", since("scale"))] : [])];
     const after = shot.selected;
-    return shot.add({ do: "together", after, commands: [{ do: "add", kind, after }, { do: "rename", stage: id, name: back ? `put back by ${track.name}` : `still by ${track.name}` }, ...settings, ...(back ? [] : [set("inverse", true)])] });
+    return shot.add({ do: "together", commands: [{ do: "add", kind, after }, { do: "rename", stage: id, name: back ? `put back by ${track.name}` : `still by ${track.name}` }, ...settings, ...(back ? [] : [set("inverse", true)])] }, after);
   }
 
   function chosenParts() {

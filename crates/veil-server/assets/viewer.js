@@ -279,7 +279,7 @@ export function viewer(shot, sides, nodes) {
     sharpen = setTimeout(() => ask(shot.trial ? dragScale() : 1), SHARPEN_AFTER_MS);
   }
 
-  const drawMarks = grips(shot, overlay, place, carry);
+  const drawMarks = grips(shot, overlay, place, carry, () => paint());
   const drawn = outlines(shot, overlay, place, carry, () => paint());
   const followed = tracks(shot, overlay, place, carry);
   function drawGrips() {

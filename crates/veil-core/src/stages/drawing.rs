@@ -26,6 +26,21 @@ impl Drawing<'_> {
         self.counting().any(|drawn| drawn.changes() || drawn.carried.is_some())
     }
 
+    /// What is to be known of outlines that cover nothing though they count.
+    pub(super) fn mark(&self) -> Option<String> {
+        let few = |drawn: &&Drawn| {
+            let points = drawn.keys.first().map_or(0, |key| key.points.len());
+            points < if drawn.width.is_some() { 2 } else { 3 }
+        };
+        let drawn = self.counting().find(few)?;
+        let wanted = if drawn.width.is_some() {
+            "a line wants two points"
+        } else {
+            "a closed outline wants three points"
+        };
+        Some(format!("`{}` covers nothing: {wanted}", drawn.name))
+    }
+
     /// Equal at frames where all is where it was.
     pub(super) fn time_key(&self, context: &Context<'_>) -> u64 {
         if !self.changes() {

@@ -63,6 +63,10 @@ impl Stage for MatteStrokes {
         Ok(controls.drawing().time_key(context))
     }
 
+    fn mark(&self, context: &Context<'_>) -> Option<String> {
+        context.controls::<MatteStrokesControls>().ok()?.drawing().mark()
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: MatteStrokesControls = context.controls()?;
         let everywhere = context.everywhere();

@@ -66,6 +66,10 @@ impl Stage for OutlineStage {
         Ok(controls.drawing().time_key(context))
     }
 
+    fn mark(&self, context: &Context<'_>) -> Option<String> {
+        context.controls::<OutlineControls>().ok()?.drawing().mark()
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: OutlineControls = context.controls()?;
         let everywhere = context.everywhere();

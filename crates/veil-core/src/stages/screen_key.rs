@@ -2,7 +2,7 @@
 
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::grow::grown as widened;
-use veil_pixels::screen_key::{Despill, Method, Screen, figure, grown, matte, refined};
+use veil_pixels::screen_key::{Despill, Method, Screen, cleaned, figure, grown, matte, refined};
 use veil_pixels::{Edge, Field, Picture, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec, Unit, Value};
@@ -98,6 +98,8 @@ controls! {
             .help("How much the edge is worked out anew from the colours of figure and screen near it."),
         edge: f64 = ControlSpec::length("edge width", 8.0, 60.0)
             .help("How wide the widest edge is, as where something is blurred by its motion; fine edges are sought over it."),
+        clean: f64 = ControlSpec::number("clean up", 0.08, (0.0, 0.4)).within(0.0, 1.0).under("matte")
+            .help("Coverage up to here becomes none where no figure is near: noise and folds of the screen."),
         black: f64 = ControlSpec::number("black point", 0.02, (0.0, 0.5)).within(0.0, 1.0).under("matte")
             .help("Coverage up to here becomes none."),
         white: f64 = ControlSpec::number("white point", 0.98, (0.5, 1.0)).within(0.0, 1.0).under("matte")
@@ -187,6 +189,9 @@ fn matte_of(
         found.fill_rows(cancel, |y, row| {
             row.iter_mut().zip(fine.row(y)).for_each(|(out, fine)| *out += (fine - *out) * share);
         })?;
+    }
+    if controls.clean > 0.0 {
+        found = cleaned(&found, controls.clean as f32, scale.length(controls.edge), cancel)?;
     }
     let (black, white) = (controls.black as f32, controls.white.max(controls.black + 1e-3) as f32);
     found.change(cancel, |value| ((value - black) / (white - black)).clamp(0.0, 1.0))?;

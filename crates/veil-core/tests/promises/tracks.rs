@@ -1,10 +1,13 @@
 //! Tracks in a setup, and what goes with them.
 
-use veil_core::feed::{ControlAxis, Feed, Offset, Others, TrackFeed};
+use veil_core::drawn::{CarriedBy, Drawn, ShapePoint};
+use veil_core::feed::{ControlAxis, Feed, Keys, Offset, Others, TrackFeed};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
-use veil_core::tracks::{Track, TrackAxis, TrackId, TrackMotion, TrackSample};
+use veil_core::tracks::{Along, Track, TrackAxis, TrackId, TrackMotion, TrackSample};
 
-use crate::support::{PLATE, SHAPE, setup_with};
+use proptest::prelude::*;
+
+use crate::support::{PLATE, SHAPE, TESTED, setup_with};
 
 fn track() -> Track {
     let sample = |step: i32| TrackSample {
@@ -66,4 +69,119 @@ fn what_goes_with_a_track_goes_by_as_much_and_keeps_its_values_when_that_goes() 
     assert!(Edit::of(&Command::RemoveTrack { track: TrackId(1) }, &without).is_err());
     let nameless = Command::PutTrack { track: Box::new(Track { name: " ".into(), ..track() }) };
     assert!(Edit::of(&nameless, &without).unwrap_err().to_string().contains("wants a name"));
+}
+
+/// A region whose corners go ways of their own, as a plane in space does.
+fn region(moves: &[[f64; 2]]) -> Track {
+    let corners = [[20.0, 12.0], [70.0, 14.0], [66.0, 52.0], [24.0, 50.0]];
+    let at = |step: usize| {
+        let mut moved = corners;
+        for (number, corner) in moved.iter_mut().enumerate() {
+            let by = moves[number];
+            *corner = [0, 1].map(|axis| corner[axis] + by[axis] * step as f64 + step as f64 * 1.5);
+        }
+        TrackSample {
+            at: veil_core::tracks::middle_of(moved),
+            scale: 1.0 + step as f64 * 0.03,
+            turn: step as f64 * 2.0,
+            likeness: 0.9,
+            corners: Some(moved),
+        }
+    };
+    Track {
+        at: veil_core::tracks::middle_of(corners),
+        region: Some(corners),
+        motion: TrackMotion::Perspective,
+        samples: (0..8).map(|step| (1001 + step as i32, at(step))).collect(),
+        ..Track::new(TrackId(0), "wall", PLATE, 1001)
+    }
+}
+
+fn drawn(points: &[[f64; 2]]) -> Drawn {
+    let point = |at: &[f64; 2]| ShapePoint { at: *at, before: [0.0; 2], after: [3.0, 1.0], soft: 2.0 };
+    serde_json::from_value(serde_json::json!({
+        "name": "one",
+        "keys": [{ "frame": 1001.0, "points": points.iter().map(point).collect::<Vec<_>>() }],
+    }))
+    .unwrap()
+}
+
+proptest! {
+    /// Whatever an outline goes with, and from whichever frame on: it stands as it was drawn at that frame, its points go
+    /// where the region carries them, and it stays where it stood at every frame once it goes with nothing.
+    #[test]
+    fn an_outline_that_goes_with_a_track_stands_where_it_stood_when_that_ends(
+        moves in prop::collection::vec([-1.2f64..1.2, -1.2f64..1.2], 4),
+        since in 1001i32..1008,
+        along in prop::sample::select(vec![Along::Place, Along::Size, Along::Turn, Along::Whole]),
+    ) {
+        let plain = setup_with("outline", PLATE);
+        let (tracked, _) = done(&plain, &Command::PutTrack { track: Box::new(region(&moves)) });
+        let track = &tracked.tracks[0];
+        let corners = track.samples[&since].corners.unwrap();
+        let mut shape = drawn(&corners);
+        shape.carried = Some(CarriedBy { track: track.id, since: f64::from(since), along });
+        let with = set(&tracked, TESTED, "shapes", Setting::Shapes { shapes: vec![shape.clone()] });
+        let stands = |setup: &Setup, frame: i32| {
+            let Some(Setting::Shapes { shapes }) = setup.setting(setup.stage(TESTED).unwrap(), "shapes") else {
+                panic!("no shapes");
+            };
+            shapes[0].placed(f64::from(frame), &setup.tracks)
+        };
+        for (point, corner) in stands(&with, since).iter().zip(&corners) {
+            prop_assert!(apart(point.at, *corner) < 1e-6);
+        }
+        if along == Along::Whole {
+            for (frame, sample) in &track.samples {
+                for (point, corner) in stands(&with, *frame).iter().zip(sample.corners.unwrap()) {
+                    prop_assert!(apart(point.at, corner) < 1e-6, "{frame}: {:?}, not {corner:?}", point.at);
+                }
+            }
+        }
+        let ends = [
+            Command::FreeShape { stage: TESTED, control: "shapes".into(), shape: 0 },
+            Command::RemoveTrack { track: track.id },
+        ];
+        for end in ends {
+            let (without, gone) = done(&with, &end);
+            for frame in 1001..=1008 {
+                for (a, b) in stands(&without, frame).iter().zip(stands(&with, frame)) {
+                    prop_assert!(apart(a.at, b.at) < 1e-6 && apart(a.after, b.after) < 1e-6);
+                    prop_assert!((a.soft - b.soft).abs() < 1e-6);
+                }
+            }
+            prop_assert_eq!(Edit::apply(&gone.backward, &without).unwrap(), with.clone());
+        }
+    }
+}
+
+fn apart(a: [f64; 2], b: [f64; 2]) -> f64 {
+    (a[0] - b[0]).hypot(a[1] - b[1])
+}
+
+/// A frame that is wrong is mended by hand: with keys on the offset a drag sets a key there and leaves the others.
+#[test]
+fn a_frame_of_a_track_is_mended_by_a_key_on_the_offset() {
+    let (tracked, _) = done(&setup_with("ellipse", PLATE), &Command::PutTrack { track: Box::new(track()) });
+    let keys = Keys::one(1003.0, 0.0).with_value(1005.0, 0.0);
+    let offset = Offset::Keys(keys);
+    let feed = |axis| Feed::Track(TrackFeed { offset: offset.clone(), ..TrackFeed::new(TrackId(1), axis) });
+    let centre = Setting::Axes { axes: vec![feed(TrackAxis::X), feed(TrackAxis::Y)] };
+    let with = set(&tracked, SHAPE, "centre", centre);
+    let x = |setup: &Setup, frame: f64| {
+        let of = ControlAxis { stage: SHAPE, control: "centre".into(), axis: 0 };
+        setup.number(&of, setup.moment(frame)).unwrap()
+    };
+    let command = Command::Put {
+        stage: SHAPE,
+        control: "centre".into(),
+        values: vec![Some(60.0), None],
+        frame: 1004.0,
+        keys: Default::default(),
+    };
+    let (mended, _) = done(&with, &command);
+    assert!((x(&mended, 1004.0) - 60.0).abs() < 1e-9);
+    for frame in [1001.0, 1003.0, 1005.0, 1009.0] {
+        assert!((x(&mended, frame) - x(&with, frame)).abs() < 1e-9, "at {frame}");
+    }
 }

@@ -74,7 +74,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
         Part::still(Thing::Yard, Stuff::WetStone, Shape::Level { y: 0.0 }),
         Part::still(
             Thing::Walls,
-            Stuff::Wood { tint: Vec3::new(0.15, 0.11, 0.075) },
+            Stuff::Peeling { tint: Vec3::new(0.24, 0.25, 0.24), seed: 43 },
             block([0.0, 1.2, BOARD - 0.05], [2.6, 1.6, 0.05]),
         ),
         Part::still(
@@ -87,7 +87,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
         hung(Thing::Float, hemp, Shape::Ball { middle: knot, radius: 0.03 }),
     ];
     parts.extend(net(centre, turn(moment)).into_iter().map(|shape| hung(Thing::Net, hemp, shape)));
-    parts.extend(marks().into_iter().map(|middle| knob(Thing::Walls, middle, 0.02)));
+    parts.extend(marks().into_iter().map(|middle| knob(Thing::Walls, middle, 0.026)));
     let shining = |middle: Vec3, radius: f32, light: Vec3| {
         Part::still(Thing::Lamps, Stuff::Glow { light }, Shape::Ball { middle, radius })
     };
@@ -97,9 +97,9 @@ pub(crate) fn scene(moment: f32) -> Scene {
         Lamp {
             middle: Vec3::new(-1.5, 2.6, 1.9),
             radius: 0.2,
-            light: Vec3::new(2.6, 1.7, 0.9) * flicker(moment, 41),
+            light: Vec3::new(3.6, 2.4, 1.3) * flicker(moment, 41),
         },
-        Lamp { middle: Vec3::new(1.9, 1.2, 1.6), radius: 0.3, light: Vec3::new(0.5, 0.65, 0.9) },
+        Lamp { middle: Vec3::new(1.9, 1.2, 1.6), radius: 0.3, light: Vec3::new(0.9, 1.15, 1.5) },
     ];
     let dusk = (Vec3::new(0.5, 0.4, 0.7).normalize(), Vec3::new(0.26, 0.15, 0.1));
     Scene::new(parts, lamps, dusk, moment)

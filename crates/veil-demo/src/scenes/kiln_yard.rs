@@ -38,25 +38,73 @@ pub(crate) fn places() -> Vec<(&'static str, Vec3)> {
     ]
 }
 
-/// The front of the kiln mouth's left pier and of its lintel.
-const PIER_FRONT: f32 = 2.7;
-const LINTEL_FRONT: f32 = 2.68;
+/// A painted board in a frame of wood, on its stand in the yard.
+struct Board {
+    middle: Vec3,
+    turn: f32,
+    seed: u32,
+}
+
+const BOARDS: [Board; 2] = [
+    Board { middle: Vec3::new(-3.1, 1.15, 1.9), turn: 0.3, seed: 45 },
+    Board { middle: Vec3::new(3.3, 1.75, 1.6), turn: -0.25, seed: 47 },
+];
+
+/// Half the width and height of the paint, half the depth of its wood, and the frame's border.
+const PAINT: [f32; 2] = [0.7, 0.5];
+const THICK: f32 = 0.03;
+const BORDER: f32 = 0.38;
+/// Half the side of a painted stud.
+const STUD: f32 = 0.055;
+
+impl Board {
+    /// A place so far right, up and before its middle.
+    fn at(&self, x: f32, y: f32, z: f32) -> Vec3 {
+        let (sin, cos) = self.turn.sin_cos();
+        self.middle + Vec3::new(x * cos - z * sin, y, x * sin + z * cos)
+    }
+
+    fn parts(&self) -> Vec<Part> {
+        let turn = self.turn.sin_cos();
+        let block = |middle: Vec3, half: Vec3| Shape::Block { middle, half, turn };
+        let (wide, high) = (PAINT[0] + BORDER, PAINT[1] + BORDER);
+        let timber = Stuff::Wood { tint: Vec3::new(0.10, 0.075, 0.055) };
+        let paint = Stuff::Peeling { tint: Vec3::new(0.30, 0.27, 0.22), seed: self.seed };
+        let leg = |x: f32| block(self.at(x, -0.9, -0.06), Vec3::new(0.05, 0.86, 0.03));
+        vec![
+            Part::still(Thing::Walls, timber, block(self.middle, Vec3::new(wide, high, THICK))),
+            Part::still(
+                Thing::Walls,
+                paint,
+                block(self.at(0.0, 0.0, THICK), Vec3::new(PAINT[0] + 0.02, PAINT[1] + 0.02, 0.02)),
+            ),
+            Part::still(Thing::Walls, timber, leg(-0.6)),
+            Part::still(Thing::Walls, timber, leg(0.6)),
+        ]
+        .into_iter()
+        .chain(self.studs().map(|middle| {
+            // Flat, so that light from another side does not move its middle.
+            let half = Vec3::new(STUD, STUD, 0.008);
+            Part { shape: block(middle, half), ..knob(Thing::Walls, middle, STUD) }
+        }))
+        .collect()
+    }
+
+    fn studs(&self) -> [Vec3; 6] {
+        let (right, up) = (PAINT[0] + BORDER / 2.0, PAINT[1] + BORDER / 2.0);
+        let around = [[-1.0, 1.0], [0.0, 1.0], [1.0, 1.0], [1.0, -1.0], [0.0, -1.0], [-1.0, -1.0]];
+        around.map(|[x, y]| self.at(x * right, y * up, THICK))
+    }
+}
 
 pub(crate) fn marks() -> Vec<Vec3> {
-    let on_piers =
-        [-0.88, -0.7, 0.7, 0.88].into_iter().flat_map(|x| [0.3, 1.1].map(|y| Vec3::new(x, y, PIER_FRONT)));
-    let on_lintel = [-0.75, -0.25, 0.25, 0.75].map(|x| Vec3::new(x, 1.62, LINTEL_FRONT));
-    on_piers.chain(on_lintel).collect()
+    BOARDS.iter().flat_map(Board::studs).collect()
 }
 
 pub(crate) fn planes() -> Vec<(&'static str, Plane)> {
-    let upright = |x: [f32; 2], y: [f32; 2], z: f32| {
-        [[x[0], y[1]], [x[1], y[1]], [x[1], y[0]], [x[0], y[0]]].map(|[x, y]| Vec3::new(x, y, z))
-    };
-    vec![
-        ("lintel", upright([-0.94, 0.94], [1.48, 1.76], LINTEL_FRONT)),
-        ("back wall", upright([1.6, 5.2], [0.5, 2.1], -8.7)),
-    ]
+    let corners = [[-1.0, 1.0], [1.0, 1.0], [1.0, -1.0], [-1.0, -1.0]];
+    let plane = |board: &Board| corners.map(|[x, y]| board.at(x * PAINT[0], y * PAINT[1], THICK + 0.02));
+    vec![("left board", plane(&BOARDS[0])), ("right board", plane(&BOARDS[1]))]
 }
 
 pub(crate) fn scene(moment: f32) -> Scene {
@@ -144,7 +192,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
             Shape::Ball { middle: RIGHT_LAMP, radius: 0.12 },
         ),
     ];
-    parts.extend(marks().into_iter().map(|middle| knob(Thing::Walls, middle, 0.05)));
+    parts.extend(BOARDS.iter().flat_map(Board::parts));
     let lamps = vec![
         Lamp { middle: Vec3::new(0.0, 0.85, 2.85), radius: 0.5, light: Vec3::new(5.2, 1.9, 0.5) * fire },
         Lamp { middle: LEFT_LAMP, radius: 0.14, light: Vec3::new(2.3, 1.35, 0.62) },

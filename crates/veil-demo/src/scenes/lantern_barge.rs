@@ -43,7 +43,7 @@ const HULL_SIDE: f32 = 1.0;
 const CABIN_SIDE: f32 = 0.6;
 
 pub(crate) fn marks(moment: f32) -> Vec<Vec3> {
-    let on_hull = [-2.6, -1.7, -0.8, 0.1, 1.0, 1.9, 2.7].map(|x| Vec3::new(x, 0.42, HULL_SIDE));
+    let on_hull = [-2.6, -1.7, -0.8, 0.1, 1.0, 1.9, 2.7].map(|x| Vec3::new(x, 0.42, HULL_SIDE + 0.03));
     let on_cabin = [[1.25, 1.6], [1.7, 1.25], [2.15, 1.6], [1.25, 0.95], [2.15, 0.95]]
         .map(|[x, y]| Vec3::new(x, y, CABIN_SIDE));
     on_hull.into_iter().chain(on_cabin).map(|place| barge_middle(moment) + place).collect()
@@ -55,7 +55,7 @@ pub(crate) fn planes(moment: f32) -> Vec<(&'static str, Plane)> {
             .map(|[x, y]| barge_middle(moment) + Vec3::new(x, y, z))
     };
     vec![
-        ("hull", upright([-2.9, 2.9], [0.18, 0.72], HULL_SIDE)),
+        ("name board", upright([-1.9, 1.9], [0.1, 0.71], HULL_SIDE + 0.03)),
         ("cabin", upright([1.06, 2.34], [0.8, 1.84], CABIN_SIDE)),
     ]
 }
@@ -88,6 +88,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
         turn: (0.0, 1.0),
     };
     let hull = Stuff::Wood { tint: Vec3::new(0.10, 0.065, 0.045) };
+    let board = Stuff::Peeling { tint: Vec3::new(0.34, 0.3, 0.24), seed: 39 };
     let cabin = Stuff::Plaster { tint: Vec3::new(0.19, 0.17, 0.14), seed: 33 };
     let lantern = lantern_middle(moment);
     let glow = Vec3::new(22.0, 11.5, 4.0) * flicker(moment, 13);
@@ -100,6 +101,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
     let mut parts = vec![
         Part::still(Thing::Water, Stuff::Water, Shape::Level { y: 0.0 }),
         carried(Thing::Barge, hull, block(at(0.0, 0.3, 0.0), 3.0, 0.45, 1.0)),
+        carried(Thing::Barge, board, block(at(0.0, 0.4, HULL_SIDE), 1.95, 0.34, 0.03)),
         carried(Thing::Barge, hull, block(at(-3.2, 0.5, 0.0), 0.5, 0.4, 0.7)),
         carried(Thing::Barge, cabin, block(at(1.7, 1.3, 0.0), 0.7, 0.6, 0.6)),
         carried(Thing::Barge, Stuff::Copper, block(at(1.7, 1.94, 0.0), 0.82, 0.05, 0.72)),
@@ -137,7 +139,7 @@ pub(crate) fn scene(moment: f32) -> Scene {
     parts.extend(marks(moment).into_iter().map(|middle| Part {
         velocity: speed,
         moved,
-        ..knob(Thing::Barge, middle, 0.055)
+        ..knob(Thing::Barge, middle, 0.075)
     }));
     let lamps =
         vec![Lamp { middle: lantern, radius: 0.18, light: Vec3::new(3.0, 1.65, 0.65) * flicker(moment, 13) }];

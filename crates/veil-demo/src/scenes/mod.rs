@@ -27,6 +27,6 @@ fn post(thing: Thing, foot: Vec3, height: f32) -> Part {
 
 /// A painted knob, half sunk into what it stands on.
 fn knob(thing: Thing, middle: Vec3, radius: f32) -> Part {
-    let paint = Stuff::Plaster { tint: Vec3::new(0.62, 0.58, 0.5), seed: 57 };
+    let paint = Stuff::Plaster { tint: Vec3::new(0.78, 0.74, 0.66), seed: 57 };
     Part::still(thing, paint, Shape::Ball { middle, radius })
 }

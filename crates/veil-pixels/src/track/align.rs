@@ -73,12 +73,43 @@ pub struct Fit {
     pub placed: Homography,
     /// How alike both are: their correlation, at most 1.
     pub likeness: f64,
+    /// Mean square of what is left between them.
+    pub off: f64,
+    /// How many pixels say something of their own: those that count, less those that go with their neighbours.
+    pub told: f64,
+    /// How much of what was seen of the pattern is trusted to be it, 0-1; of a pattern and nothing but noise three quarters.
+    pub share: f64,
+    /// How the image's values become the pattern's, and how far one may be off.
+    pub levels: Levels,
+}
+
+/// How an image's values become those of a pattern.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Levels {
+    gain: f32,
+    lift: f32,
+    /// Beyond this a value is none of the pattern's.
+    reach: f32,
+}
+
+impl Levels {
+    /// As they are, however far off.
+    const ANY: Self = Self { gain: 1.0, lift: 0.0, reach: f32::INFINITY };
+
+    /// Whether two values are those of one thing.
+    pub fn alike(self, pattern: f32, image: f32) -> bool {
+        (image * self.gain + self.lift - pattern).abs() < self.reach
+    }
 }
 
 /// Steps after which it is what it is.
 const MOST_STEPS: usize = 40;
 /// Pixels that a corner moves in the last step.
 const LAST_STEP: f64 = 2e-3;
+/// So many pixels beside each other are off in the same way, since each is read from those about it.
+const ALIKE: f64 = 4.0;
+/// How much better than by chance a fit with more freedom must be, for each freedom.
+const BEYOND_CHANCE: f64 = 8.0;
 /// One of so many pixels of the pattern must lie on the image.
 const LEAST_SEEN: usize = 3;
 /// Tukey's constant, for an efficiency of 95 % on normal errors, times the factor from the median absolute deviation.
@@ -158,14 +189,53 @@ impl Pattern {
         outliers: Outliers,
         counts: impl Fn([f64; 2]) -> bool,
     ) -> Option<Fit> {
-        let freedoms = self.motion.freedoms();
+        self.fit_as(self.motion, image, start, outliers, &counts)
+    }
+
+    /// The same with a change from `start` that is as plain as what is seen allows: one with more freedom is taken only
+    /// where the pattern fits better by more than chance makes it. What noise alone says of a plane's slant would make its
+    /// corners tremble.
+    ///
+    /// Source: the F-test of nested models, as in Seber and Lee, "Linear Regression Analysis", 2003, chapter 4.
+    pub fn fit_plainly(
+        &self,
+        image: &Field,
+        start: Homography,
+        counts: impl Fn([f64; 2]) -> bool,
+    ) -> Option<Fit> {
+        let plainer = [Motion::Shift, Motion::Similarity, Motion::Affine, Motion::Perspective];
+        let mut kept: Option<(Fit, Motion)> = None;
+        for motion in plainer.into_iter().filter(|motion| motion.freedoms() <= self.motion.freedoms()) {
+            let from = kept.map_or(start, |(fit, _)| fit.placed);
+            let Some(fit) = self.fit_as(motion, image, from, Outliers::LeftOut, &counts) else { continue };
+            let better = kept.is_none_or(|(before, plain)| {
+                let more = (motion.freedoms() - plain.freedoms()) as f64;
+                let gained = (before.off - fit.off) / fit.off.max(f64::MIN_POSITIVE);
+                gained * fit.told / more > BEYOND_CHANCE
+            });
+            if better {
+                kept = Some((fit, motion));
+            }
+        }
+        kept.map(|(fit, _)| fit)
+    }
+
+    fn fit_as(
+        &self,
+        motion: Motion,
+        image: &Field,
+        start: Homography,
+        outliers: Outliers,
+        counts: &impl Fn([f64; 2]) -> bool,
+    ) -> Option<Fit> {
+        let freedoms = motion.freedoms();
         let out =
             Homography::scale(self.unit, self.unit).then(Homography::shift(self.centre[0], self.centre[1]));
         let mut placed = out.then(start);
-        let mut seen = Seen::new(self.samples.len());
+        let mut seen = Seen::new(self.samples.len(), outliers);
         let plain = (outliers == Outliers::Count).then(|| Normal::of(&self.samples, None, freedoms));
         for _ in 0..MOST_STEPS {
-            seen.look(self, image, placed, &counts)?;
+            seen.look(self, image, placed, counts)?;
             if outliers == Outliers::LeftOut {
                 seen.weigh();
             }
@@ -187,11 +257,11 @@ impl Pattern {
                 break;
             }
         }
-        seen.look(self, image, placed, &counts)?;
+        seen.look(self, image, placed, counts)?;
         if outliers == Outliers::LeftOut {
             seen.weigh();
         }
-        Some(Fit { placed: out.inverse()?.then(placed), likeness: seen.likeness(&self.samples) })
+        Some(Fit { placed: out.inverse()?.then(placed), ..seen.judged(&self.samples) })
     }
 }
 
@@ -216,15 +286,30 @@ struct Seen {
     /// What the image has more than the pattern, once brightness and contrast are the pattern's.
     more: Vec<f32>,
     weights: Vec<f32>,
+    /// How far each pixel is trusted to be the pattern's, once that has been judged.
+    trust: Option<Vec<f32>>,
+    outliers: Outliers,
     scratch: Vec<f32>,
-    /// Whether all of the pattern lies on the image.
+    levels: Levels,
+    /// How many pixels of the pattern lie where they can be seen, and whether all do.
+    seen: u32,
     whole: bool,
 }
 
 impl Seen {
-    fn new(count: usize) -> Self {
+    fn new(count: usize, outliers: Outliers) -> Self {
         let zeros = || vec![0.0; count];
-        Self { values: zeros(), more: zeros(), weights: vec![1.0; count], scratch: zeros(), whole: true }
+        Self {
+            values: zeros(),
+            more: zeros(),
+            weights: vec![1.0; count],
+            trust: None,
+            outliers,
+            scratch: zeros(),
+            levels: Levels::ANY,
+            seen: 0,
+            whole: true,
+        }
     }
 
     /// Reads the image; none where too little of the pattern lies on it, or where it is flat there.
@@ -248,23 +333,55 @@ impl Seen {
                 *value = sampler.at(Filter::Cubic, x as f32, y as f32);
             }
         }
-        self.whole = inside == pattern.samples.len();
+        (self.seen, self.whole) = (inside as u32, inside == pattern.samples.len());
         (inside * LEAST_SEEN >= pattern.samples.len()).then_some(())?;
         self.compare(&pattern.samples)
     }
 
-    /// Brings brightness and contrast to the pattern's and takes the pattern off.
+    /// Brings brightness and contrast to the pattern's and takes the pattern off. Where something may pass in front, both
+    /// are those of what is trusted; before anything is, only the brightness is brought there, by the median.
     fn compare(&mut self, samples: &[Sample]) -> Option<()> {
-        let [mean, spread] = moments(self.values.iter().copied(), &self.weights);
-        let [wanted_mean, wanted_spread] = moments(samples.iter().map(|sample| sample.value), &self.weights);
+        let (gain, lift) = match (self.outliers, &self.trust) {
+            (Outliers::LeftOut, None) => (1.0, self.median_lift(samples)),
+            (Outliers::Count, _) => self.levels(samples, &self.weights)?,
+            (Outliers::LeftOut, Some(trust)) => {
+                let weights: Vec<f32> = self.weights.iter().zip(trust).map(|(a, b)| a * b).collect();
+                self.levels(samples, &weights)?
+            }
+        };
+        (self.levels.gain, self.levels.lift) = (gain, lift);
+        for ((more, value), sample) in self.more.iter_mut().zip(&self.values).zip(samples) {
+            *more = value * gain + lift - sample.value;
+        }
+        Some(())
+    }
+
+    /// By what the image is multiplied, and what is added then; none where it is flat.
+    fn levels(&self, samples: &[Sample], weights: &[f32]) -> Option<(f32, f32)> {
+        let [mean, spread] = moments(self.values.iter().copied(), weights);
+        let [wanted_mean, wanted_spread] = moments(samples.iter().map(|sample| sample.value), weights);
         if spread <= f32::EPSILON * mean.abs().max(1e-6) || wanted_spread <= 0.0 {
             return None;
         }
         let gain = wanted_spread / spread;
-        for ((more, value), sample) in self.more.iter_mut().zip(&self.values).zip(samples) {
-            *more = (value - mean) * gain + wanted_mean - sample.value;
+        Some((gain, wanted_mean - mean * gain))
+    }
+
+    /// What the pattern has more than the image, in the middle of all.
+    fn median_lift(&mut self, samples: &[Sample]) -> f32 {
+        self.scratch.clear();
+        let counting =
+            self.values.iter().zip(samples).zip(&self.weights).filter(|(_, weight)| **weight > 0.0);
+        self.scratch.extend(counting.map(|((value, sample), _)| sample.value - value));
+        self.median()
+    }
+
+    fn median(&mut self) -> f32 {
+        let middle = self.scratch.len() / 2;
+        if self.scratch.is_empty() {
+            return 0.0;
         }
-        Some(())
+        *self.scratch.select_nth_unstable_by(middle, f32::total_cmp).1
     }
 
     /// Gives each pixel its weight by how far off it is.
@@ -272,13 +389,32 @@ impl Seen {
         self.scratch.clear();
         let counting = self.more.iter().zip(&self.weights).filter(|(_, weight)| **weight > 0.0);
         self.scratch.extend(counting.map(|(more, _)| more.abs()));
-        let middle = self.scratch.len() / 2;
-        let (_, median, _) = self.scratch.select_nth_unstable_by(middle, f32::total_cmp);
-        let reach = (*median * BIWEIGHT).max(1e-6);
-        for (more, weight) in self.more.iter().zip(&mut self.weights) {
+        let reach = (self.median() * BIWEIGHT).max(1e-6);
+        self.levels.reach = reach;
+        let trust = |more: &f32| {
             let off = more / reach;
             let near = (1.0 - off * off).max(0.0);
-            *weight *= near * near;
+            near * near
+        };
+        let trust: Vec<f32> = self.more.iter().map(trust).collect();
+        self.weights.iter_mut().zip(&trust).for_each(|(weight, trust)| *weight *= trust);
+        self.trust = Some(trust);
+    }
+
+    /// What is to be said of a fit, but where it is.
+    fn judged(&self, samples: &[Sample]) -> Fit {
+        let (mut sum, mut all) = (0.0, 0.0);
+        for (more, weight) in self.more.iter().zip(&self.weights) {
+            sum += f64::from(weight * more * more);
+            all += f64::from(*weight);
+        }
+        Fit {
+            placed: Homography::IDENTITY,
+            likeness: self.likeness(samples),
+            off: sum / all.max(1e-9),
+            told: all / ALIKE,
+            share: all / f64::from(self.seen.max(1)),
+            levels: self.levels,
         }
     }
 

@@ -9,7 +9,7 @@ mod plane;
 mod point;
 mod search;
 
-pub use align::{Fit, Motion, Outliers, Pattern};
+pub use align::{Fit, Levels, Motion, Outliers, Pattern};
 pub use corners::corners;
 pub use plane::{Counts, PlaneSettings, PlaneTracker};
 pub use point::{Followed, Known, PointSettings, PointTracker};

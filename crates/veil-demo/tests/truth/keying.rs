@@ -1,0 +1,124 @@
+//! The figure before the green sheet, keyed, against what is known of it.
+
+use std::sync::Arc;
+
+use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::feed::Feed;
+use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::setup::{
+    ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
+};
+use veil_core::signal::{Domain, Pixels, Scale};
+use veil_demo::{Shot, drawn_part};
+use veil_pixels::colour::lut::Lut;
+use veil_pixels::{Cancel, Picture, Window};
+
+/// One drawn frame as a plate.
+struct Drawn(Picture);
+
+impl Plates for Drawn {
+    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
+        Ok(frame as u64)
+    }
+
+    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+        Ok(Domain { display: self.0.window(), data: self.0.window() })
+    }
+
+    fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {
+        Ok(Pixels::Picture(self.0.clone()))
+    }
+
+    fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
+        Err(none(media))
+    }
+
+    fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
+        Ok(Vec::new())
+    }
+
+    fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
+        Ok(Vec::new())
+    }
+
+    fn ranks(&self, media: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
+        Err(none(media))
+    }
+}
+
+fn none(media: &Media) -> PlateError {
+    PlateError::File(format!("`{}` was drawn without", media.name))
+}
+
+/// Part of the sheet that the figure never comes to, from which its colour is taken as a person would.
+const SHEET: Window = Window { x0: 120, y0: 150, x1: 260, y1: 300 };
+
+fn keyed(plate: &Picture, frame: i32) -> Picture {
+    let (first, last) = (frame, frame);
+    let picture = PictureFormat {
+        width: plate.window().width() as u32,
+        height: plate.window().height() as u32,
+        fps: 24.0,
+        frames: Frames { first, last },
+        working: Default::default(),
+    };
+    let mut setup = Setup::empty("key", picture);
+    setup.media.push(Media {
+        id: MediaId(1),
+        name: "plate".into(),
+        path: "plate.exr".into(),
+        frames: Some(picture.frames),
+        colour: ColourSpace::Linear,
+        content: None,
+    });
+    let sheet = (SHEET.y0..SHEET.y1).flat_map(|y| (SHEET.x0..SHEET.x1).map(move |x| (x, y)));
+    let mean = |channel: usize| {
+        let values = sheet.clone().map(|(x, y)| f64::from(plate.get(x, y).unwrap()[channel]));
+        values.sum::<f64>() / SHEET.area() as f64
+    };
+    let colour = Setting::Axes { axes: (0..3).map(|channel| Feed::Fixed(mean(channel))).collect() };
+    let (plate_row, key) = (StageId(2), StageId(3));
+    setup.stages.splice(
+        0..0,
+        [
+            StageEntry::new(plate_row, "plate", "Plate").with("media", Setting::Media { media: MediaId(1) }),
+            StageEntry::new(key, "screen_key", "Screen key").taking("main", plate_row).with("colour", colour),
+        ],
+    );
+    let request = Request {
+        stage: key,
+        frame: f64::from(frame),
+        scale: Scale::FULL,
+        window: None,
+        on_fault: OnFault::Fail,
+        bakes: Default::default(),
+    };
+    let answer = Engine::new(1 << 30).answer(&setup, &Drawn(plate.clone()), request, &Cancel::new()).unwrap();
+    match answer.signal.over(plate.window()) {
+        Pixels::Picture(picture) => picture,
+        other => panic!("{other:?}"),
+    }
+}
+
+/// At rest, and while the arm is thrown up.
+#[test]
+fn a_figure_is_keyed_to_a_hundredth_of_its_alpha_and_to_two_hundredths_of_its_colour() {
+    let plan = Shot::LookOut.plan();
+    for frame in [plan.frames.first + 3, plan.frames.first + 15] {
+        let drawn = drawn_part(Shot::LookOut, frame, Window::sized(plan.width, plan.height));
+        let keyed = keyed(&drawn.plate, frame);
+        let pairs = || keyed.pixels().iter().zip(drawn.figure.pixels());
+        let count = keyed.pixels().len() as f64;
+        let alpha = pairs().map(|(found, known)| f64::from((found[3] - known[3]).abs())).sum::<f64>() / count;
+        let seen: Vec<_> = pairs().filter(|(_, known)| known[3] > 0.1).collect();
+        let off = |(found, known): &(&[f32; 4], &[f32; 4])| {
+            (0..3).map(|channel| f64::from((found[channel] - known[channel]).abs())).fold(0.0, f64::max)
+        };
+        let colour = seen.iter().map(off).sum::<f64>() / seen.len() as f64;
+        let far = seen.iter().filter(|pair| off(pair) > 0.02).count() as f64 / seen.len() as f64;
+        assert!(alpha <= 0.01, "{frame}: alpha is off by {alpha:.4} in the mean");
+        assert!(colour <= 0.02, "{frame}: colour is off by {colour:.4} in the mean");
+        // Noise, and what is blurred by its motion, leaves a few.
+        assert!(far <= 0.03, "{frame}: {:.1} % of the colours are off by more", far * 100.0);
+    }
+}
