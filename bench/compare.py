@@ -25,7 +25,7 @@ WIDE, HIGH = 1920, 1080
 BARS = {
     "gaussian_2": 1.0, "gaussian_10": 0.4, "gaussian_30": 0.1, "gaussian_100": 0.02, "remap_bilinear": 1.0, "remap_bicubic": 0.8,
     "perspective_bilinear": 1.2, "formula_10_ops": 0.25, "over": 1.2, "noise_6_octaves_3d": 0.2, "exr_half_zip_write": 1.3,
-    "exr_half_zip_read": 1.3, "haze_full": 0.2,
+    "exr_half_zip_read": 1.3, "haze_full": 0.2, "track_100_points": 1.5,
 }
 
 
@@ -112,6 +112,15 @@ def references(folder):
     noise.noise_type, noise.fractal_type, noise.fractal_octaves, noise.frequency = NoiseType.NoiseType_Perlin, FractalType.FractalType_FBm, 6, 1 / 60
     places = np.stack([x.ravel() + 0.5, y.ravel() + 0.5, np.full(x.size, 22.2, np.float32)])
     works["noise_6_octaves_3d"] = lambda: noise.gen_from_coords(places)
+    textured = FastNoiseLite(1)
+    textured.noise_type, textured.fractal_type, textured.fractal_octaves, textured.frequency = NoiseType.NoiseType_Perlin, FractalType.FractalType_FBm, 6, 1 / 60
+    def frame(right, down):
+        values = textured.gen_from_coords(np.stack([x.ravel() - right, y.ravel() - down, np.full(x.size, 22.2, np.float32)])).reshape(HIGH, WIDE)
+        return np.clip(127.5 + 127.5 * values, 0, 255).astype(np.uint8)
+    first, second = frame(0, 0), frame(6.3, -4.7)
+    corners = cv2.goodFeaturesToTrack(first, 100, 0.01, 30)
+    # 31 pixels a side; two coarser levels reach as far as a search of 61.
+    works["track_100_points"] = lambda: cv2.calcOpticalFlowPyrLK(first, second, corners, None, winSize=(31, 31), maxLevel=2)
     file = f"{folder}/x.exr"
     works["exr_half_zip_write"] = lambda: write_exr(file, plate)
     works["exr_half_zip_read"] = lambda: read_exr(file)

@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
 use clap::Args;
+use rayon::prelude::*;
 use serde_json::json;
 use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Engine, OnFault, Request};
@@ -25,7 +26,8 @@ use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::program::Given;
 use veil_pixels::resample::Filter;
 use veil_pixels::steepness::steepness;
-use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
+use veil_pixels::track::{PointSettings, PointTracker, corners};
+use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
 use crate::error::ProgramError;
@@ -99,6 +101,33 @@ fn picture() -> Picture {
     })
 }
 
+/// Points that are followed to and fro between two frames.
+struct Points {
+    frames: [Field; 2],
+    trackers: Vec<PointTracker>,
+    steps: usize,
+}
+
+impl Points {
+    fn new(noise: &Noise, first: &Field, window: Window, cancel: &Cancel) -> Self {
+        let moved = Noise { offset: [noise.offset[0] + 6.3, noise.offset[1] - 4.7], ..*noise };
+        let next = moved.over(window, 1.0, cancel).unwrap_or_else(|_| Raster::clear(window));
+        let at = corners(first, 100, 30.0, |_, _| true, cancel).unwrap_or_default();
+        // A pattern of 31 pixels each, looked for over 61.
+        let settings = PointSettings::default();
+        let tracker = |at: &[f64; 2]| PointTracker::new(first, *at, settings);
+        Self { trackers: at.iter().filter_map(tracker).collect(), frames: [next, first.clone()], steps: 0 }
+    }
+
+    fn follow(&mut self) {
+        let frame = &self.frames[self.steps % 2];
+        self.steps += 1;
+        self.trackers.par_iter_mut().for_each(|tracker| {
+            black_box(tracker.step(frame));
+        });
+    }
+}
+
 fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     let window = Window::sized(WIDTH, HEIGHT);
     let picture = picture();
@@ -137,6 +166,8 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     note("steepness", &mut || {
         black_box(steepness(&field, window, 1.0, 1.0, window, &cancel).is_ok());
     });
+    let mut points = Points::new(&noise, &field, window, &cancel);
+    note("track_100_points", &mut || points.follow());
     let moves = Moves::new(Raster::from_fn(window, |x, y| {
         [3.0 * (y as f32 * 0.05).sin(), 3.0 * (x as f32 * 0.03).cos()]
     }));

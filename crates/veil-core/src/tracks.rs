@@ -400,7 +400,7 @@ impl Following {
         let Some(corners) = track.region else {
             let settings =
                 PointSettings { pattern: track.pattern, search: track.search, motion, least_likeness };
-            let tracker = PointTracker::new(seen.image, track.at, settings)?;
+            let tracker = PointTracker::new(seen.image, track.at, settings);
             return Ok(tracker.map(|tracker| Self::Point(Box::new(tracker))));
         };
         let window = window_about(corners).intersect(seen.image.window());
@@ -414,7 +414,7 @@ impl Following {
     pub fn step(&mut self, seen: Seen<'_>, cancel: &Cancel) -> Result<Option<TrackSample>, Cancelled> {
         match self {
             Self::Point(tracker) => {
-                let found = tracker.step(seen.image)?;
+                let found = tracker.step(seen.image);
                 Ok((found.known != Known::Lost).then_some(TrackSample {
                     at: found.at,
                     scale: found.scale,

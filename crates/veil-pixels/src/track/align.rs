@@ -83,6 +83,13 @@ pub struct Fit {
     pub levels: Levels,
 }
 
+impl Fit {
+    /// Of a pattern that only moved, all of it counting.
+    pub(super) const fn of_shift(placed: Homography, likeness: f64, off: f64, count: f64) -> Self {
+        Self { placed, likeness, off, told: count / ALIKE, share: 1.0, levels: Levels::ANY }
+    }
+}
+
 /// How an image's values become those of a pattern.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Levels {
@@ -103,9 +110,9 @@ impl Levels {
 }
 
 /// Steps after which it is what it is.
-const MOST_STEPS: usize = 40;
+pub(super) const MOST_STEPS: usize = 40;
 /// Pixels that a corner moves in the last step.
-const LAST_STEP: f64 = 2e-3;
+pub(super) const LAST_STEP: f64 = 2e-3;
 /// So many pixels beside each other are off in the same way, since each is read from those about it.
 const ALIKE: f64 = 4.0;
 /// How much better than by chance a fit with more freedom must be, for each freedom.
@@ -149,6 +156,19 @@ impl Pattern {
         }
         let made = Self { centre, unit, motion, samples };
         (made.samples.len() >= 16).then_some(made)
+    }
+
+    /// Of a whole rectangle that only moves: its values by rows, and how steeply they rise to the right and down.
+    pub(super) fn of_rows(centre: [f64; 2], wide: usize, values: &[f32], slopes: [&[f32]; 2]) -> Self {
+        let high = values.len() / wide.max(1);
+        let unit = (wide.max(high) as f64 / 2.0).floor().max(1.0);
+        let sample = |(at, value): (usize, &f32)| {
+            let from_middle = |at: usize, count: usize| (at as f64 - (count / 2) as f64) / unit;
+            let place = [from_middle(at % wide, wide), from_middle(at / wide, high)];
+            let slope = slopes.map(|slopes| slopes[at] * unit as f32);
+            Sample { place, value: *value, steepest: steepest(slope, place) }
+        };
+        Self { centre, unit, motion: Motion::Shift, samples: values.iter().enumerate().map(sample).collect() }
     }
 
     /// The same with no more than so many pixels: in each of as many cells the one whose value changes most.

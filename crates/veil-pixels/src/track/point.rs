@@ -7,8 +7,9 @@
 
 use super::align::{Fit, Motion, Outliers, Pattern};
 use super::search::Patch;
+use super::slide::Slide;
+use crate::Field;
 use crate::perspective::Homography;
-use crate::{Cancelled, Field};
 
 /// How a point is followed.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -55,19 +56,66 @@ pub struct Followed {
     pub known: Known,
 }
 
+/// What a point looks like in one frame.
+#[derive(Clone)]
+struct Look {
+    seen: SeenAs,
+    patch: Patch,
+}
+
+#[derive(Clone)]
+enum SeenAs {
+    /// All of it lies on the image, and it only moves.
+    Whole(Box<Slide>),
+    Part(Box<Pattern>),
+}
+
+impl Look {
+    fn new(image: &Field, at: [f64; 2], settings: PointSettings) -> Option<Self> {
+        let only_moves = settings.motion == Motion::Shift;
+        let slide = only_moves.then(|| Slide::new(image, at, settings.pattern)).flatten();
+        let seen = match slide {
+            Some(slide) => Some(SeenAs::Whole(Box::new(slide))),
+            None => Pattern::new(image, at, settings.pattern, settings.motion, |_, _| true)
+                .map(|pattern| SeenAs::Part(Box::new(pattern))),
+        };
+        Some(Self { seen: seen?, patch: Patch::new(image, at, settings.pattern, settings.search) })
+    }
+
+    fn centre(&self) -> [f64; 2] {
+        match &self.seen {
+            SeenAs::Whole(slide) => slide.centre(),
+            SeenAs::Part(pattern) => pattern.centre(),
+        }
+    }
+
+    /// Lays it on a frame from where it is thought to be.
+    fn fit(&self, image: &Field, thought: Homography) -> Option<Fit> {
+        match &self.seen {
+            SeenAs::Part(pattern) => pattern.fit(image, thought, Outliers::Count),
+            SeenAs::Whole(slide) => slide
+                .fit(image, thought.at(slide.centre())?)
+                .or_else(|| slide.pattern().fit(image, thought, Outliers::Count)),
+        }
+    }
+}
+
 /// Follows one point.
 pub struct PointTracker {
     settings: PointSettings,
-    first: Pattern,
-    first_patch: Patch,
-    last: Pattern,
-    last_patch: Patch,
+    first: Look,
+    /// The first pattern, to be looked for after a loss.
+    first_far: Patch,
+    last: Look,
     /// From the first frame to the last one it was found in.
     placed: Homography,
     /// Frames since it was lost.
     missed: u32,
 }
 
+/// As likely as this a place is it, where the next one is less likely by so much.
+const CLEARLY: f64 = 0.9;
+const CLEARER_BY: f64 = 0.1;
 /// Places that are looked at more closely.
 const CANDIDATES: usize = 3;
 /// After a loss the search box is this much larger for each frame, up to so many times.
@@ -78,40 +126,31 @@ const LAST_IS_STRICTER_BY: f64 = 0.1;
 
 impl PointTracker {
     /// Begins at a place; none where there is nothing to follow.
-    pub fn new(image: &Field, at: [f64; 2], settings: PointSettings) -> Result<Option<Self>, Cancelled> {
-        let Some(first) = Pattern::new(image, at, settings.pattern, settings.motion, |_, _| true) else {
-            return Ok(None);
-        };
-        let patch = Patch::new(image, at, settings.pattern)?;
-        Ok(Some(Self {
-            settings,
-            last: first.clone(),
-            first,
-            last_patch: patch.clone(),
-            first_patch: patch,
-            placed: Homography::IDENTITY,
-            missed: 0,
-        }))
+    pub fn new(image: &Field, at: [f64; 2], settings: PointSettings) -> Option<Self> {
+        let first = Look::new(image, at, settings)?;
+        let far = Patch::new(image, at, settings.pattern, settings.search.map(|reach| reach * MOST_GROWN));
+        let placed = Homography::IDENTITY;
+        Some(Self { settings, last: first.clone(), first, first_far: far, placed, missed: 0 })
     }
 
     fn at(&self) -> [f64; 2] {
-        self.placed.at(self.first.centre()).unwrap_or(self.first.centre())
+        let centre = self.first.centre();
+        self.placed.at(centre).unwrap_or(centre)
     }
 
     /// Looks for the point in the next frame.
-    pub fn step(&mut self, image: &Field) -> Result<Followed, Cancelled> {
-        let Some((fit, known)) = self.found(image)? else {
+    pub fn step(&mut self, image: &Field) -> Followed {
+        let Some((fit, known)) = self.found(image) else {
             self.missed += 1;
-            return Ok(self.told(0.0, Known::Lost));
+            return self.told(0.0, Known::Lost);
         };
         self.missed = 0;
         self.placed = fit.placed;
         let (at, settings) = (self.at(), self.settings);
-        if let Some(last) = Pattern::new(image, at, settings.pattern, settings.motion, |_, _| true) {
+        if let Some(last) = Look::new(image, at, settings) {
             self.last = last;
-            self.last_patch = Patch::new(image, at, settings.pattern)?;
         }
-        Ok(self.told(fit.likeness, known))
+        self.told(fit.likeness, known)
     }
 
     fn told(&self, likeness: f64, known: Known) -> Followed {
@@ -123,32 +162,41 @@ impl PointTracker {
     }
 
     /// From the first frame to this one.
-    fn found(&self, image: &Field) -> Result<Option<(Fit, Known)>, Cancelled> {
+    fn found(&self, image: &Field) -> Option<(Fit, Known)> {
         let at = self.at();
         let grown = (1.0 + GROWS_BY * f64::from(self.missed)).min(MOST_GROWN);
         let reach = self.settings.search.map(|length| length * grown);
-        let patch = if self.missed > 0 { &self.first_patch } else { &self.last_patch };
-        let likely = patch.look(image, at, reach, CANDIDATES)?;
-        let shifts = likely.iter().map(|place| Homography::shift(place.moved[0], place.moved[1]));
+        let patch = if self.missed > 0 { &self.first_far } else { &self.last.patch };
+        let likely = patch.look(image, at, reach, CANDIDATES);
+        let last = self.last.centre();
         let within = |fit: &Fit| {
-            let to = fit.placed.at(self.last.centre()).unwrap_or([f64::INFINITY; 2]);
+            let to = fit.placed.at(last).unwrap_or([f64::INFINITY; 2]);
             (0..2).all(|axis| (to[axis] - at[axis]).abs() <= reach[axis] + 1.0)
         };
-        let from_last = shifts
-            .filter_map(|start| self.last.fit(image, start, Outliers::Count))
-            .filter(within)
-            .max_by(|a, b| a.likeness.total_cmp(&b.likeness));
-        let Some(from_last) = from_last else { return Ok(None) };
+        let mut from_last: Option<Fit> = None;
+        for (number, place) in likely.iter().enumerate() {
+            let start = Homography::shift(place.moved[0], place.moved[1]);
+            let fit = self.last.fit(image, start).filter(within);
+            from_last = from_last.into_iter().chain(fit).max_by(|a, b| a.likeness.total_cmp(&b.likeness));
+            // What is left looks so much less alike that it need not be tried.
+            let next = likely.get(number + 1).map_or(f64::NEG_INFINITY, |next| f64::from(next.likeness));
+            if from_last
+                .is_some_and(|best| best.likeness >= CLEARLY && next < f64::from(place.likeness) - CLEARER_BY)
+            {
+                break;
+            }
+        }
+        let from_last = from_last?;
         let least = self.settings.least_likeness;
         let start = self.placed.then(from_last.placed);
-        if let Some(fit) = self.first.fit(image, start, Outliers::Count)
+        if let Some(fit) = self.first.fit(image, start)
             && fit.likeness >= least
             && self.near(&fit, start)
         {
-            return Ok(Some((fit, Known::ByFirst)));
+            return Some((fit, Known::ByFirst));
         }
         let alike = self.missed == 0 && from_last.likeness >= (least + LAST_IS_STRICTER_BY).min(0.98);
-        Ok(alike.then_some((Fit { placed: start, ..from_last }, Known::ByLast)))
+        alike.then_some((Fit { placed: start, ..from_last }, Known::ByLast))
     }
 
     /// Whether the first pattern stayed about where that of the frame before was found.

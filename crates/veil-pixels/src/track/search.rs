@@ -2,8 +2,9 @@
 //!
 //! - Source: normalised cross-correlation, Lewis, "Fast Normalized Cross-Correlation", 1995.
 
-use crate::resize::block_means;
-use crate::{Cancel, Cancelled, Edge, Field, Window};
+use multiversion::multiversion;
+
+use crate::{Field, Window};
 
 /// A place that looks like the pattern.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -17,83 +18,79 @@ pub(super) struct Likely {
 /// Beyond this many pixels it is looked for on an image a quarter as fine.
 const FAR: f64 = 24.0;
 
-/// A small image of a pattern, to be looked for.
+/// A small image of a pattern, to be looked for, as differences from its mean.
 #[derive(Clone)]
 pub(super) struct Patch {
     half: [f64; 2],
-    fine: Small,
-    coarse: Small,
-}
-
-/// An image at one to so many, as differences from its mean.
-#[derive(Clone)]
-struct Small {
+    /// It is made of the means of so many pixels a side.
     divisor: u32,
     wide: usize,
     values: Vec<f32>,
     spread: f32,
 }
 
-impl Small {
-    fn of(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> Result<Self, Cancelled> {
-        let small = shrunk(image, centre, half, divisor)?;
-        let mean = small.pixels().iter().sum::<f32>() / small.pixels().len().max(1) as f32;
-        let values: Vec<f32> = small.pixels().iter().map(|value| value - mean).collect();
-        let spread = values.iter().map(|value| value * value).sum::<f32>().sqrt();
-        Ok(Self { divisor, wide: small.window().width(), values, spread })
-    }
-
-    fn high(&self) -> usize {
-        self.values.len() / self.wide.max(1)
-    }
-}
-
-/// The blocks of an image about a place, so that the place lies in the middle of a block.
-fn shrunk(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> Result<Field, Cancelled> {
+/// The means of blocks about a place, row by row, so that the place lies in the middle of a block, and how many there are
+/// in a row. Beyond the image its border goes on.
+fn shrunk(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> (Vec<f32>, usize) {
     let step = divisor as i32;
-    let span = |centre: f64, half: f64| {
-        let blocks = (half / f64::from(divisor)).floor() as i32;
-        let from = centre.floor() as i32 - step / 2;
-        (from - blocks * step, from + (blocks + 1) * step)
+    let span = |axis: usize| {
+        let blocks = (half[axis] / f64::from(divisor)).floor().max(0.0) as i32;
+        (centre[axis].floor() as i32 - step / 2 - blocks * step, (2 * blocks + 1) as usize)
     };
-    let ((x0, x1), (y0, y1)) = (span(centre[0], half[0]), span(centre[1], half[1]));
-    let part = image.extended(Window::new(x0, y0, x1, y1), image.window(), Edge::Hold);
-    let moved = Field::from_pixels(Window::sized((x1 - x0) as u32, (y1 - y0) as u32), part.pixels().to_vec());
-    block_means(&moved.unwrap_or_else(|| Field::clear(Window::sized(1, 1))), divisor, &Cancel::new())
+    let ((left, wide), (top, high)) = (span(0), span(1));
+    let window = image.window();
+    let inside = window.contains(Window::new(left, top, left + wide as i32 * step, top + high as i32 * step));
+    let mut sums = vec![0.0f32; wide * high];
+    for (block, row) in sums.chunks_exact_mut(wide).enumerate() {
+        for line in 0..step {
+            let y = (top + block as i32 * step + line).clamp(window.y0, window.y1 - 1);
+            let pixels = image.row(y);
+            let first = left - window.x0;
+            if inside {
+                let pixels = pixels[first as usize..].chunks_exact(step as usize);
+                row.iter_mut().zip(pixels).for_each(|(sum, block)| *sum += block.iter().sum::<f32>());
+            } else {
+                let held = |x: i32| pixels[x.clamp(0, pixels.len() as i32 - 1) as usize];
+                for (sum, x) in row.iter_mut().zip((first..).step_by(step as usize)) {
+                    *sum += (x..x + step).map(held).sum::<f32>();
+                }
+            }
+        }
+    }
+    let share = 1.0 / (step * step) as f32;
+    sums.iter_mut().for_each(|sum| *sum *= share);
+    (sums, wide)
 }
 
 impl Patch {
-    /// What an image shows within so far of a centre.
-    pub(super) fn new(image: &Field, centre: [f64; 2], half: [f64; 2]) -> Result<Self, Cancelled> {
-        let of = |divisor| Small::of(image, centre, half, divisor);
-        Ok(Self { half, fine: of(2)?, coarse: of(4)? })
+    /// What an image shows within so far of a centre, to be looked for within a reach.
+    pub(super) fn new(image: &Field, centre: [f64; 2], half: [f64; 2], reach: [f64; 2]) -> Self {
+        let divisor = if reach[0].max(reach[1]) > FAR { 4 } else { 2 };
+        let (mut values, wide) = shrunk(image, centre, half, divisor);
+        let mean = values.iter().sum::<f32>() / values.len().max(1) as f32;
+        values.iter_mut().for_each(|value| *value -= mean);
+        let spread = values.iter().map(|value| value * value).sum::<f32>().sqrt();
+        Self { half, divisor, wide, values, spread }
     }
 
     /// The likeliest places within so far of a centre, the best first, at most `most`.
-    pub(super) fn look(
-        &self,
-        image: &Field,
-        centre: [f64; 2],
-        reach: [f64; 2],
-        most: usize,
-    ) -> Result<Vec<Likely>, Cancelled> {
-        let small = if reach[0].max(reach[1]) > FAR { &self.coarse } else { &self.fine };
-        let (wide, high) = (small.wide, small.high());
-        let area = shrunk(image, centre, [0, 1].map(|axis| self.half[axis] + reach[axis]), small.divisor)?;
-        let (columns, rows) = (area.window().width(), area.window().height());
-        if wide == 0 || high == 0 || columns < wide || rows < high || small.spread <= 0.0 {
-            return Ok(Vec::new());
+    pub(super) fn look(&self, image: &Field, centre: [f64; 2], reach: [f64; 2], most: usize) -> Vec<Likely> {
+        let high = self.values.len() / self.wide.max(1);
+        let (area, columns) =
+            shrunk(image, centre, [0, 1].map(|axis| self.half[axis] + reach[axis]), self.divisor);
+        let rows = area.len() / columns.max(1);
+        if self.wide == 0 || high == 0 || columns < self.wide || rows < high || self.spread <= 0.0 {
+            return Vec::new();
         }
-        let (across, down) = (columns - wide + 1, rows - high + 1);
-        let likeness: Vec<f32> = (0..across * down)
-            .map(|place| correlation(small, area.pixels(), columns, place % across, place / across))
-            .collect();
+        let (across, down) = (columns - self.wide + 1, rows - high + 1);
+        let mut likeness = vec![0.0; across * down];
+        correlations(self, &area, columns, across, &mut likeness);
         let at = |x: usize, y: usize| likeness[y * across + x];
         let peak = |x: usize, y: usize| {
             let near = |place: usize, count: usize| place.saturating_sub(1)..(place + 2).min(count);
             near(y, down).all(|row| near(x, across).all(|column| at(column, row) <= at(x, y)))
         };
-        let step = f64::from(small.divisor);
+        let step = f64::from(self.divisor);
         let mut found: Vec<Likely> = (0..across * down)
             .map(|place| (place % across, place / across))
             .filter(|(x, y)| peak(*x, *y))
@@ -104,21 +101,35 @@ impl Patch {
             .collect();
         found.sort_by(|a, b| b.likeness.total_cmp(&a.likeness));
         found.truncate(most);
-        Ok(found)
+        found
     }
 }
 
-/// The correlation of a patch with an area, its corner at a place of the area.
-fn correlation(patch: &Small, area: &[f32], columns: usize, x: usize, y: usize) -> f32 {
-    let (mut product, mut sum, mut squares) = (0.0f32, 0.0f32, 0.0f32);
-    for (row, values) in patch.values.chunks_exact(patch.wide).enumerate() {
-        let start = (y + row) * columns + x;
-        for (value, seen) in values.iter().zip(&area[start..start + patch.wide]) {
-            product += value * seen;
-            sum += seen;
-            squares += seen * seen;
+/// The correlation of a patch with an area, at each place of the area that it can be laid on, row by row.
+///
+/// Places of a row are worked out beside each other.
+#[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
+fn correlations(patch: &Patch, area: &[f32], columns: usize, across: usize, out: &mut [f32]) {
+    let (wide, count) = (patch.wide, patch.values.len() as f32);
+    let (mut products, mut sums, mut squares) =
+        (vec![0.0f32; across], vec![0.0f32; across], vec![0.0f32; across]);
+    for (y, out) in out.chunks_exact_mut(across).enumerate() {
+        [&mut products, &mut sums, &mut squares].into_iter().for_each(|all| all.fill(0.0));
+        for (row, values) in patch.values.chunks_exact(wide).enumerate() {
+            let line = &area[(y + row) * columns..][..across + wide - 1];
+            for (at, value) in values.iter().enumerate() {
+                let seen = &line[at..at + across];
+                let all = products.iter_mut().zip(&mut sums).zip(&mut squares);
+                for (((product, sum), square), seen) in all.zip(seen) {
+                    *product += value * seen;
+                    *sum += seen;
+                    *square += seen * seen;
+                }
+            }
+        }
+        for (((out, product), sum), square) in out.iter_mut().zip(&products).zip(&sums).zip(&squares) {
+            let spread = (square - sum * sum / count).max(0.0).sqrt() * patch.spread;
+            *out = if spread > 1e-9 { product / spread } else { 0.0 };
         }
     }
-    let spread = (squares - sum * sum / patch.values.len() as f32).max(0.0).sqrt() * patch.spread;
-    if spread > 1e-9 { product / spread } else { 0.0 }
 }

@@ -65,8 +65,8 @@ fn points_of_natural_pictures_are_followed_to_a_twentieth_of_a_pixel() {
         };
         for at in places.into_iter().filter(seen) {
             let settings = PointSettings { motion: pair.motion, ..PointSettings::default() };
-            let mut tracker = PointTracker::new(&pair.first, at, settings).unwrap().unwrap();
-            let found = tracker.step(&pair.moved).unwrap();
+            let mut tracker = PointTracker::new(&pair.first, at, settings).unwrap();
+            let found = tracker.step(&pair.moved);
             let miss = if found.known == Known::Lost {
                 f64::INFINITY
             } else {
