@@ -13,7 +13,7 @@ use crate::stages::{self, shutter::SHUTTER};
 
 /// Whether a row moves its input and does nothing else: what it gives is not mixed with what it took.
 fn only_moves(setup: &Setup, entry: &StageEntry) -> bool {
-    if !stages::find(&entry.kind).is_some_and(|stage| stage.as_warp().is_some()) {
+    if stages::find(&entry.kind).is_none_or(|stage| stage.as_warp().is_none()) {
         return false;
     }
     let set_to = |control: &str, wanted: f64| {

@@ -314,7 +314,7 @@ impl Track {
         if !self.at.into_iter().chain(region).chain(samples).all(near) {
             return Err("reaches too far");
         }
-        if self.samples.values().any(|sample| !(sample.scale > 0.0)) {
+        if !self.samples.values().all(|sample| sample.scale > 0.0) {
             return Err("has a frame where it has no size");
         }
         match self.region {

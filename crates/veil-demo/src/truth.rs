@@ -30,6 +30,8 @@ fn camera(shot: Shot, frame: i32) -> Value {
 
 /// Where what is known of a shot is on the picture at a frame, in pixels.
 pub struct Truth {
+    /// Places that are named; not each can be seen at every frame.
+    pub places: Vec<(&'static str, [f64; 2])>,
     /// Marks that can be followed, by name, in the same order at every frame.
     pub marks: Vec<(String, [f64; 2])>,
     /// The corners of planes that can be followed, by name.
@@ -43,6 +45,7 @@ pub fn truth(shot: Shot, frame: i32) -> Truth {
     let eye = shot.camera(moment).eye(plan.width, plan.height);
     let seen = |place: Vec3| eye.project(place).0.to_array().map(f64::from);
     Truth {
+        places: shot.places(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         marks: shot.marks(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         planes: shot.planes(moment).into_iter().map(|(name, plane)| (name, plane.map(seen))).collect(),
     }
@@ -60,7 +63,7 @@ pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
                 let (at, depth) = eye.project(place);
                 json!({ "name": name, "x": at.x, "y": at.y, "depth_m": depth })
             });
-            let Truth { marks, planes } = truth(shot, frame);
+            let Truth { marks, planes, .. } = truth(shot, frame);
             let marks = marks.into_iter().map(|(name, [x, y])| json!({ "name": name, "x": x, "y": y }));
             let planes =
                 planes.into_iter().map(|(name, corners)| json!({ "name": name, "corners": corners }));

@@ -14,7 +14,7 @@ use crate::{Cancel, Cancelled, Field, Picture};
 fn shining([r, g, b, a]: [f32; 4], threshold: f32, luma: [f32; 3], counts: f32) -> [f32; 4] {
     let light = r * luma[0] + g * luma[1] + b * luma[2];
     let over = light - threshold * a;
-    if !(over > 0.0) || !light.is_finite() {
+    if over <= 0.0 || !over.is_finite() {
         return [0.0; 4];
     }
     let share = if threshold > 0.0 { over / light } else { 1.0 } * counts;

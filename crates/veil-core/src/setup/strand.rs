@@ -190,6 +190,9 @@ pub(super) fn link(
     Ok(())
 }
 
+/// Kinds whose result is seldom opaque, whatever they take.
+const CUTS: [&str; 3] = ["screen_key", "cut_out", "alpha"];
+
 fn natural_take(setup: &Setup, from: Source) -> Take {
     let mut id = match from {
         Source::Stage(id) => Some(id),
@@ -198,6 +201,9 @@ fn natural_take(setup: &Setup, from: Source) -> Take {
     while let Some(stage) = id.and_then(|id| setup.stage(id)) {
         if stage.kind.0 == "plate" {
             return Take::Luma;
+        }
+        if CUTS.contains(&stage.kind.0.as_str()) {
+            return Take::Alpha;
         }
         id = main_source(setup, Some(stage.id));
     }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use super::command::entry;
 use super::refused::CommandError;
 use super::tool::Outline;
-use super::track::leave_all_tracks;
+use super::track::{leave_all_tracks, stand_where_begun};
 use super::{
     FaceplateEntry, Link, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT, Tool,
     ToolError, ToolInput, ToolUse,
@@ -108,7 +108,12 @@ impl Tool {
                 kept.copy_of = None;
             }
             setup.end_following(kept, |followed| !ids.contains(&followed) && followed != id);
-            // Tracks are the shot's.
+            // Tracks are the shot's: what is shown of a tool stands where they begin, to be placed anew.
+            for shown in about.faceplate.iter().filter(|shown| shown.stage == kept.id) {
+                if let Some(setting) = kept.controls.get_mut(&shown.control) {
+                    stand_where_begun(setting, setup);
+                }
+            }
             leave_all_tracks(kept, setup);
             // In a tool's file the tool itself has no number.
             kept.rename_followed(|followed| if followed == id { StageId::WHOLE } else { followed });

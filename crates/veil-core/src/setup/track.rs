@@ -101,6 +101,17 @@ pub(super) fn leave_all_tracks(row: &mut StageEntry, setup: &Setup) {
     }
 }
 
+/// What goes with tracks stays as it is at the frame where its track begins.
+pub(super) fn stand_where_begun(setting: &mut Setting, setup: &Setup) {
+    for feed in setting.feeds_mut() {
+        feed.replace_tracks(&|driven| {
+            let track = setup.tracks.iter().find(|track| track.id == driven.track);
+            let frame = track.map_or(setup.picture.frames.first, |track| track.begins);
+            Some(Feed::Fixed(Feed::Track(driven.clone()).at(setup.moment(f64::from(frame)), setup)))
+        });
+    }
+}
+
 /// The frames where a track was found, or where it begins.
 fn frames(setup: &Setup, track: TrackId) -> Vec<f64> {
     let Some(track) = setup.tracks.iter().find(|known| known.id == track) else { return Vec::new() };

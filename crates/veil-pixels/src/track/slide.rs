@@ -200,7 +200,7 @@ impl Slide {
         let ([_, _, squares], _) = self.look(image, at, &mut scratch)?;
         let count = self.values.len() as f64;
         // With brightness and contrast the pattern's, half of what is left over is missing from the correlation.
-        let mean_square = f64::from(squares) / count;
+        let mean_square = squares / count;
         let likeness = 1.0 - mean_square / (2.0 * f64::from(self.spread) * f64::from(self.spread));
         let placed = Homography::shift(at[0] - self.centre[0], at[1] - self.centre[1]);
         Some(Fit::of_shift(placed, likeness, mean_square, count))

@@ -6,6 +6,7 @@ mod braid;
 mod curves;
 mod drawing;
 mod engine;
+mod following;
 mod hostile;
 mod jobs;
 mod lists;

@@ -1,0 +1,198 @@
+//! Things followed, picked and keyed on the picture, as a compositor does.
+
+use crate::support::{Desk, difference};
+
+/// A place of the picture, given in shares of it, in the window.
+async fn at(desk: &Desk, x: f64, y: f64) -> (i64, i64) {
+    let script = format!(
+        "const well = document.getElementById('well'), box = well.getBoundingClientRect();
+         const [w, h] = document.getElementById('size').textContent.split('x').map(Number);
+         const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
+         return [Math.round(box.x + (well.clientWidth - w * zoom) / 2 + {x} * w * zoom), Math.round(box.y + (well.clientHeight - h * zoom) / 2 + {y} * h * zoom)];"
+    );
+    let found = desk.run(&script).await;
+    (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+}
+
+async fn press(desk: &Desk, words: &str) {
+    let script = format!(
+        "const button = [...document.querySelectorAll('#controls button')].find(button => button.textContent === '{words}'); button?.click(); return Boolean(button)"
+    );
+    assert_eq!(desk.run(&script).await, true, "there is a button `{words}`");
+}
+
+async fn choose(desk: &Desk, slot: &str, row: &str) {
+    let script = format!(
+        "const slot = document.querySelector('[aria-label=\"{slot}\"]'); slot.value = [...slot.options].find(option => option.text === '{row}').value; slot.dispatchEvent(new Event('change'))"
+    );
+    desk.run(&script).await;
+    desk.settled().await;
+}
+
+fn mean(pixels: &[i64]) -> f64 {
+    let light: i64 = pixels.chunks(4).map(|pixel| pixel[0] + pixel[1] + pixel[2]).sum();
+    light as f64 / (pixels.len() / 4 * 3) as f64
+}
+
+/// How many frames the shot's first track of this name was found in.
+fn found_in(code: &str, name: &str, frames: usize) -> String {
+    format!(
+        "const state = await (await fetch('/api/shots/Saltglass/{code}/state')).json(); return Object.keys(state.setup.tracks.find(track => track.name === '{name}')?.samples ?? {{}}).length === {frames}"
+    )
+}
+
+/// The lantern is followed, an ellipse is dropped on, and lets a glow shine from there alone.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
+    const LANTERN: [f64; 2] = [0.265, 0.33];
+    const BESIDE: [f64; 4] = [0.265, 0.37, 0.28, 0.39];
+    let desk = Desk::new().await;
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "follow a point").await;
+    desk.drag(at(&desk, LANTERN[0], LANTERN[1]).await, (0, 0)).await;
+    let name = "track 1";
+    desk.until("the track", &found_in("SG020", name, 0)).await;
+    press(&desk, "on »").await;
+    desk.until("its frames", &found_in("SG020", name, 4)).await;
+
+    let plain = desk.pixels(BESIDE).await;
+    desk.add("Ellipse").await;
+    for (control, value) in [("centre x", "254"), ("centre y", "178"), ("radii x", "22"), ("radii y", "22")] {
+        desk.type_value(control, value).await;
+    }
+    desk.select("Plate").await;
+    let place = async |script: &str| {
+        let found = desk.run(script).await;
+        (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+    };
+    let middle =
+        "const b = of.getBoundingClientRect(); return [Math.round(b.x + 90), Math.round(b.y + b.height / 2)]";
+    let line = format!(
+        "const of = [...document.querySelectorAll('.shapeline')].find(one => one.textContent.startsWith('{name}')); of.scrollIntoView({{ block: 'nearest' }}); {middle}"
+    );
+    let row = format!("const of = document.querySelector('#row-{}'); {middle}", desk.row("Ellipse").await);
+    let (from, to) = (place(&line).await, place(&row).await);
+    desk.hold(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.release_at(to).await;
+    desk.select("Ellipse").await;
+    desk.until("it to go with the track", "return [...document.querySelectorAll('#controls .feedword')].filter(word => word.textContent === 'track').length >= 2").await;
+
+    desk.select("Plate").await;
+    desk.add("Glow").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    choose(&desk, "source matte of Glow", "Ellipse").await;
+    for (control, value) in [("threshold", "0.1"), ("size", "24"), ("strength", "4")] {
+        desk.type_value(control, value).await;
+    }
+    let glowing = desk.pixels(BESIDE).await;
+    assert!(mean(&glowing) > mean(&plain) + 6.0, "{} after {}", mean(&glowing), mean(&plain));
+    // The sky is above the threshold too, and nothing of it shines.
+    let sky = [0.75, 0.2, 0.8, 0.25];
+    let with = desk.pixels(sky).await;
+    desk.type_value("strength", "0").await;
+    assert!(difference(&with, &desk.pixels(sky).await) <= 3);
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// A region is followed, and the picture held still by it: below, the region does not move any more.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_region_is_followed_and_the_picture_held_still_by_it() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "follow a region").await;
+    let (from, to) = (at(&desk, 0.42, 0.49).await, at(&desk, 0.51, 0.62).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the region", &found_in("SG020", "region 1", 0)).await;
+    press(&desk, "on »").await;
+    desk.until("its frames", &found_in("SG020", "region 1", 4)).await;
+    press(&desk, "hold still").await;
+    desk.until("the row", "return document.querySelector('#bench-name').textContent === 'still by region 1'")
+        .await;
+    desk.settled().await;
+    let cabin = [0.43, 0.5, 0.5, 0.6];
+    let first = desk.pixels(cabin).await;
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    let off = |a: &[i64], b: &[i64]| {
+        a.iter().zip(b).map(|(a, b)| (a - b).abs()).sum::<i64>() as f64 / a.len() as f64
+    };
+    let held = off(&first, &desk.pixels(cabin).await);
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let moved = off(&first, &desk.pixels(cabin).await);
+    // Three frames on the barge has gone some ten pixels; the rest is noise.
+    assert!(held < moved * 0.6, "held {held:.2}, moved {moved:.2}");
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// The green sheet goes, the coat stays: its colour is taken from a box on it. A stroke of the brush takes away more.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
+    const SHEET: [f64; 4] = [0.05, 0.5, 0.12, 0.6];
+    const COAT: [f64; 4] = [0.44, 0.55, 0.48, 0.62];
+    let desk = Desk::new().await;
+    desk.open_shot("SG035").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.add("Screen key").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let (from, to) = (at(&desk, 0.15, 0.3).await, at(&desk, 0.25, 0.5).await);
+    desk.drag_with('\u{e008}', from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the box", "return document.getElementById('probe-values')?.textContent.includes('mean') ?? document.body.textContent.includes('mean ')").await;
+    desk.run("document.querySelector('[aria-label=\"take screen colour from the box\"]').click()").await;
+    desk.settled().await;
+    let (sheet, coat) = (mean(&desk.pixels(SHEET).await), mean(&desk.pixels(COAT).await));
+    assert!(sheet < 2.0 && coat > 20.0, "sheet {sheet}, coat {coat}");
+
+    desk.add("Matte strokes").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "brush").await;
+    desk.run("const what = document.querySelector('[aria-label=\"what strokes of the brush do\"]'); what.value = 'cut'; what.dispatchEvent(new Event('change'))").await;
+    let (from, to) = (at(&desk, 0.42, 0.585).await, at(&desk, 0.5, 0.585).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the stroke", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    let cut = mean(&desk.pixels([0.45, 0.575, 0.47, 0.595]).await);
+    assert!(cut < 4.0, "where it was brushed the coat is gone: {cut}");
+    assert!(mean(&desk.pixels([0.44, 0.75, 0.48, 0.8]).await) > 250.0);
+    desk.browser.clone().close().await.unwrap();
+}
+
+/// A click on the picture picks the thing there, and a second one leaves it out.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_thing_is_picked_by_a_click() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.add("ID pick").await;
+    choose(&desk, "plate", "lantern barge").await;
+    press(&desk, "pick on the picture").await;
+    desk.drag(at(&desk, 0.3, 0.69).await, (0, 0)).await;
+    let names = |wanted: &str| {
+        format!(
+            "return [...document.querySelectorAll('#controls .chip')].map(chip => chip.firstChild.textContent).join() === '{wanted}'"
+        )
+    };
+    desk.until("the barge", &names("barge")).await;
+    desk.settled().await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let (hull, sky) = ([0.2, 0.68, 0.24, 0.71], [0.7, 0.1, 0.8, 0.2]);
+    assert!(mean(&desk.pixels(hull).await) > 250.0 && mean(&desk.pixels(sky).await) < 2.0);
+    desk.drag(at(&desk, 0.3, 0.69).await, (0, 0)).await;
+    desk.until("nothing", &names("")).await;
+    desk.browser.clone().close().await.unwrap();
+}
