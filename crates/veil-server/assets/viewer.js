@@ -404,6 +404,8 @@ export function viewer(shot, sides, nodes) {
     if (["faults", "painted", "measured"].includes(what)) return;
     if (what === "frame" || what === "setup") forget();
     fit();
+    // What was selected before has its marks no longer, however long the picture takes.
+    if (what === "view") drawGrips();
     well.dataset.wanted = signature();
     clearTimeout(sharpen);
     if (what === "trial" && shot.trial) {

@@ -149,7 +149,11 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     );
 
     desk.open("/rack").await;
-    assert!(desk.text(".tool h2").await.starts_with("haze"));
+    desk.until(
+        "it there",
+        "return [...document.querySelectorAll('.tool h2')].some(name => name.textContent.startsWith('haze'))",
+    )
+    .await;
     a_tools_file_goes_out_and_comes_in(&desk).await;
     desk.open_shot("SG020").await;
     let middle = [0.3, 0.3, 0.6, 0.7];
@@ -178,7 +182,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     // Unfolded, the rows inside stand above it.
     let id = desk.row("haze").await;
     desk.click(&format!("#row-{id} .fold")).await;
-    desk.until("the rows inside", "return document.querySelectorAll('.row').length === 7").await;
+    desk.until("the rows inside", "return document.querySelectorAll('.row').length === 8").await;
     a_number_is_taken_when_asked(&desk).await;
     desk.browser.clone().close().await.unwrap();
 }
