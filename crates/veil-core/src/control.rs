@@ -188,6 +188,17 @@ impl ControlKind {
     }
 }
 
+impl ControlKind {
+    /// How the numbers are called that other controls can follow.
+    pub const fn follow_names(&self) -> &'static [&'static str] {
+        match self {
+            Self::Shapes => &["centre x", "centre y", "size", "turn"],
+            _ if self.axes() == 0 => &[],
+            _ => self.axis_names(),
+        }
+    }
+}
+
 /// What of a control can be dragged on the picture.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "lowercase")]

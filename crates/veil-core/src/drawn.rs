@@ -195,6 +195,30 @@ impl From<Side> for SoftSide {
     }
 }
 
+/// Where the first outline that counts stands at a frame: the middle of its points, x and y, how many times as large as at
+/// its first key it is, and by how many degrees it has turned since then, counter-clockwise as seen. None without one.
+///
+/// Source: the similarity nearest to two sets of points, Gower and Dijksterhuis, "Procrustes Problems", 2004, chapter 4.
+pub fn stand(shapes: &[Drawn], frame: f64, tracks: &[Track]) -> Option<[f64; 4]> {
+    let drawn = shapes.iter().find(|drawn| drawn.counts)?;
+    let (then, now) = (&drawn.keys.first()?.points, drawn.placed(frame, tracks));
+    let middle = |points: &[ShapePoint]| {
+        [0, 1].map(|axis| points.iter().map(|point| point.at[axis]).sum::<f64>() / points.len().max(1) as f64)
+    };
+    let (from, to) = (middle(then), middle(&now));
+    let (mut along, mut across, mut before, mut after) = (0.0, 0.0, 0.0, 0.0);
+    for (old, new) in then.iter().zip(&now) {
+        let [ox, oy] = [old.at[0] - from[0], old.at[1] - from[1]];
+        let [nx, ny] = [new.at[0] - to[0], new.at[1] - to[1]];
+        along += ox * nx + oy * ny;
+        across += ox * ny - oy * nx;
+        before += ox * ox + oy * oy;
+        after += nx * nx + ny * ny;
+    }
+    let size = if before > 0.0 { (after / before).sqrt() } else { 1.0 };
+    Some([to[0], to[1], size, (-across).atan2(along).to_degrees()])
+}
+
 /// Outlines in the order they are joined in.
 pub type Shapes = Vec<Drawn>;
 
@@ -357,6 +381,30 @@ mod tests {
             locked: false,
             hidden: false,
         }
+    }
+
+    /// Turned by 30 degrees counter-clockwise as seen, half as large again, and moved.
+    #[test]
+    fn an_outline_says_where_it_stands() {
+        let points = |turn: f64, size: f64, at: [f64; 2]| {
+            let (sin, cos) = turn.to_radians().sin_cos();
+            let place =
+                |[x, y]: [f64; 2]| [at[0] + size * (cos * x + sin * y), at[1] + size * (cos * y - sin * x)];
+            [[-9.0, -4.0], [12.0, -4.0], [12.0, 6.0], [-15.0, 2.0]].map(|corner| ShapePoint {
+                at: place(corner),
+                before: [0.0; 2],
+                after: [0.0; 2],
+                soft: 0.0,
+            })
+        };
+        let mut shape = drawn(ShapeWay::Straight, &[1001.0], &[0.0]);
+        shape.keys[0].points = points(0.0, 1.0, [40.0, 30.0]).to_vec();
+        let shape = shape.with_key(1009.0, points(30.0, 1.5, [52.0, 21.0]).to_vec());
+        let near = |a: [f64; 4], b: [f64; 4]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-9);
+        let stands = |frame: f64| stand(std::slice::from_ref(&shape), frame, &[]).unwrap();
+        assert!(near(stands(1001.0), [40.0, 30.0, 1.0, 0.0]), "{:?}", stands(1001.0));
+        assert!(near(stands(1009.0), [52.0, 21.0, 1.5, 30.0]), "{:?}", stands(1009.0));
+        assert!(stand(&[], 1001.0, &[]).is_none());
     }
 
     proptest! {

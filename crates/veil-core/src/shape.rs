@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Stop, Unit, Value};
-use crate::drawn::MOST_SHAPES;
+use crate::drawn::{MOST_SHAPES, stand};
 use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
 use crate::lists;
 use crate::mattes;
@@ -210,14 +210,14 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
+        Value::Shapes(shapes) => stand(&shapes, moment.now, &setup.tracks)?.get(axis).copied(),
         Value::Switch(_)
         | Value::Choice(_)
         | Value::Media(_)
         | Value::Names(_)
         | Value::Formula(_)
         | Value::Stops(_)
-        | Value::Curve(_)
-        | Value::Shapes(_) => None,
+        | Value::Curve(_) => None,
     }
 }
 

@@ -38,6 +38,9 @@ const FEEDS = {
   follow: { followed: true, fields: { scale: 1 }, write: (on, of, offset) => of && { follow: of, scale: on.scale, offset }, read: (feed) => feed.follow && [{ scale: 1, ...feed }, feed.follow] },
 };
 
+// What of a control others may follow: its numbers, or where its first outline stands.
+const followAxes = (control) => (control.kind.type === "shapes" ? ["centre x", "centre y", "size", "turn"] : control.axes);
+
 const kindOf = (feed) => Object.keys(FEEDS).find((kind) => feed && typeof feed === "object" && FEEDS[kind].read?.(feed)) ?? (feed?.keys ? "keys" : "fixed");
 
 export function feedWord(feed) {
@@ -98,7 +101,7 @@ export function openFeed(shot, anchor, id, control, index) {
 
   // Every number of every other row that may be followed.
   function followed() {
-    const rows = [shot.stage(0), ...shot.state.setup.stages].flatMap((stage) => shot.controls(stage.id).flatMap((one) => one.axes.map((axis, at) => ({
+    const rows = [shot.stage(0), ...shot.state.setup.stages].flatMap((stage) => shot.controls(stage.id).flatMap((one) => followAxes(one).map((axis, at) => ({
       of: { stage: stage.id, control: one.id, axis: at }, name: `${stage.name}: ${axis ? `${one.name} ${axis}` : one.name}`,
     })))).filter(({ of }) => of.stage !== id || of.control !== control.id || of.axis !== index);
     const list = el("datalist", { id: "followed" }, ...rows.map((row) => el("option", { value: row.name })));

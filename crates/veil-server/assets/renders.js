@@ -18,7 +18,7 @@ for (const row of document.querySelectorAll("tr[data-id]")) {
 
 const clock = (seconds) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
-listen((event) => {
+const events = listen((event) => {
   if (event.what !== "render") return;
   const row = document.querySelector(`tr[data-id="${event.id}"]`);
   if (!row) return location.reload();
@@ -29,4 +29,16 @@ listen((event) => {
   const left = event.rate > 0 ? clock((event.total - event.done) / event.rate) : "";
   row.querySelector(".rate").textContent = event.state === "running" ? `${event.rate.toFixed(1)} frames a second · ${left} left` : "";
   if (event.state === "done" && !row.querySelector("img")) location.reload();
+});
+
+// What happened between the page and its events, or while they were cut off, is on the page as it is now.
+events.addEventListener("open", async () => {
+  const response = await fetch(location.href).catch(() => null);
+  if (!response?.ok) return;
+  const now = new DOMParser().parseFromString(await response.text(), "text/html");
+  const missed = [...document.querySelectorAll("tr[data-id]")].some((row) => {
+    const other = now.querySelector(`tr[data-id="${row.dataset.id}"]`);
+    return other && other.dataset.state !== row.dataset.state && ["done", "failed", "cancelled"].includes(other.dataset.state);
+  });
+  if (missed) location.reload();
 });

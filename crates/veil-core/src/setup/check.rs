@@ -247,7 +247,7 @@ impl Setup {
             }
             let row = self.stage(of.stage);
             let spec = row.and_then(|row| shape::control(row, &of.control));
-            let axis = spec.and_then(|spec| spec.kind.axis_names().get(of.axis)).map_or("", |axis| *axis);
+            let axis = spec.and_then(|spec| spec.kind.follow_names().get(of.axis)).map_or("", |axis| *axis);
             let words = [spec.map_or(of.control.as_str(), |spec| spec.name), axis, "of"];
             let row = row.map_or("a row that is gone", |row| row.name.as_str());
             words.into_iter().chain([row]).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ")
@@ -313,7 +313,8 @@ impl Setup {
             return of.axis < own.kind.axes().len();
         }
         let row = self.stage(of.stage);
-        row.and_then(|row| shape::control(row, &of.control)).is_some_and(|spec| of.axis < spec.kind.axes())
+        row.and_then(|row| shape::control(row, &of.control))
+            .is_some_and(|spec| of.axis < spec.kind.follow_names().len())
     }
 
     /// What one number of a control follows.

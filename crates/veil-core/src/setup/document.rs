@@ -8,7 +8,8 @@ use serde::{Deserialize, Serialize};
 use super::{OwnControl, Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
-use crate::feed::{ControlAxis, Feed, Moment, Others};
+use crate::drawn::{Drawn, stand};
+use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
 use crate::shape;
 use crate::signal::Take;
 use crate::tracks::{Track, TrackId};
@@ -336,7 +337,24 @@ impl Setup {
         let spec = shape::control(row, &of.control)?;
         let setting = self.setting(row, &of.control).cloned();
         let setting = setting.unwrap_or_else(|| shape::default_setting(&spec.kind, self.picture));
-        setting.feeds().get(of.axis).cloned()
+        match &setting {
+            Setting::Shapes { shapes } => self.stands(shapes, of.axis),
+            _ => setting.feeds().get(of.axis).cloned(),
+        }
+    }
+
+    /// A number of where an outline stands, as keys at every frame where it or its track has one.
+    fn stands(&self, shapes: &[Drawn], axis: usize) -> Option<Feed> {
+        let drawn = shapes.iter().find(|drawn| drawn.counts)?;
+        let by = drawn.carried.as_ref().and_then(|by| self.track(by.track));
+        let found = by.into_iter().flat_map(|track| track.samples.keys().map(|frame| f64::from(*frame)));
+        let mut frames = drawn.keys.iter().map(|key| key.frame).chain(found);
+        let value = |frame: f64| stand(shapes, frame, &self.tracks).and_then(|all| all.get(axis).copied());
+        let first = frames.next()?;
+        let keys = frames.try_fold(Keys::one(first, value(first)?), |keys, frame| {
+            Some(keys.with_value(frame, value(frame)?))
+        })?;
+        Some(Feed::Keys(keys))
     }
 
     /// Ends the following of what is `gone`: the followers get what they followed.

@@ -6,6 +6,7 @@ mod edits;
 mod findings;
 mod layout;
 mod lists;
+mod placing;
 mod stages;
 mod support;
 mod tracks;

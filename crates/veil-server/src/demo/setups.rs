@@ -136,7 +136,7 @@ fn lantern_glow() -> (Vec<StageEntry>, Vec<Step>) {
             .taking("source", lantern)
             .with("threshold", number(0.9))
             .with("size", number(30.0))
-            .with("strength", flame(1.1, 1.7))
+            .with("strength", flame(0.6, 0.95))
             .with("tint", colour([1.0, 0.72, 0.42])),
         StageEntry::new(mirror, "ellipse", "mirror")
             .with("centre", with(2))
@@ -204,7 +204,7 @@ fn keyed() -> (Vec<StageEntry>, Vec<Step>) {
 /// lower, and ends outside.
 fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
     let (figure, key, place) = (StageId(3), StageId(4), StageId(5));
-    let (soft, shape, mirrored) = (StageId(6), StageId(7), StageId(8));
+    let (soft, shape, mirrored, lit) = (StageId(6), StageId(7), StageId(8), StageId(9));
     let number = Setting::number;
     let since = 1001.0;
     let rows = vec![
@@ -213,8 +213,9 @@ fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
         StageEntry::new(key, "screen_key", "caretaker")
             .taking("main", figure)
             .with("colour", colour([0.066, 0.46, 0.095])),
+        StageEntry::new(lit, "grade", "lit by the lamp").taking("main", key).with("exposure", number(2.6)),
         StageEntry::new(place, "transform", "in the float")
-            .taking("main", key)
+            .taking("main", lit)
             .with("pivot", pair(445.0, 300.0))
             .with("move_x", gone_with(1, TrackAxis::X, since, 24.0))
             .with("move_y", gone_with(1, TrackAxis::Y, since, -24.0))
@@ -232,6 +233,7 @@ fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
             .taking("main", PLATE)
             .taking("layer", soft)
             .taking("layer_matte", shape)
+            .with("layer_mode", Setting::Choice("screen".into()))
             .with("layer_opacity", number(0.2)),
     ];
     let set = |control: &str, setting: Setting| Command::Set {
@@ -245,7 +247,7 @@ fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
         set("move_y", gone_with(1, TrackAxis::Y, since, 4.0)),
     ];
     let make = Command::MakeTool {
-        rows: vec![key, place, soft, shape, mirrored],
+        rows: vec![key, lit, place, soft, shape, mirrored],
         name: "reflection inside a moving shape".into(),
         inputs: vec!["figure before a screen".into(), "picture".into()],
         faceplate: vec![
@@ -256,6 +258,7 @@ fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
             shown("figure, down", place, "move_y"),
             shown("width", place, "scale_x"),
             shown("height", place, "scale_y"),
+            shown("brightness", lit, "exposure"),
             shown("strength", mirrored, "layer_opacity"),
         ],
     };

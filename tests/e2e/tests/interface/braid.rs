@@ -225,9 +225,15 @@ async fn a_version_is_kept_compared_with_now_and_gone_on_from_and_undo_takes_tha
     desk.browser.clone().close().await.unwrap();
 }
 
-/// Presses keys one after the other, wherever the focus is.
+/// Presses keys one after the other, wherever the focus is; what is drawn anew in between has the focus again.
 async fn type_keys(desk: &Desk, keys: &str) {
-    desk.browser.active_element().await.unwrap().send_keys(keys).await.unwrap();
+    for _ in 0..20 {
+        match desk.browser.active_element().await.unwrap().send_keys(keys).await {
+            Ok(()) => return,
+            Err(error) => assert!(error.to_string().contains("stale element"), "{error}"),
+        }
+    }
+    panic!("the focus is lost again and again");
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -344,7 +350,7 @@ async fn a_whole_job_is_done_by_keyboard_alone() {
     };
     for _ in 0..3 {
         type_keys(&desk, "\u{e00c}").await;
-        desk.browser.active_element().await.unwrap().send_keys("\u{e036}").await.unwrap();
+        type_keys(&desk, "\u{e036}").await;
     }
     field("gives", "\u{e015}\u{e015}").await;
     field("value, x or red", &format!("{CONTROL}a{LET_GO}px / wide\u{e007}")).await;
@@ -361,7 +367,7 @@ async fn a_whole_job_is_done_by_keyboard_alone() {
     type_keys(&desk, "\u{e010}").await;
     desk.until("the final row", "return document.getElementById('bench-name').textContent === 'Final'").await;
     for _ in 0..3 {
-        desk.browser.active_element().await.unwrap().send_keys("\u{e036}").await.unwrap();
+        type_keys(&desk, "\u{e036}").await;
     }
     field("main of Final", "Fo").await;
     to_braid().await;
