@@ -7,6 +7,7 @@ use crate::lists;
 use crate::shape;
 use crate::signal::Take;
 use crate::spec::{Accepts, MAIN};
+use crate::stages;
 
 /// Puts rows in after a row; the last of them is the one that joins the strand.
 pub(super) fn put_in(
@@ -190,9 +191,6 @@ pub(super) fn link(
     Ok(())
 }
 
-/// Kinds whose result is seldom opaque, whatever they take.
-const CUTS: [&str; 3] = ["screen_key", "cut_out", "alpha"];
-
 fn natural_take(setup: &Setup, from: Source) -> Take {
     let mut id = match from {
         Source::Stage(id) => Some(id),
@@ -202,7 +200,7 @@ fn natural_take(setup: &Setup, from: Source) -> Take {
         if stage.kind.0 == "plate" {
             return Take::Luma;
         }
-        if CUTS.contains(&stage.kind.0.as_str()) {
+        if stages::find(&stage.kind).is_some_and(|stage| stage.cuts()) {
             return Take::Alpha;
         }
         id = main_source(setup, Some(stage.id));

@@ -92,6 +92,10 @@ impl Stage for AlphaStage {
         &self.spec
     }
 
+    fn cuts(&self) -> bool {
+        true
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: AlphaControls = context.controls()?;
         let main = context.main_domain().unwrap_or_else(|| context.everywhere());

@@ -48,6 +48,10 @@ impl Stage for CutOutStage {
         &self.spec
     }
 
+    fn cuts(&self) -> bool {
+        true
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let controls: CutOutControls = context.controls()?;
         let main = context.main_domain().unwrap_or_else(|| context.everywhere());

@@ -24,19 +24,13 @@ controls! {
         strength: f64 = ControlSpec::number("strength", 1.0, (0.0, 4.0)).within(0.0, 1000.0)
             .help("Times the light that is spread."),
         tint: [f64; 3] = ControlSpec::colour("tint", 1.0, (0.0, 2.0)).help("The colour that it is multiplied by."),
-        gives: Shows = ControlSpec::choice("gives", Shows::Added)
+        gives: GlowGives = ControlSpec::choice("gives", GlowGives::Added)
             .help("The glow added to the picture, or the glow alone, to be laid on later."),
     }
 }
 
-/// What comes out.
-#[derive(Clone, Copy, PartialEq)]
-enum Shows {
-    Added,
-    Alone,
-}
 choice! {
-    Shows {
+    GlowGives {
         Added = "added", "added to the picture";
         Alone = "alone", "the glow alone";
     }
@@ -93,11 +87,7 @@ impl Stage for GlowStage {
         let shining = source(picture, shows.as_ref(), controls.threshold as f32, luma, cancel)?;
         let glow = gaussian(&shining, data, Edge::Clear, sigma, wanted, cancel)?;
         let colour = controls.tint.map(|value| (value * controls.strength) as f32);
-        let gives = match controls.gives {
-            Shows::Added => GlowGives::Added,
-            Shows::Alone => GlowGives::Alone,
-        };
         let base = context.picture(MAIN, wanted)?;
-        Ok(Pixels::Picture(lay(&base, &glow, colour, gives, cancel)?))
+        Ok(Pixels::Picture(lay(&base, &glow, colour, controls.gives, cancel)?))
     }
 }

@@ -78,6 +78,11 @@ pub trait Stage: Send + Sync {
     /// Every pixel of `wanted`, which lies within the data window.
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError>;
 
+    /// Whether what it gives is seldom opaque, whatever it takes.
+    fn cuts(&self) -> bool {
+        false
+    }
+
     /// Settings to start from.
     fn presets(&self) -> Vec<Preset> {
         Vec::new()

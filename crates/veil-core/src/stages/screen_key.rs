@@ -218,6 +218,10 @@ impl Stage for ScreenKey {
         &self.spec
     }
 
+    fn cuts(&self) -> bool {
+        true
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let main = context.main_domain().unwrap_or_else(|| context.everywhere());
         Ok(Domain { data: main.data.intersect(main.display), ..main })

@@ -198,21 +198,10 @@ impl Pattern {
 
     /// Moves the pattern from `start`, which carries places of its own image to `image`, to where it fits best.
     pub fn fit(&self, image: &Field, start: Homography, outliers: Outliers) -> Option<Fit> {
-        self.fit_where(image, start, outliers, |_| true)
+        self.fit_as(self.motion, image, start, outliers, &|_| true)
     }
 
-    /// The same where only those places of `image` count where `counts` holds.
-    pub fn fit_where(
-        &self,
-        image: &Field,
-        start: Homography,
-        outliers: Outliers,
-        counts: impl Fn([f64; 2]) -> bool,
-    ) -> Option<Fit> {
-        self.fit_as(self.motion, image, start, outliers, &counts)
-    }
-
-    /// The same with a change from `start` that is as plain as what is seen allows: one with more freedom is taken only
+    /// The same, where `counts` holds of places of `image`, with a change from `start` that is as plain as what is seen allows: one with more freedom is taken only
     /// where the pattern fits better by more than chance makes it. What noise alone says of a plane's slant would make its
     /// corners tremble.
     ///

@@ -186,7 +186,7 @@ impl Slide {
         let whole = self.xx * self.yy - self.xy * self.xy;
         let far = self.wide.max(self.high) as f64 * 2.0;
         for _ in 0..MOST_STEPS {
-            let ([x, y, _], _) = self.look(image, at, &mut scratch)?;
+            let [x, y, _] = self.look(image, at, &mut scratch)?;
             let step = [(self.yy * x - self.xy * y) / whole, (self.xx * y - self.xy * x) / whole];
             let moved = step[0].hypot(step[1]);
             if !moved.is_finite() || moved > far {
@@ -197,7 +197,7 @@ impl Slide {
                 break;
             }
         }
-        let ([_, _, squares], _) = self.look(image, at, &mut scratch)?;
+        let [_, _, squares] = self.look(image, at, &mut scratch)?;
         let count = self.values.len() as f64;
         // With brightness and contrast the pattern's, half of what is left over is missing from the correlation.
         let mean_square = squares / count;
@@ -206,8 +206,8 @@ impl Slide {
         Some(Fit::of_shift(placed, likeness, mean_square, count))
     }
 
-    /// What is off at a place, and the gain that brings contrast to the pattern's.
-    fn look(&self, image: &Field, at: [f64; 2], scratch: &mut Scratch) -> Option<([f64; 3], f32)> {
+    /// What is off at a place, times each slope, and the square of it; with brightness and contrast the pattern's.
+    fn look(&self, image: &Field, at: [f64; 2], scratch: &mut Scratch) -> Option<[f64; 3]> {
         let from = [at[0] - (self.wide / 2) as f64, at[1] - (self.high / 2) as f64];
         read(image, from, self.wide, self.high, scratch)?;
         let (mean, spread) = moments(&scratch.seen, self.mean);
@@ -216,7 +216,7 @@ impl Slide {
         }
         let gain = self.spread / spread;
         let off = off(&scratch.seen, self, gain, self.mean - mean * gain);
-        Some((off.map(f64::from), gain))
+        Some(off.map(f64::from))
     }
 }
 

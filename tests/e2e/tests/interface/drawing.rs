@@ -9,18 +9,6 @@ const INSIDE: [f64; 4] = [0.28, 0.3, 0.32, 0.36];
 const OUTSIDE: [f64; 4] = [0.8, 0.3, 0.84, 0.36];
 const MOVED: [f64; 4] = [0.62, 0.3, 0.66, 0.36];
 
-/// A place of the picture, given in shares of it, in the window.
-async fn at(desk: &Desk, x: f64, y: f64) -> (i64, i64) {
-    let script = format!(
-        "const well = document.getElementById('well'), box = well.getBoundingClientRect();
-         const [w, h] = document.getElementById('size').textContent.split('x').map(Number);
-         const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
-         return [Math.round(box.x + (well.clientWidth - w * zoom) / 2 + {x} * w * zoom), Math.round(box.y + (well.clientHeight - h * zoom) / 2 + {y} * h * zoom)];"
-    );
-    let found = desk.run(&script).await;
-    (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
-}
-
 /// The outlines of the selected row, as the server has them.
 async fn shapes(desk: &Desk) -> Value {
     let row = desk.row("Outline").await;
@@ -41,7 +29,7 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     desk.settled().await;
     press(&desk, "draw an outline").await;
     for (x, y) in [(0.2, 0.2), (0.4, 0.2), (0.4, 0.5), (0.2, 0.5), (0.2, 0.2)] {
-        let place = at(&desk, x, y).await;
+        let place = desk.at(x, y).await;
         desk.drag(place, (0, 0)).await;
     }
     desk.until("the outline", "return document.querySelectorAll('.shapeline').length === 1").await;
@@ -55,8 +43,8 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     desk.press("#strip", "\u{e010}").await;
     desk.settled().await;
     desk.press("#well", "\u{e009}a\u{e000}").await;
-    let corner = at(&desk, 0.4, 0.5).await;
-    let to = at(&desk, 0.74, 0.5).await;
+    let corner = desk.at(0.4, 0.5).await;
+    let to = desk.at(0.74, 0.5).await;
     desk.drag(corner, (to.0 - corner.0, 0)).await;
     desk.settled().await;
     assert_eq!(shapes(&desk).await[0]["keys"].as_array().unwrap().len(), 2);
@@ -66,7 +54,7 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     assert!(lit(&desk.pixels(INSIDE).await), "at its first key it is where it was");
 
     // A point more, on the line between two; a soft edge; away with two of the points.
-    let middle = at(&desk, 0.3, 0.2).await;
+    let middle = desk.at(0.3, 0.2).await;
     desk.run("document.querySelector('.toast')?.remove()").await;
     desk.double(middle).await;
     desk.until("five points", "return document.querySelectorAll('.outlinepoint').length === 5").await;
@@ -115,7 +103,7 @@ async fn a_point_is_followed_and_an_ellipse_dropped_on_goes_with_it() {
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
     press(&desk, "follow a point").await;
-    let lamp = at(&desk, 0.1, 0.475).await;
+    let lamp = desk.at(0.1, 0.475).await;
     desk.drag(lamp, (0, 0)).await;
     desk.until("the track", "return document.querySelectorAll('.shapeline').length === 1").await;
     press(&desk, "on »").await;

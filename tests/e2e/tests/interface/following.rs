@@ -2,18 +2,6 @@
 
 use crate::support::{Desk, difference};
 
-/// A place of the picture, given in shares of it, in the window.
-async fn at(desk: &Desk, x: f64, y: f64) -> (i64, i64) {
-    let script = format!(
-        "const well = document.getElementById('well'), box = well.getBoundingClientRect();
-         const [w, h] = document.getElementById('size').textContent.split('x').map(Number);
-         const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
-         return [Math.round(box.x + (well.clientWidth - w * zoom) / 2 + {x} * w * zoom), Math.round(box.y + (well.clientHeight - h * zoom) / 2 + {y} * h * zoom)];"
-    );
-    let found = desk.run(&script).await;
-    (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
-}
-
 async fn press(desk: &Desk, words: &str) {
     let script = format!(
         "const button = [...document.querySelectorAll('#controls button')].find(button => button.textContent === '{words}'); button?.click(); return Boolean(button)"
@@ -52,7 +40,7 @@ async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
     press(&desk, "follow a point").await;
-    desk.drag(at(&desk, LANTERN[0], LANTERN[1]).await, (0, 0)).await;
+    desk.drag(desk.at(LANTERN[0], LANTERN[1]).await, (0, 0)).await;
     let name = "track 1";
     desk.until("the track", &found_in("SG020", name, 0)).await;
     press(&desk, "on »").await;
@@ -107,7 +95,7 @@ async fn a_region_is_followed_and_the_picture_held_still_by_it() {
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
     press(&desk, "follow a region").await;
-    let (from, to) = (at(&desk, 0.42, 0.49).await, at(&desk, 0.51, 0.62).await);
+    let (from, to) = (desk.at(0.42, 0.49).await, desk.at(0.51, 0.62).await);
     desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
     desk.until("the region", &found_in("SG020", "region 1", 0)).await;
     press(&desk, "on »").await;
@@ -146,7 +134,7 @@ async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
     desk.add("Screen key").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
-    let (from, to) = (at(&desk, 0.15, 0.3).await, at(&desk, 0.25, 0.5).await);
+    let (from, to) = (desk.at(0.15, 0.3).await, desk.at(0.25, 0.5).await);
     desk.drag_with('\u{e008}', from, (to.0 - from.0, to.1 - from.1)).await;
     desk.until("the box", "return document.getElementById('probe-values')?.textContent.includes('mean') ?? document.body.textContent.includes('mean ')").await;
     desk.run("document.querySelector('[aria-label=\"take screen colour from the box\"]').click()").await;
@@ -159,7 +147,7 @@ async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
     desk.settled().await;
     press(&desk, "brush").await;
     desk.run("const what = document.querySelector('[aria-label=\"what strokes of the brush do\"]'); what.value = 'cut'; what.dispatchEvent(new Event('change'))").await;
-    let (from, to) = (at(&desk, 0.42, 0.585).await, at(&desk, 0.5, 0.585).await);
+    let (from, to) = (desk.at(0.42, 0.585).await, desk.at(0.5, 0.585).await);
     desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
     desk.until("the stroke", "return document.querySelectorAll('.shapeline').length === 1").await;
     desk.settled().await;
@@ -180,7 +168,7 @@ async fn a_thing_is_picked_by_a_click() {
     desk.add("ID pick").await;
     choose(&desk, "plate", "lantern barge").await;
     press(&desk, "pick on the picture").await;
-    desk.drag(at(&desk, 0.3, 0.69).await, (0, 0)).await;
+    desk.drag(desk.at(0.3, 0.69).await, (0, 0)).await;
     let names = |wanted: &str| {
         format!(
             "return [...document.querySelectorAll('#controls .chip')].map(chip => chip.firstChild.textContent).join() === '{wanted}'"
@@ -192,7 +180,7 @@ async fn a_thing_is_picked_by_a_click() {
     desk.settled().await;
     let (hull, sky) = ([0.2, 0.68, 0.24, 0.71], [0.7, 0.1, 0.8, 0.2]);
     assert!(mean(&desk.pixels(hull).await) > 250.0 && mean(&desk.pixels(sky).await) < 2.0);
-    desk.drag(at(&desk, 0.3, 0.69).await, (0, 0)).await;
+    desk.drag(desk.at(0.3, 0.69).await, (0, 0)).await;
     desk.until("nothing", &names("")).await;
     desk.browser.clone().close().await.unwrap();
 }

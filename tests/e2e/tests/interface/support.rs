@@ -211,6 +211,18 @@ impl Desk {
         self.run(&script).await.as_array().unwrap().iter().map(|byte| byte.as_i64().unwrap()).collect()
     }
 
+    /// A place of the picture, given in shares of it, in the window.
+    pub(crate) async fn at(&self, x: f64, y: f64) -> (i64, i64) {
+        let script = format!(
+            "const well = document.getElementById('well'), box = well.getBoundingClientRect();
+             const [w, h] = document.getElementById('size').textContent.split('x').map(Number);
+             const zoom = Math.max(0.02, Math.min((well.clientWidth - 28) / w, (well.clientHeight - 28) / h));
+             return [Math.round(box.x + (well.clientWidth - w * zoom) / 2 + {x} * w * zoom), Math.round(box.y + (well.clientHeight - h * zoom) / 2 + {y} * h * zoom)];"
+        );
+        let found = self.run(&script).await;
+        (found[0].as_i64().unwrap(), found[1].as_i64().unwrap())
+    }
+
     /// Where a grip is, in the window.
     pub(crate) async fn grip(&self, name: &str) -> (i64, i64) {
         let script = format!(
