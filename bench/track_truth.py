@@ -1,5 +1,5 @@
 """Follows the marks and planes of the demo's shots with OpenCV, on the frames that `brazen-veil demo` draws, and writes
-how far it is off the truth beside them: medians in pixels, for crates/veil-demo/tests/truth/opencv.json.
+how far it is off the truth beside them, planes with three tenths covered: medians in pixels, for crates/veil-demo/tests/truth/opencv.json.
 Usage: track_truth.py FOLDER_OF_THE_SHOW SHOT=FRAMES ..."""
 
 import json
@@ -21,6 +21,20 @@ def image(file):
     return (np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8)
 
 
+def passing(seen, planes):
+    """What crates/veil-demo/tests/truth/tracking.rs lays over three tenths of each plane."""
+    seen = seen.copy()
+    y, x = np.mgrid[0 : seen.shape[0], 0 : seen.shape[1]].astype(np.float64)
+    shade = 0.35 + 0.3 * np.sin(x * 0.31) * np.cos(y * 0.23)
+    for plane in planes:
+        (ax, ay), _, (cx, cy), _ = plane["corners"]
+        wide, high = (cx - ax) * 0.5, (cy - ay) * 0.6
+        left, top = ax + (cx - ax) * (0.25 + 0.2 * np.sin(ax * 0.7)), ay + high * 0.3
+        inside = (x >= left) & (y >= top) & (x < left + wide) & (y < top + high)
+        seen[inside] = (np.clip(shade[inside], 0, 1) * 255 + 0.5).astype(np.uint8)
+    return seen
+
+
 def in_pixels(places):
     """OpenCV's centres of pixels are whole numbers."""
     return np.asarray(places, np.float32).reshape(-1, 1, 2) - 0.5
@@ -38,12 +52,13 @@ def followed(folder, code, count):
         features = cv2.goodFeaturesToTrack(frames[0], 80, 0.01, 5, mask=inside)
         planes.append((features, features.copy(), in_pixels(plane["corners"])))
     off_marks, off_corners = [], []
-    for before, now, known in zip(frames, frames[1:], truth[1:]):
+    covered = [frames[0]] + [passing(frame, known["planes"]) for frame, known in zip(frames[1:], truth[1:])]
+    for at, (before, now, known) in enumerate(zip(frames, frames[1:], truth[1:])):
         marks, _, _ = cv2.calcOpticalFlowPyrLK(before, now, marks, None, **LK)
         wanted = in_pixels([[mark["x"], mark["y"]] for mark in known["marks"]])
         off_marks += list(np.linalg.norm(marks - wanted, axis=-1).ravel())
         for number, (first, last, corners) in enumerate(planes):
-            last, found, _ = cv2.calcOpticalFlowPyrLK(before, now, last, None, **LK)
+            last, _, _ = cv2.calcOpticalFlowPyrLK(covered[at], covered[at + 1], last, None, **LK)
             carried, _ = cv2.findHomography(first, last, cv2.RANSAC, 1.0)
             planes[number] = (first, last, corners)
             wanted = in_pixels(known["planes"][number]["corners"])

@@ -8,9 +8,8 @@ use std::time::{Duration, Instant};
 use clap::Args;
 use rayon::prelude::*;
 use serde_json::json;
-use veil_core::bakes::UseOfBakes;
-use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::feed::{Feed, Moment, PixelFormula};
+use veil_core::engine::{Engine, Request};
+use veil_core::feed::{Moment, PixelFormula};
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -339,7 +338,7 @@ fn haze_setup() -> Setup {
     };
     let mut setup = Setup::empty("haze", picture);
     setup.media.push(plate("plate.exr"));
-    let pair = |x: f64, y: f64| Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] };
+    let pair = |x: f64, y: f64| Setting::numbers(&[x, y]);
     let id = StageId;
     let rows = vec![
         StageEntry::new(id(2), "plate", "Plate").with("media", Setting::Media { media: MediaId(1) }),
@@ -382,14 +381,7 @@ fn haze_at(scale: Scale) -> impl FnMut(&Cancel) {
     let mut frame = 0;
     move |cancel| {
         frame += 1;
-        let request = Request {
-            stage: StageId(1),
-            frame: f64::from(frame),
-            scale,
-            window: None,
-            on_fault: OnFault::Fail,
-            bakes: UseOfBakes::Used,
-        };
+        let request = Request { scale, ..Request::whole(StageId(1), f64::from(frame)) };
         black_box(engine.answer(&setup, &plates, request, cancel).is_ok());
     }
 }

@@ -164,7 +164,7 @@ fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
         ControlKind::Colour { .. } | ControlKind::Point { .. } | ControlKind::Size { .. } => {
             let numbers: Result<Vec<f64>, _> = value.split(',').map(|part| part.trim().parse()).collect();
             let numbers = numbers.map_err(|_| bad("the values are not numbers"))?;
-            Setting::Axes { axes: numbers.into_iter().map(veil_core::feed::Feed::Fixed).collect() }
+            Setting::numbers(&numbers)
         }
         ControlKind::Media { .. } => return Err(bad("a plate is set in the setup")),
         ControlKind::Stops | ControlKind::Curve | ControlKind::Shapes => {

@@ -3,8 +3,8 @@
 use serde::Deserialize;
 use veil_pixels::{Field, Window};
 
-use crate::feed::Feed;
 use crate::setup::{Command, Setting, Setup, StageId};
+use crate::stages::{self, Aligned};
 
 /// How it is laid on the box.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
@@ -22,7 +22,7 @@ pub enum FitWay {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum FitError {
     /// The row is not one that lays what it takes somewhere.
-    #[error("only Transform and Corner pin lay what they take on a box")]
+    #[error("only a stage that places what it takes, as Transform and Corner pin do, lays it on a box")]
     NotPlacing,
     /// What it takes is nowhere.
     #[error("what it takes has no pixels at this frame")]
@@ -51,54 +51,33 @@ pub fn box_of(matte: &Field) -> Window {
 
 /// The edit that lays what a row takes, which lies in `from`, on a box.
 pub fn fit(setup: &Setup, row: StageId, from: Window, to: Window, way: FitWay) -> Result<Command, FitError> {
-    let kind = setup.stage(row).map(|row| row.kind.0.as_str());
+    let stage = setup.stage(row).and_then(|row| stages::find(&row.kind));
+    let placing = stage.and_then(|stage| stage.as_placing()).ok_or(FitError::NotPlacing)?;
     if from.is_empty() {
         return Err(FitError::Nothing);
     }
     if to.is_empty() {
         return Err(FitError::NoBox);
     }
-    let (wide, high) = (to.width() as f64 / from.width() as f64, to.height() as f64 / from.height() as f64);
-    let (wide, high) = match way {
-        FitWay::Inside => (wide.min(high), wide.min(high)),
-        FitWay::Over => (wide.max(high), wide.max(high)),
-        FitWay::Stretch => (wide, high),
+    let set = |(control, setting): (&str, Setting)| Command::Set {
+        stage: row,
+        control: control.to_owned(),
+        setting: Some(setting),
     };
-    let middle =
-        |window: Window| [f64::from(window.x0 + window.x1) / 2.0, f64::from(window.y0 + window.y1) / 2.0];
-    let (pivot, goal) = (middle(from), middle(to));
-    let number = |control: &str, value: f64| (control.to_owned(), Setting::number(value));
-    let point = |control: &str, at: [f64; 2]| {
-        (control.to_owned(), Setting::Axes { axes: at.map(Feed::Fixed).into() })
+    let laid = placing.laid(from.into(), goal(from.into(), to.into(), way));
+    Ok(Command::Together { commands: laid.into_iter().map(set).collect() })
+}
+
+/// Where it comes to lie: about the middle of the box.
+fn goal(from: Aligned, to: Aligned, way: FitWay) -> Aligned {
+    let ([wide, high], [to_wide, to_high]) = (from.size(), to.size());
+    let (x, y) = (to_wide / wide, to_high / high);
+    let factors = match way {
+        FitWay::Inside => [x.min(y); 2],
+        FitWay::Over => [x.max(y); 2],
+        FitWay::Stretch => [x, y],
     };
-    let settings = match kind {
-        Some("transform") => vec![
-            point("pivot", pivot),
-            number("move_x", goal[0] - pivot[0]),
-            number("move_y", goal[1] - pivot[1]),
-            number("scale_x", wide),
-            number("scale_y", high),
-            number("angle", 0.0),
-            number("shear", 0.0),
-        ],
-        Some("corner_pin") => {
-            let half = [from.width() as f64 / 2.0 * wide, from.height() as f64 / 2.0 * high];
-            let corner = |x: f64, y: f64| [goal[0] + x * half[0], goal[1] + y * half[1]];
-            let [left, top, right, bottom] = [from.x0, from.y0, from.x1, from.y1].map(f64::from);
-            vec![
-                point("from_top_left", [left, top]),
-                point("from_top_right", [right, top]),
-                point("from_bottom_right", [right, bottom]),
-                point("from_bottom_left", [left, bottom]),
-                point("top_left", corner(-1.0, -1.0)),
-                point("top_right", corner(1.0, -1.0)),
-                point("bottom_right", corner(1.0, 1.0)),
-                point("bottom_left", corner(-1.0, 1.0)),
-            ]
-        }
-        _ => return Err(FitError::NotPlacing),
-    };
-    let set =
-        |(control, setting): (String, Setting)| Command::Set { stage: row, control, setting: Some(setting) };
-    Ok(Command::Together { commands: settings.into_iter().map(set).collect() })
+    let half = [wide * factors[0] / 2.0, high * factors[1] / 2.0];
+    let side = |sign: f64| [0, 1].map(|axis| to.middle()[axis] + sign * half[axis]);
+    Aligned { first: side(-1.0), last: side(1.0) }
 }

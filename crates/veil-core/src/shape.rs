@@ -261,11 +261,10 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
 
 /// The setting that stands for a control's default.
 pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
-    use crate::feed::Feed::Fixed;
     match default_value(kind, picture) {
         Value::Number(number) => Setting::number(number),
-        Value::Pair(pair) => Setting::Axes { axes: pair.map(Fixed).to_vec() },
-        Value::Colour(colour) => Setting::Axes { axes: colour.map(Fixed).to_vec() },
+        Value::Pair(pair) => Setting::numbers(&pair),
+        Value::Colour(colour) => Setting::numbers(&colour),
         Value::Switch(on) => Setting::Switch(on),
         Value::Choice(index) => {
             let id = match kind {

@@ -3,7 +3,6 @@
 use serde::Serialize;
 
 use crate::control::{ControlSpec, Value};
-use crate::feed::Feed;
 use crate::setup::Setting;
 use crate::signal::SignalKind;
 
@@ -212,8 +211,7 @@ impl Preset {
 
     /// The same with several numbers of one control.
     pub fn axes(mut self, id: &'static str, values: &[f64]) -> Self {
-        let axes = values.iter().copied().map(Feed::Fixed).collect();
-        self.settings.push((id, Setting::Axes { axes }));
+        self.settings.push((id, Setting::numbers(values)));
         self
     }
 }

@@ -2,8 +2,7 @@
 
 use std::path::PathBuf;
 
-use veil_core::bakes::UseOfBakes;
-use veil_core::engine::{Engine, EngineError, OnFault, Request};
+use veil_core::engine::{Engine, EngineError, Request};
 use veil_core::plates::Plates;
 use veil_core::setup::{Frames, Setup, StageId};
 use veil_core::signal::{Domain, Scale, Signal};
@@ -57,14 +56,7 @@ impl RenderJob {
         frame: i32,
         cancel: &Cancel,
     ) -> Result<PathBuf, RenderError> {
-        let request = Request {
-            stage: self.stage,
-            frame: f64::from(frame),
-            scale: self.scale,
-            window: None,
-            on_fault: OnFault::Fail,
-            bakes: UseOfBakes::Used,
-        };
+        let request = Request { scale: self.scale, ..Request::whole(self.stage, f64::from(frame)) };
         let answer = engine.answer(&self.setup, plates, request, cancel)?;
         let Domain { display, data } = answer.signal.domain;
         let data = data.intersect(display);

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use proptest::prelude::*;
 use proptest::test_runner::TestRunner;
 use veil_core::engine::Engine;
-use veil_core::plates::{IdKind, Plates, Role};
+use veil_core::plates::{IdKind, Named, Plates, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId, Working,
 };
@@ -186,6 +186,33 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
     let found = inspect(&path).unwrap();
     assert_eq!(found.things.len(), 3);
     assert!(found.layers.iter().all(|layer| layer.ids.is_some()), "{:?}", found.layers);
+}
+
+/// Written by OpenImageIO, see `fixtures/cryptomatte.py`, which sums what it reads back as the specification says.
+#[test]
+fn coverage_of_a_cryptomatte_by_another_library_is_the_specifications_sum() {
+    let known: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(fixtures().join("ids.json")).unwrap()).unwrap();
+    let ranks =
+        FilePlates::new(fixtures()).ranks(&still("ids.exr"), 0, IdKind::Object, &Cancel::new()).unwrap();
+    let listed = known["manifest"].as_object().unwrap();
+    assert_eq!(ranks.names.len(), listed.len());
+    for Named { name, id } in &ranks.names {
+        assert_eq!(Id::of(name), *id, "{name}");
+        assert_eq!(listed[name], format!("{:08x}", id.bits()));
+    }
+    for asked in known["asked"].as_array().unwrap() {
+        let ids: Vec<Id> =
+            asked["names"].as_array().unwrap().iter().map(|name| Id::of(name.as_str().unwrap())).collect();
+        let wanted: Vec<f32> = asked["coverage"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|value| value.as_f64().unwrap().min(1.0) as f32)
+            .collect();
+        let covered = coverage(&ranks.ranks, &ids, &Cancel::new()).unwrap().unwrap();
+        assert_eq!(covered.pixels(), wanted, "{}", asked["names"]);
+    }
 }
 
 /// Written by OpenCV, see `fixtures/make.py`: floats, a shared exponent of 8 bits, bytes without loss, and JPEG.

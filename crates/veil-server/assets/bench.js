@@ -110,7 +110,7 @@ export function bench(shot, nodes) {
     }
     const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common(control.id) && !ofSlot(control.id) && !control.own)).map((control) => ({ id: stage.id, control }));
     parts.push(...grouped(own));
-    if (["transform", "corner_pin"].includes(stage.kind)) parts.push(placingNode(stage));
+    if (nodes.places(stage)) parts.push(placingNode(stage));
     if (row?.gives === "picture" && row.knot !== "final") parts.push(...tracksNode(shot, stage));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {
       parts.push(el("p", { class: "aside" }, `Sampled once, together with ${shot.row(row.sampled_in)?.name}: only that row's reading counts.`));

@@ -1,6 +1,6 @@
 // Curves over time: the keys of several controls together, below the ruler and in step with it.
 
-import { el, feedsOf, feedValue, short, slopesOf, svg } from "./parts.js";
+import { el, feedsOf, feedValue, keyedOf, short, slopesOf, svg, withKeyAt } from "./parts.js";
 
 const HIGH = 168;
 const [TOP, BOTTOM] = [14, 12];
@@ -29,10 +29,12 @@ export function curves(shot, panel, scale) {
       const inside = stage?.tool ? stage.tool.faceplate.map((entry) => [entry.stage, entry.control]) : shot.controls(id).map((control) => [id, control.id]);
       return inside.flatMap(([of, name]) => {
         const control = shot.controls(of).find((one) => one.id === name);
-        return feedsOf(control?.setting).flatMap((feed, axis) => {
-          if (!feed?.keys) return [];
-          const title = `${shot.stage(of).name}: ${[control.name, control.axes[axis]].filter(Boolean).join(" ")}`;
-          return [{ of: { stage: of, control: name, axis }, title, feed, control }];
+        return feedsOf(control?.setting).flatMap((whole, axis) => {
+          const feed = keyedOf(whole);
+          if (!feed) return [];
+          const mends = feed === whole ? "" : ", offset";
+          const title = `${shot.stage(of).name}: ${[control.name, control.axes[axis]].filter(Boolean).join(" ")}${mends}`;
+          return [{ of: { stage: of, control: name, axis }, title, feed, whole, control }];
         });
       });
     }).filter((line, at, all) => line.title.toLowerCase().includes(wanted) && all.findIndex((one) => markOf(one) === markOf(line)) === at);
@@ -418,10 +420,18 @@ export function curves(shot, panel, scale) {
     const line = lines().find(within);
     if (!line) return;
     const frame = Math.round(scale.toFrame(event.clientX - plot.getBoundingClientRect().left));
+    if (line.feed !== line.whole) return mend(line, frame);
     const values = Array(line.of.axis + 1).fill(null);
     values[line.of.axis] = feedValue(line.feed, frame);
     shot.edit({ do: "put", stage: line.of.stage, control: line.of.control, values, frame, keys: "key" });
   });
+
+  // A key more on what is added to a feed.
+  function mend({ of, feed, whole, control }, frame) {
+    const made = { ...whole, offset: withKeyAt(feed, frame, feedValue(feed, frame)) };
+    const setting = control.kind.type === "number" ? made : { axes: feedsOf(control.setting).map((one, axis) => (axis === of.axis ? made : one)) };
+    return shot.edit({ do: "set", stage: of.stage, control: of.control, setting });
+  }
 
   plot.addEventListener("keydown", (event) => {
     const size = (event.shiftKey ? 10 : 1) * (event.altKey ? 0.1 : 1);

@@ -2,7 +2,7 @@
 
 import { post } from "./api.js";
 import { formulaField } from "./formulas.js";
-import { el, feedsOf, feedValue, short, svg } from "./parts.js";
+import { el, feedsOf, feedValue, short, svg, withKeyAt } from "./parts.js";
 
 const FRAMES = 100;
 const [WIDE, HIGH] = [238, 64];
@@ -178,12 +178,11 @@ export function openFeed(shot, anchor, id, control, index) {
   function offsetParts() {
     const here = () => feedValue(offset, shot.view.frame) ?? 0;
     const keyed = () => typeof offset === "object";
-    const withKey = (keys, value) => [...keys.filter((key) => key.frame !== shot.view.frame), { frame: shot.view.frame, value, ease: "straight" }].sort((a, b) => a.frame - b.frame);
     const keys = el("input", { type: "checkbox", checked: keyed(), "aria-label": "keys on the offset", onchange: () => {
-      offset = keys.checked ? { keys: withKey([], here()) } : here();
+      offset = keys.checked ? withKeyAt({ keys: [] }, shot.view.frame, here()) : here();
       draw();
     } });
-    return [number("offset", here(), (next) => { offset = keyed() ? { ...offset, keys: withKey(offset.keys, next - (offset.offset ?? 0)) } : next; }), el("label", { class: "wide" }, keys, " keys on the offset: a frame is mended by hand where it is wrong")];
+    return [number("offset", here(), (next) => { offset = keyed() ? withKeyAt(offset, shot.view.frame, next) : next; }), el("label", { class: "wide" }, keys, " keys on the offset: a frame is mended by hand where it is wrong")];
   }
 
   // The way from the key here to the next one.

@@ -32,13 +32,15 @@ export function shapeAt(shape, frame) {
   const t = (frame - keys[before].frame) / wide;
   const u = 1 - t;
   return keys[before].points.map((_, number) => {
-    const all = keys.map((key) => numbers(full(key.points[number])));
+    // A slope asks only the keys beside its own.
+    const from = Math.max(0, before - 1);
+    const all = keys.slice(from, next + 2).map((key) => numbers(full(key.points[number])));
     const slope = (key, axis) => {
       const [first, last] = [Math.max(0, key - 1), Math.min(keys.length - 1, key + 1)];
-      return last > first ? ((all[last][axis] - all[first][axis]) / (keys[last].frame - keys[first].frame)) * wide : 0;
+      return last > first ? ((all[last - from][axis] - all[first - from][axis]) / (keys[last].frame - keys[first].frame)) * wide : 0;
     };
-    return ofNumbers(all[before].map((start, axis) => {
-      const end = all[next][axis];
+    return ofNumbers(all[before - from].map((start, axis) => {
+      const end = all[next - from][axis];
       if (shape.way === "step") return start;
       if (shape.way === "straight") return start + (end - start) * t;
       return u * u * (1 + 2 * t) * start + t * t * (1 + 2 * u) * end + u * u * t * slope(before, axis) - t * t * u * slope(next, axis);
@@ -119,7 +121,8 @@ export function outlineState() {
 // What a brush begins with.
 const BRUSH = { width: 40, softness: 30, joins: "add", softens: 8 };
 
-export function outlines(shot, overlay, place, carry, repaint) {
+// `remark` draws all marks anew, which a move of the pointer needs and nothing else does.
+export function outlines(shot, overlay, place, carry, remark) {
   // The points of the chosen outline while they are dragged.
   let dragged = null;
   let boxed = null;
@@ -142,7 +145,7 @@ export function outlines(shot, overlay, place, carry, repaint) {
     const found = await post(`${shot.base}/tracks/placed`, { carried: carried.map(([, by]) => by), frame: shot.view.frame }).catch(() => []);
     if (placings.of !== of) return;
     placings.rows = new Map(found.flatMap((rows, at) => (rows ? [[carried[at][0], rows]] : [])));
-    repaint();
+    remark();
   }
   // The points of an outline where they are seen at this frame.
   const pointsOf = (index) => {
@@ -291,7 +294,7 @@ export function outlines(shot, overlay, place, carry, repaint) {
     follow(event, toPicture, (_, __, next) => {
       const to = [next.clientX - box.left, next.clientY - box.top];
       boxed = { x: Math.min(screen[0], to[0]), y: Math.min(screen[1], to[1]), width: Math.abs(to[0] - screen[0]), height: Math.abs(to[1] - screen[1]) };
-      shot.tell("view");
+      remark();
     }, () => {
       if (boxed) state().points = new Set(pointsOf(state().shape).flatMap((point, index) => { const [px, py] = seen(point.at); return px >= boxed.x && px <= boxed.x + boxed.width && py >= boxed.y && py <= boxed.y + boxed.height ? [index] : []; }));
       boxed = null;
@@ -305,12 +308,12 @@ export function outlines(shot, overlay, place, carry, repaint) {
     const points = pointsOf(state().shape);
     const frame = frameOf(points);
     const drag = (change) => {
-      follow(event, toPicture, (at, by) => { put(change(at, by), false); shot.tell("view"); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
+      follow(event, toPicture, (at, by) => { put(change(at, by), false); remark(); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
       return true;
     };
     const selected = (change) => points.map((point, index) => (state().points.has(index) ? change(point) : point));
     if (frame && near(frame.pivot)) {
-      follow(event, toPicture, (at) => { state().pivot = at; shot.tell("view"); }, () => {});
+      follow(event, toPicture, (at) => { state().pivot = at; remark(); }, () => {});
       return true;
     }
     if (frame && near(frame.top)) {
@@ -363,7 +366,7 @@ export function outlines(shot, overlay, place, carry, repaint) {
     follow(event, toPicture, (at) => {
       places.push(at);
       drawing.points = strokePoints(places, 1.2 / place.zoom);
-      shot.tell("view");
+      remark();
     }, () => {
       state().drawing = null;
       // A dab is a stroke of no length.
@@ -391,7 +394,7 @@ export function outlines(shot, overlay, place, carry, repaint) {
     }
     const point = { at: own, before: [0, 0], after: [0, 0], soft: 0 };
     drawing.points.push(point);
-    follow(event, toPicture, (_, by) => { Object.assign(point, { after: by, before: [-by[0], -by[1]] }); shot.tell("view"); }, () => {});
+    follow(event, toPicture, (_, by) => { Object.assign(point, { after: by, before: [-by[0], -by[1]] }); remark(); }, () => {});
     shot.tell("view");
     return true;
   }

@@ -101,6 +101,16 @@ export function arithmetic(text) {
   return at === tokens.length && Number.isFinite(value) ? value : NaN;
 }
 
+// What of a feed is keyed: it, or what is added to it; null where neither is.
+export const keyedOf = (feed) => (feed?.keys ? feed : feed?.offset?.keys ? feed.offset : null);
+
+// The same keys with one at a frame that gives a value there.
+export function withKeyAt(keyed, frame, value) {
+  const there = keyed.keys.find((key) => key.frame === frame) ?? { frame, ease: "straight" };
+  const key = { ...there, value: value - (keyed.offset ?? 0) };
+  return { ...keyed, keys: [...keyed.keys.filter((one) => one.frame !== frame), key].sort((a, b) => a.frame - b.frame) };
+}
+
 // A value of a feed at a frame, for showing; the server's own value counts. Undefined where only it knows.
 export function feedValue(feed, frame) {
   if (typeof feed === "number") return feed;

@@ -1,7 +1,7 @@
 // The time strip: ruler, playhead, held frames, and a line of beads for each keyed control.
 
 import { shapeFrames } from "./outlines.js";
-import { feedsOf, svg } from "./parts.js";
+import { feedsOf, keyedOf, svg } from "./parts.js";
 
 const SIDE = 14;
 const LINE = 18;
@@ -23,7 +23,7 @@ export function strip(shot, node, nodes) {
       const targets = stage.tool ? stage.tool.faceplate.map((entry) => [entry.stage, entry.control]) : shot.controls(row).map((control) => [row, control.id]);
       return targets.flatMap(([id, controlId]) => {
         const control = shot.controls(id).find((one) => one.id === controlId);
-        const frames = new Set([...feedsOf(control?.setting).flatMap((feed) => [...(feed?.keys ?? []), ...(feed?.offset?.keys ?? [])].map((key) => key.frame)), ...shapeFrames(control)]);
+        const frames = new Set([...feedsOf(control?.setting).flatMap((feed) => (keyedOf(feed)?.keys ?? []).map((key) => key.frame)), ...shapeFrames(control)]);
         const title = rows.length > 1 ? `${stage.name}: ${control?.name}` : control?.name;
         return frames.size ? [{ stage: id, row, control, title, frames: [...frames].sort((a, b) => a - b) }] : [];
       });

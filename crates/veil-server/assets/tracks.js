@@ -101,7 +101,8 @@ export function attachTo(shot, row, track) {
   return shot.edit({ do: "together", commands });
 }
 
-export function tracks(shot, overlay, place, carry) {
+// `remark` draws all marks anew.
+export function tracks(shot, overlay, place, carry, remark) {
   const state = () => {
     if (shot.tracking.row !== shot.selected) Object.assign(shot.tracking, { placing: null, row: shot.selected, id: tracksOf(shot, shot.selected)[0]?.id ?? null });
     return shot.tracking;
@@ -175,7 +176,7 @@ export function tracks(shot, overlay, place, carry) {
       follow(event, (next) => {
         const to = own(next);
         boxed = [from, [to[0], from[1]], to, [from[0], to[1]]];
-        shot.tell("view");
+        remark();
       }, (far) => {
         if (far && boxed) beginRegion(boxed);
         boxed = null;
@@ -190,7 +191,7 @@ export function tracks(shot, overlay, place, carry) {
     const near = (at) => Math.hypot(seen(at)[0] - event.clientX + box.left, seen(at)[1] - event.clientY + box.top) < NEAR;
     const change = grabbed(track, near, own);
     if (!change) return false;
-    follow(event, (next) => { dragged = change(next); shot.tell("view"); }, async () => {
+    follow(event, (next) => { dragged = change(next); remark(); }, async () => {
       if (dragged) await put(shot, dragged);
       dragged = null;
       shot.tell("view");

@@ -280,8 +280,8 @@ export function viewer(shot, sides, nodes) {
   }
 
   const drawMarks = grips(shot, overlay, place, carry, () => paint());
-  const drawn = outlines(shot, overlay, place, carry, () => paint());
-  const followed = tracks(shot, overlay, place, carry);
+  const drawn = outlines(shot, overlay, place, carry, drawGrips);
+  const followed = tracks(shot, overlay, place, carry, drawGrips);
   function drawGrips() {
     drawMarks();
     drawn.draw();

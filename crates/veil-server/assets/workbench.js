@@ -65,6 +65,7 @@ const rows = braid(shot, byId("braid"), {
 const tools = bench(shot, {
   panel: byId("controls"), name: byId("bench-name"), tools: byId("bench-tools"), help: byId("help"),
   helpOf: (stage) => (stage.tool ? `Tool ${stage.tool.name}, number ${stage.tool.number}. Unfold its row to see what it is made of.` : stages.find((one) => one.id === stage.kind)?.help ?? ""),
+  places: (stage) => stages.find((one) => one.id === stage.kind)?.places ?? false,
   presetsOf: (stage) => stages.find((one) => one.id === stage.kind)?.presets ?? [],
   plates: () => plates,
   playing: () => play.running(),

@@ -7,7 +7,6 @@ use serde_json::{Value, json};
 use veil_core::bakes::BakeState;
 use veil_core::engine::{EngineError, OnFault, Request, Spent};
 use veil_core::setup::{Command, Frames, StageId};
-use veil_core::signal::Scale;
 use veil_pixels::Cancel;
 use veil_store::ShotRecord;
 
@@ -164,14 +163,8 @@ pub(crate) async fn costs(
             let frames = if query.range { range } else { Frames { first: query.frame, last: query.frame } };
             let mut spent: Vec<Spent> = Vec::new();
             for frame in frames.first..=frames.last {
-                let request = Request {
-                    stage: StageId(query.stage),
-                    frame: f64::from(frame),
-                    scale: Scale::FULL,
-                    window: None,
-                    on_fault: OnFault::Bypass,
-                    bakes: Default::default(),
-                };
+                let whole = Request::whole(StageId(query.stage), f64::from(frame));
+                let request = Request { on_fault: OnFault::Bypass, ..whole };
                 for row in engine.answer(&shot.setup, &*plates, request, cancel)?.spent {
                     match spent.iter_mut().find(|known| known.stage == row.stage) {
                         Some(known) => {

@@ -114,6 +114,7 @@ pub(crate) async fn stages() -> Json<Value> {
             "slots": spec.slots,
             "controls": spec.controls.iter().map(Declared::of).collect::<Vec<_>>(),
             "presets": stage.presets(),
+            "places": stage.as_placing().is_some(),
         })
     });
     Json(listed.collect())

@@ -6,7 +6,7 @@ use serde::Deserialize;
 use veil_core::engine::{OnFault, Request};
 use veil_core::fit::{FitWay, box_of, fit};
 use veil_core::setup::{Command, Source, StageId};
-use veil_core::signal::{Domain, Pixels, Scale};
+use veil_core::signal::{Domain, Pixels};
 use veil_core::spec::MAIN;
 use veil_pixels::Window;
 
@@ -35,14 +35,8 @@ pub(crate) async fn command(
         .now(move |cancel| {
             let plates = worker.plates(&shot.folder)?;
             let seen = |stage: StageId| -> Result<(Domain, Pixels), WebError> {
-                let request = Request {
-                    stage,
-                    frame: f64::from(query.frame),
-                    scale: Scale::FULL,
-                    window: None,
-                    on_fault: OnFault::Bypass,
-                    bakes: Default::default(),
-                };
+                let whole = Request::whole(stage, f64::from(query.frame));
+                let request = Request { on_fault: OnFault::Bypass, ..whole };
                 let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
                 Ok((answer.signal.domain, answer.signal.over(answer.window)))
             };

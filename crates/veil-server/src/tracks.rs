@@ -10,7 +10,7 @@ use serde_json::{Value, json};
 use veil_core::drawn::CarriedBy;
 use veil_core::engine::{EngineError, OnFault, Request};
 use veil_core::setup::{Command, Setup, StageId};
-use veil_core::signal::{Pixels, Scale};
+use veil_core::signal::Pixels;
 use veil_core::track_table;
 use veil_core::tracks::{Following, Seen, Track, TrackSample, image};
 use veil_pixels::track::corners;
@@ -214,14 +214,7 @@ struct Sight<'a> {
 
 impl Sight<'_> {
     fn pixels(&self, stage: StageId, frame: i32) -> Result<Pixels, EngineError> {
-        let request = Request {
-            stage,
-            frame: f64::from(frame),
-            scale: Scale::FULL,
-            window: None,
-            on_fault: OnFault::Bypass,
-            bakes: Default::default(),
-        };
+        let request = Request { on_fault: OnFault::Bypass, ..Request::whole(stage, f64::from(frame)) };
         let answer = self.app.engine.answer(&self.shot.setup, self.plates, request, self.cancel)?;
         Ok(answer.signal.over(answer.window))
     }

@@ -10,17 +10,10 @@ use super::{Engine, EngineError, OnFault, Request, StageError};
 use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageEntry, StageId};
-use crate::signal::{Domain, Pixels, Scale, Signal};
+use crate::signal::{Domain, Pixels, Signal};
 
 fn anew(stage: StageId, frame: f64) -> Request {
-    Request {
-        stage,
-        frame,
-        scale: Scale::FULL,
-        window: None,
-        on_fault: OnFault::Fail,
-        bakes: UseOfBakes::Ignored,
-    }
+    Request { bakes: UseOfBakes::Ignored, ..Request::whole(stage, frame) }
 }
 
 impl Engine {

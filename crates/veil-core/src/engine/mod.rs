@@ -77,6 +77,14 @@ pub struct Request {
     pub bakes: UseOfBakes,
 }
 
+impl Request {
+    /// All that a frame shows of a row, at full scale, from bakes where they fit; a stage in error fails it.
+    pub fn whole(stage: StageId, frame: f64) -> Self {
+        let (on_fault, bakes) = (OnFault::Fail, UseOfBakes::default());
+        Self { stage, frame, scale: Scale::FULL, window: None, on_fault, bakes }
+    }
+}
+
 /// What becomes of a stage that cannot work.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum OnFault {

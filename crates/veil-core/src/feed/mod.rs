@@ -170,6 +170,37 @@ impl Feed {
         }
     }
 
+    /// Its keys, or those of what is added to it.
+    pub fn keys(&self) -> Option<&Keys> {
+        let offset = match self {
+            Self::Keys(keys) => return Some(keys),
+            Self::Fixed(_) => return None,
+            Self::Formula(feed) => &feed.offset,
+            Self::Wave(feed) => &feed.offset,
+            Self::Jitter(feed) => &feed.offset,
+            Self::Gate(feed) => &feed.offset,
+            Self::Follow(feed) => &feed.offset,
+            Self::Track(feed) => &feed.offset,
+        };
+        match offset {
+            Offset::Keys(keys) => Some(keys),
+            Offset::Fixed(_) => None,
+        }
+    }
+
+    /// The same with others in the place of its keys, as [`keys`](Self::keys) gives them; where none are left, with the
+    /// value that they had at a frame.
+    #[must_use]
+    pub(crate) fn with_keys(&self, keys: Option<Keys>, frame: f64) -> Self {
+        let had = || self.keys().map_or(0.0, |keys| keys.at(frame));
+        let mut made = self.clone();
+        match made.offset_mut() {
+            Some(offset) => *offset = keys.map_or_else(|| Offset::Fixed(had()), Offset::Keys),
+            None => made = keys.map_or_else(|| Self::Fixed(had()), Self::Keys),
+        }
+        made
+    }
+
     /// What is added to it; none where it has no such number of its own.
     fn offset_mut(&mut self) -> Option<&mut Offset> {
         match self {

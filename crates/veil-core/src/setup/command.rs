@@ -516,13 +516,8 @@ impl Command {
                 Ok(Some(*stage))
             }
             Self::Unkey { stage, control, frame } => {
-                let (moment, before) = (setup.moment(*frame), setup.clone());
-                feed_each(setup, *stage, control, |_, feed| match feed {
-                    Feed::Keys(keys) => {
-                        let left = keys.without(&[*frame]).map(Feed::Keys);
-                        Some(left.unwrap_or_else(|| Feed::Fixed(feed.at(moment, &before))))
-                    }
-                    _ => None,
+                feed_each(setup, *stage, control, |_, feed| {
+                    feed.keys().map(|keys| feed.with_keys(keys.without(&[*frame]), *frame))
                 })?;
                 Ok(Some(*stage))
             }

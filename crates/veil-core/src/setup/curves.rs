@@ -19,8 +19,7 @@ pub struct PickedKeys {
 
 pub(super) fn move_keys(setup: &mut Setup, picked: &[PickedKeys], by: KeyMove) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
-        let keys = keys_of(setup, of)?.moved(frames, by).map_err(|why| refused(setup, of, why))?;
-        feed_axis(setup, of, Feed::Keys(keys))?;
+        rekey(setup, of, 0.0, |keys| keys.moved(frames, by).map(Some))?;
     }
     Ok(())
 }
@@ -31,8 +30,7 @@ pub(super) fn shape_keys(
     shape: KeyShape,
 ) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
-        let keys = keys_of(setup, of)?.shaped(frames, shape);
-        feed_axis(setup, of, Feed::Keys(keys))?;
+        rekey(setup, of, 0.0, |keys| Ok(Some(keys.shaped(frames, shape))))?;
     }
     Ok(())
 }
@@ -40,10 +38,8 @@ pub(super) fn shape_keys(
 /// With its last key a control keeps the value it had there.
 pub(super) fn remove_keys(setup: &mut Setup, picked: &[PickedKeys]) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
-        let keys = keys_of(setup, of)?;
         let first = frames.first().copied().unwrap_or(0.0);
-        let left = keys.without(frames).map_or_else(|| Feed::Fixed(keys.at(first)), Feed::Keys);
-        feed_axis(setup, of, left)?;
+        rekey(setup, of, first, |keys| Ok(keys.without(frames)))?;
     }
     Ok(())
 }
@@ -53,26 +49,48 @@ pub(super) fn copy_timing(
     from: &ControlAxis,
     to: &[ControlAxis],
 ) -> Result<(), CommandError> {
-    let theirs = keys_of(setup, from)?;
+    let theirs = feed_of(setup, from)?;
+    let theirs = theirs.keys().ok_or_else(|| no_keys(setup, from))?;
     for of in to {
-        let paced = keys_of(setup, of)?.paced_like(&theirs).map_err(|why| refused(setup, of, why))?;
-        feed_axis(setup, of, Feed::Keys(paced))?;
+        rekey(setup, of, 0.0, |keys| keys.paced_like(theirs).map(Some))?;
     }
     Ok(())
 }
 
-fn keys_of(setup: &Setup, of: &ControlAxis) -> Result<Keys, CommandError> {
-    if let Some(own) = setup.own(of) {
-        return match own.setting.feeds().get(of.axis) {
-            Some(Feed::Keys(keys)) => Ok(keys.clone()),
-            _ => Err(CommandError::NoKeys { stage: "the setup".into(), control: own.name.clone() }),
-        };
-    }
-    let stage = setup.stage(of.stage).ok_or(CommandError::NoStage(of.stage))?;
-    match setup.setting(stage, &of.control).and_then(|setting| setting.feeds().get(of.axis)) {
-        Some(Feed::Keys(keys)) => Ok(keys.clone()),
-        _ => Err(CommandError::NoKeys { stage: stage.name.clone(), control: control_name(setup, of) }),
-    }
+/// Puts others in the place of a control's keys; where none are left, the value that they had at a frame.
+fn rekey(
+    setup: &mut Setup,
+    of: &ControlAxis,
+    frame: f64,
+    change: impl FnOnce(&Keys) -> Result<Option<Keys>, RetimeError>,
+) -> Result<(), CommandError> {
+    let feed = feed_of(setup, of)?;
+    let keys = feed.keys().ok_or_else(|| no_keys(setup, of))?;
+    let made = change(keys).map_err(|why| refused(setup, of, why))?;
+    feed_axis(setup, of, feed.with_keys(made, frame))
+}
+
+fn feed_of(setup: &Setup, of: &ControlAxis) -> Result<Feed, CommandError> {
+    let setting = match setup.own(of) {
+        Some(own) => Some(&own.setting),
+        None => {
+            let stage = setup.stage(of.stage).ok_or(CommandError::NoStage(of.stage))?;
+            setup.setting(stage, &of.control)
+        }
+    };
+    let feed = setting.and_then(|setting| setting.feeds().get(of.axis));
+    feed.cloned().ok_or_else(|| no_keys(setup, of))
+}
+
+fn no_keys(setup: &Setup, of: &ControlAxis) -> CommandError {
+    let (stage, control) = match setup.own(of) {
+        Some(own) => ("the setup".to_owned(), own.name.clone()),
+        None => {
+            let stage = setup.stage(of.stage).map(|stage| stage.name.clone());
+            (stage.unwrap_or_default(), control_name(setup, of))
+        }
+    };
+    CommandError::NoKeys { stage, control }
 }
 
 fn refused(setup: &Setup, of: &ControlAxis, why: RetimeError) -> CommandError {

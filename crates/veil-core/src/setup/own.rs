@@ -50,12 +50,11 @@ impl OwnKind {
 
     fn start(self, setup: &Setup) -> Setting {
         let middle = [f64::from(setup.picture.width) / 2.0, f64::from(setup.picture.height) / 2.0];
-        let fixed = |values: &[f64]| values.iter().copied().map(Feed::Fixed).collect();
         match self {
             Self::Number => Setting::number(1.0),
             Self::Switch => Setting::number(0.0),
-            Self::Point => Setting::Axes { axes: fixed(&middle) },
-            Self::Colour => Setting::Axes { axes: fixed(&[1.0; 3]) },
+            Self::Point => Setting::numbers(&middle),
+            Self::Colour => Setting::numbers(&[1.0; 3]),
         }
     }
 }

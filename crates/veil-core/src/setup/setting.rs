@@ -53,6 +53,11 @@ impl Setting {
         Self::Feed(Feed::Fixed(value))
     }
 
+    /// Plain numbers of one control: a place, a size or a colour.
+    pub fn numbers(values: &[f64]) -> Self {
+        Self::Axes { axes: values.iter().copied().map(Feed::Fixed).collect() }
+    }
+
     /// Its feeds; none where it takes none.
     pub fn feeds(&self) -> &[Feed] {
         match self {

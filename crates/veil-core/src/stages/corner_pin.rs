@@ -7,11 +7,12 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
 use crate::engine::{Context, StageError};
+use crate::setup::Setting;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
 use super::shutter::{self, Shutter};
-use super::{Bend, Stage, WarpStage};
+use super::{Aligned, Bend, Placing, Stage, WarpStage};
 
 const fn corner(name: &'static str, share: [f64; 2]) -> ControlSpec {
     ControlSpec::point(name, share).grip(Grip::Corner).help("Where this corner comes to lie.")
@@ -89,6 +90,28 @@ impl Stage for CornerPin {
 
     fn as_warp(&self) -> Option<&dyn WarpStage> {
         Some(self)
+    }
+
+    fn as_placing(&self) -> Option<&dyn Placing> {
+        Some(self)
+    }
+}
+
+/// From the top left one on, clockwise.
+const CORNERS: [(&str, &str); 4] = [
+    ("from_top_left", "top_left"),
+    ("from_top_right", "top_right"),
+    ("from_bottom_right", "bottom_right"),
+    ("from_bottom_left", "bottom_left"),
+];
+
+impl Placing for CornerPin {
+    fn laid(&self, from: Aligned, to: Aligned) -> Vec<(&'static str, Setting)> {
+        let (from, to) = (from.corners(), to.corners());
+        let pairs = CORNERS.iter().enumerate().flat_map(|(at, (source, corner))| {
+            [(*source, Setting::numbers(&from[at])), (*corner, Setting::numbers(&to[at]))]
+        });
+        pairs.collect()
     }
 }
 

@@ -50,7 +50,7 @@ use std::sync::LazyLock;
 use self::shutter::Shutter;
 use crate::engine::{Context, Ride, StageError};
 use crate::plates::Role;
-use crate::setup::StageKind;
+use crate::setup::{Setting, StageKind};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Preset, StageSpec};
 use veil_pixels::displace::Moves;
@@ -98,6 +98,11 @@ pub trait Stage: Send + Sync {
         None
     }
 
+    /// The stage as one that lays what it takes somewhere.
+    fn as_placing(&self) -> Option<&dyn Placing> {
+        None
+    }
+
     /// Which passes it brings in; for a stage that says so.
     fn brings(&self, _context: &Context<'_>) -> Result<Vec<Role>, StageError> {
         Ok(Vec::new())
@@ -130,6 +135,45 @@ pub trait WarpStage {
     /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
     fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
         Ok(Moves::new(Map::clear(window)))
+    }
+}
+
+/// A stage that lays its main input on a box.
+pub trait Placing {
+    /// The settings that lay a box of the input, which is not empty, on another, in full-resolution pixels.
+    fn laid(&self, from: Aligned, to: Aligned) -> Vec<(&'static str, Setting)>;
+}
+
+/// A box along the axes, in full-resolution pixels.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Aligned {
+    /// Its top left corner.
+    pub first: [f64; 2],
+    /// Its bottom right corner.
+    pub last: [f64; 2],
+}
+
+impl Aligned {
+    /// Its middle.
+    pub fn middle(self) -> [f64; 2] {
+        [0, 1].map(|axis| (self.first[axis] + self.last[axis]) / 2.0)
+    }
+
+    /// Its width and height.
+    pub fn size(self) -> [f64; 2] {
+        [0, 1].map(|axis| self.last[axis] - self.first[axis])
+    }
+
+    /// Its corners from the top left one on, clockwise.
+    pub const fn corners(self) -> [[f64; 2]; 4] {
+        let ([left, top], [right, bottom]) = (self.first, self.last);
+        [[left, top], [right, top], [right, bottom], [left, bottom]]
+    }
+}
+
+impl From<Window> for Aligned {
+    fn from(window: Window) -> Self {
+        Self { first: [window.x0, window.y0].map(f64::from), last: [window.x1, window.y1].map(f64::from) }
     }
 }
 

@@ -5,13 +5,14 @@ use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip, Unit};
-use crate::controls;
 use crate::engine::{Context, StageError};
+use crate::setup::Setting;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::{choice, controls};
 
 use super::shutter::{self, Shutter};
-use super::{Bend, Stage, WarpStage};
+use super::{Aligned, Bend, Placing, Stage, WarpStage};
 
 controls! {
     struct TransformControls {
@@ -20,6 +21,7 @@ controls! {
         angle: f64 = ControlSpec::angle("angle", 0.0).grip(Grip::Turn).help("Turn about the pivot, counter-clockwise as seen."),
         scale_x: f64 = ControlSpec::number("scale x", 1.0, (0.01, 4.0)).within(0.001, 1000.0).help("Times its width."),
         scale_y: f64 = ControlSpec::number("scale y", 1.0, (0.01, 4.0)).within(0.001, 1000.0).help("Times its height."),
+        mirrored: Mirrored = ControlSpec::choice("mirrored", Mirrored::Not).help("Turned over about the pivot first, whatever the amount."),
         shear: f64 = ControlSpec::number("shear", 0.0, (-1.0, 1.0)).within(-100.0, 100.0)
             .help("How far it leans to the right for each pixel up."),
         pivot: [f64; 2] = ControlSpec::point("pivot", [0.5, 0.5]).grip(Grip::Point).help("The place that turning and scaling leave alone."),
@@ -34,10 +36,42 @@ controls! {
     }
 }
 
+/// What it is turned over.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Mirrored {
+    Not,
+    Across,
+    Down,
+    Both,
+}
+
+choice! {
+    Mirrored {
+        Not = "not", "not";
+        Across = "across", "left to right";
+        Down = "down", "top to bottom";
+        Both = "both", "both ways";
+    }
+}
+
+impl Mirrored {
+    /// Of both axes, 1 or -1.
+    const fn signs(self) -> [f64; 2] {
+        match self {
+            Self::Not => [1.0, 1.0],
+            Self::Across => [-1.0, 1.0],
+            Self::Down => [1.0, -1.0],
+            Self::Both => [-1.0, -1.0],
+        }
+    }
+}
+
 /// From places of the input to places of the result.
 fn forth(controls: &TransformControls, amount: f64) -> Homography {
     let [pivot_x, pivot_y] = controls.pivot;
+    let [across, down] = controls.mirrored.signs();
     Homography::shift(-pivot_x, -pivot_y)
+        .then(Homography::scale(across, down))
         .then(Homography::scale(controls.scale_x.powf(amount), controls.scale_y.powf(amount)))
         .then(Homography::shear(controls.shear * amount))
         .then(Homography::turn(controls.angle.to_radians() * amount))
@@ -83,6 +117,26 @@ impl Stage for Transform {
 
     fn as_warp(&self) -> Option<&dyn WarpStage> {
         Some(self)
+    }
+
+    fn as_placing(&self) -> Option<&dyn Placing> {
+        Some(self)
+    }
+}
+
+impl Placing for Transform {
+    fn laid(&self, from: Aligned, to: Aligned) -> Vec<(&'static str, Setting)> {
+        let ([x, y], [to_x, to_y]) = (from.middle(), to.middle());
+        let ([wide, high], [to_wide, to_high]) = (from.size(), to.size());
+        vec![
+            ("pivot", Setting::numbers(&[x, y])),
+            ("move_x", Setting::number(to_x - x)),
+            ("move_y", Setting::number(to_y - y)),
+            ("scale_x", Setting::number(to_wide / wide)),
+            ("scale_y", Setting::number(to_high / high)),
+            ("angle", Setting::number(0.0)),
+            ("shear", Setting::number(0.0)),
+        ]
     }
 }
 

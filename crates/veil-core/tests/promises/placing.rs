@@ -1,6 +1,7 @@
 //! Things placed: pinned by corners, fitted to a box, seen while they move, and followed by others.
 
 use veil_core::bracket;
+use veil_core::engine::{Engine, OnFault, Request};
 use veil_core::feed::{ControlAxis, Feed, FollowFeed, Keys, Others};
 use veil_core::fit::{FitWay, box_of, fit};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
@@ -79,6 +80,44 @@ fn what_moves_is_smeared_by_as_much_as_it_moves_while_the_shutter_is_open() {
     assert_eq!(field(&still, TESTED).pixels(), field(&plain, TESTED).pixels());
 }
 
+/// An outline that is keyed to move is smeared as a warp is, over its own way.
+#[test]
+fn an_outline_on_its_way_is_smeared_over_that_way() {
+    let corners = [[0.0, 20.0], [12.0, 20.0], [12.0, 32.0], [0.0, 32.0]];
+    let points = |right: f64| -> Vec<_> {
+        corners.iter().map(|[x, y]| serde_json::json!({ "at": [x + right, *y] })).collect()
+    };
+    let shapes = serde_json::json!({ "shapes": [{
+        "name": "one", "way": "straight",
+        "keys": [{ "frame": 1002.0, "points": points(20.0) }, { "frame": 1006.0, "points": points(60.0) }],
+    }] });
+    let setup = bare("outline", PLATE);
+    let sharp = set(&setup, TESTED, "shapes", serde_json::from_value(shapes).unwrap());
+    let open = set(&sharp, TESTED, "shutter", Setting::number(180.0));
+    let open = set(&open, TESTED, "samples", Setting::number(8.0));
+    let (sharp, smeared) = (spread(&field(&sharp, TESTED)), spread(&field(&open, TESTED)));
+    let length: f64 = 10.0 * 0.5;
+    let grown = length * length / 12.0 * (1.0 - 1.0 / 64.0);
+    assert!((smeared[0] - 144.0).abs() < 1e-2 && (sharp[0] - 144.0).abs() < 1e-2, "{smeared:?} {sharp:?}");
+    assert!((smeared[1] - 46.0).abs() < 1e-2, "{smeared:?}");
+    assert!((smeared[2] - sharp[2] - grown).abs() < 0.02, "{} {grown}", smeared[2] - sharp[2]);
+}
+
+/// Turned over about the middle of the frame, a picture has its rows or columns the other way round, bit for bit.
+#[test]
+fn what_is_mirrored_has_its_pixels_the_other_way_round() {
+    let setup = bare("transform", FIELD);
+    let before = field(&setup, FIELD);
+    let (right, bottom) = (WIDTH as i32 - 1, HEIGHT as i32 - 1);
+    for (way, across, down) in [("across", true, false), ("down", false, true), ("both", true, true)] {
+        let after = field(&set(&setup, TESTED, "mirrored", Setting::Choice(way.into())), TESTED);
+        for (x, y) in (0..=right).flat_map(|x| (0..=bottom).map(move |y| (x, y))) {
+            let from = (if across { right - x } else { x }, if down { bottom - y } else { y });
+            assert_eq!(after.get(x, y), before.get(from.0, from.1), "{way}: {x}, {y}");
+        }
+    }
+}
+
 /// Places of the frame, and where OpenCV lays them.
 const PLACES: [([f64; 2], [f64; 2]); 3] = [
     ([20.0, 10.0], [24.685_458_5, 13.338_899_4]),
@@ -121,17 +160,10 @@ fn a_pin_lays_the_frame_between_its_corners_and_its_inverse_brings_it_back() {
         assert!((round.get(x, y).unwrap() - before.get(x, y).unwrap()).abs() < 1e-3, "{x}, {y}");
     }
     let flat = set(&setup, TESTED, "top_right", pair(7.0, 28.0));
-    let told = veil_core::engine::Engine::new(1 << 24).answer(
+    let told = Engine::new(1 << 24).answer(
         &flat,
         &crate::support::SMOOTH,
-        veil_core::engine::Request {
-            stage: TESTED,
-            frame: 1004.0,
-            scale: veil_core::signal::Scale::FULL,
-            window: None,
-            on_fault: veil_core::engine::OnFault::Bypass,
-            bakes: Default::default(),
-        },
+        Request { on_fault: OnFault::Bypass, ..Request::whole(TESTED, 1004.0) },
         &veil_pixels::Cancel::new(),
     );
     assert!(told.unwrap().faults.iter().any(|fault| fault.message.contains("three corners in a line")));

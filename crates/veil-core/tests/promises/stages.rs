@@ -7,10 +7,9 @@ use crate::support::{
 use proptest::prelude::*;
 use serde_json::json;
 use veil_core::control::{ControlKind, ControlSpec, Stop};
-use veil_core::engine::{Engine, OnFault, Request};
-use veil_core::feed::Feed;
+use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
-use veil_core::signal::{Pixels, Scale, SignalKind, Take};
+use veil_core::signal::{Pixels, SignalKind, Take};
 use veil_core::{each_kind, stages};
 use veil_pixels::resize::block_means;
 use veil_pixels::{Cancel, Edge, Raster, Window};
@@ -174,14 +173,7 @@ fn what_is_no_number_in_a_file_is_nought_on_the_plate_and_counted_on_its_row_eve
     let engine = Engine::new(1 << 26);
     let setup = setup_with("blur", PLATE);
     for _ in 0..2 {
-        let request = Request {
-            stage: TESTED,
-            frame: 1004.0,
-            scale: Scale::FULL,
-            window: None,
-            on_fault: OnFault::Fail,
-            bakes: Default::default(),
-        };
+        let request = Request::whole(TESTED, 1004.0);
         let answer = engine.answer(&setup, &FLAWED, request, &Cancel::new()).unwrap();
         assert!(floats(&answer.signal.pixels).iter().all(|value| value.is_finite()));
         let [fault] = &answer.faults[..] else { panic!("{:?}", answer.faults) };
@@ -302,7 +294,7 @@ proptest! {
 fn a_list_of_mattes_is_met_in_order_and_closes_up() {
     let mut setup = setup_with("grade", PLATE);
     let tested = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
-    tested.controls.insert("gain".into(), Setting::Axes { axes: vec![Feed::Fixed(0.0); 3] });
+    tested.controls.insert("gain".into(), Setting::numbers(&[0.0; 3]));
     tested.controls.insert("matte2_way".into(), Setting::Choice("cut".into()));
     tested.controls.insert("matte3_way".into(), Setting::Choice("add".into()));
     tested.controls.insert("matte3_invert".into(), Setting::Switch(true));

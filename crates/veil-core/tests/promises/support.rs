@@ -2,8 +2,7 @@
 
 use std::sync::Arc;
 
-use veil_core::engine::{Answer, Engine, OnFault, Request};
-use veil_core::feed::Feed;
+use veil_core::engine::{Answer, Engine, Request};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -106,7 +105,7 @@ pub(crate) const SHAPE: StageId = StageId(5);
 pub(crate) const TESTED: StageId = StageId(9);
 
 pub(crate) fn pair(x: f64, y: f64) -> Setting {
-    Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] }
+    Setting::numbers(&[x, y])
 }
 
 /// A plate, a field, a map and a matte, and below them one stage of a kind with everything plugged.
@@ -198,14 +197,7 @@ pub(crate) fn ask_of(
     scale: u32,
     window: Option<Window>,
 ) -> Answer {
-    let request = Request {
-        stage,
-        frame: 1004.0,
-        scale: Scale::one_to(scale).unwrap(),
-        window,
-        on_fault: OnFault::Fail,
-        bakes: Default::default(),
-    };
+    let request = Request { scale: Scale::one_to(scale).unwrap(), window, ..Request::whole(stage, 1004.0) };
     Engine::new(1 << 28).answer(setup, plates, request, &Cancel::new()).unwrap()
 }
 

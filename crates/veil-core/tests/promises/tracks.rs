@@ -3,7 +3,10 @@
 use veil_core::drawn::{CarriedBy, Drawn, ShapePoint};
 use veil_core::feed::{ControlAxis, Feed, Keys, Offset, Others, TrackFeed};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
-use veil_core::tracks::{Along, Track, TrackAxis, TrackId, TrackMotion, TrackSample};
+use veil_core::tracks::{
+    Along, Following, Seen, Track, TrackAxis, TrackId, TrackMotion, TrackSample, middle_of,
+};
+use veil_pixels::{Cancel, Field, Raster, Window};
 
 use proptest::prelude::*;
 
@@ -184,4 +187,87 @@ fn a_frame_of_a_track_is_mended_by_a_key_on_the_offset() {
     for frame in [1001.0, 1003.0, 1005.0, 1009.0] {
         assert!((x(&mended, frame) - x(&with, frame)).abs() < 1e-9, "at {frame}");
     }
+}
+
+/// A frame mended by hand is a key on what is added to the track: it is moved, and taken away again, as any key is, and
+/// the control goes on with the track.
+#[test]
+fn keys_that_mend_a_track_are_changed_as_keys_are() {
+    let (tracked, _) = done(&setup_with("ellipse", PLATE), &Command::PutTrack { track: Box::new(track()) });
+    let plain = TrackFeed::new(TrackId(1), TrackAxis::X);
+    let mend = Offset::Keys(Keys::one(1003.0, 0.0).with_value(1006.0, 4.0).with_value(1008.0, 0.0));
+    let feeds = [Feed::Track(TrackFeed { offset: mend, ..plain.clone() }), Feed::Fixed(20.0)];
+    let with = set(&tracked, SHAPE, "centre", Setting::Axes { axes: feeds.into() });
+    let of = ControlAxis { stage: SHAPE, control: "centre".into(), axis: 0 };
+    let at = |setup: &Setup, frame: f64| setup.number(&of, setup.moment(frame)).unwrap();
+    let track_at = |frame: f64| 40.0 + (frame - 1001.0) * 3.0;
+    assert_eq!(at(&with, 1006.0), track_at(1006.0) + 4.0);
+    let picked = |frames: &[f64]| serde_json::json!({ "of": { "stage": SHAPE, "control": "centre" }, "frames": frames });
+    let command = |json| serde_json::from_value::<Command>(json).unwrap();
+    let by = serde_json::json!({ "later": 1.0, "higher": 2.0, "snap": true });
+    let moved = serde_json::json!({ "do": "move_keys", "picked": [picked(&[1006.0])], "by": by });
+    let (moved, edit) = done(&with, &command(moved));
+    assert_eq!(at(&moved, 1007.0), track_at(1007.0) + 6.0);
+    assert_eq!(Edit::apply(&edit.backward, &moved).unwrap(), with);
+    let remove = |frames| command(serde_json::json!({ "do": "remove_keys", "picked": [picked(frames)] }));
+    let (less, _) = done(&with, &remove(&[1006.0]));
+    assert_eq!(at(&less, 1006.0), track_at(1006.0));
+    let (none, _) = done(&with, &remove(&[1006.0, 1003.0, 1008.0]));
+    let Feed::Track(feed) = &none.stage(SHAPE).unwrap().controls["centre"].feeds()[0] else {
+        panic!("a track")
+    };
+    assert_eq!(feed.offset, Offset::Fixed(4.0));
+}
+
+/// Detail of a few pixels that is nowhere the same.
+fn detail([x, y]: [f64; 2]) -> f64 {
+    let wave = |a: f64, b: f64, c: f64| (x * a + y * b + c).sin();
+    0.5 + 0.12
+        * (wave(0.31, 0.17, 0.0) + wave(-0.23, 0.41, 1.0) + wave(0.67, -0.53, 2.0) + wave(0.11, 0.07, 4.0))
+}
+
+/// More than half of a region is passed by something with a way of its own: with that left out by a matte the region is
+/// followed, and without the matte it is not, so that the matte is what does it.
+#[test]
+fn what_a_matte_leaves_out_does_not_lead_a_region_astray() {
+    let window = Window::sized(160, 120);
+    let shift = |frame: i32| [f64::from(frame) * 1.3, f64::from(frame) * -0.7];
+    let is_cover = |x: i32, frame: i32| x >= 64 + frame * -2;
+    let image = |frame: i32| -> Field {
+        let [right, down] = shift(frame);
+        Raster::from_fn(window, |x, y| {
+            let at = [f64::from(x) + 0.5, f64::from(y) + 0.5];
+            let value = if is_cover(x, frame) {
+                detail([at[0] + f64::from(frame) * 2.0 + 500.0, at[1]])
+            } else {
+                detail([at[0] - right, at[1] - down])
+            };
+            value as f32
+        })
+    };
+    let matte =
+        |frame: i32| -> Field { Raster::from_fn(window, |x, _| f32::from(u8::from(is_cover(x, frame)))) };
+    let corners = [[30.0, 30.0], [120.0, 30.0], [120.0, 90.0], [30.0, 90.0]];
+    let region =
+        Track { at: middle_of(corners), region: Some(corners), motion: TrackMotion::Shift, ..track() };
+    let cancel = Cancel::new();
+    let off = |left_out: bool| {
+        let (first, mattes) = (image(0), (0..6).map(matte).collect::<Vec<_>>());
+        let without = |frame: usize| left_out.then(|| &mattes[frame]);
+        let seen = Seen { image: &first, without: without(0) };
+        let mut following = Following::begin(&region, seen, &cancel).unwrap().unwrap();
+        let mut last = f64::INFINITY;
+        for frame in 1..6 {
+            let image = image(frame);
+            let seen = Seen { image: &image, without: without(frame as usize) };
+            let found = following.step(seen, &cancel).unwrap().and_then(|sample| sample.corners);
+            let [right, down] = shift(frame);
+            last = found.map_or(f64::INFINITY, |found| {
+                (found[0][0] - corners[0][0] - right).hypot(found[0][1] - corners[0][1] - down)
+            });
+        }
+        last
+    };
+    assert!(off(true) < 0.1, "{} px off", off(true));
+    assert!(off(false) > 1.0, "{} px off without the matte", off(false));
 }

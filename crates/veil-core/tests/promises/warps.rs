@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 use veil_core::braid::lay_out;
-use veil_core::engine::{Engine, OnFault, Request, WayTo};
+use veil_core::engine::{Engine, Request, WayTo};
 use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};
-use veil_core::signal::{Pixels, Scale, SignalKind};
+use veil_core::signal::{Pixels, SignalKind};
 use veil_core::spec::{MAIN, MATTE};
 use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Raster, Window};
@@ -70,14 +70,7 @@ const STAR: MadeUp = MadeUp::of(1, |role| {
 });
 
 fn request(stage: StageId, window: Option<Window>) -> Request {
-    Request {
-        stage,
-        frame: 1004.0,
-        scale: Scale::FULL,
-        window,
-        on_fault: OnFault::Fail,
-        bakes: Default::default(),
-    }
+    Request { window, ..Request::whole(stage, 1004.0) }
 }
 
 /// Root mean square of what differs from the mean on a ring about the star's middle, where spokes are 2.6 pixels wide.
@@ -286,15 +279,7 @@ fn a_kind_that_is_no_picture_is_warped_too() {
 }
 
 fn places(setup: &Setup, stage: StageId, to: StageId) -> Option<Map> {
-    let request = Request {
-        stage,
-        frame: 1004.0,
-        scale: Scale::FULL,
-        window: None,
-        on_fault: OnFault::Fail,
-        bakes: Default::default(),
-    };
-    Engine::new(1 << 28).places(setup, &SMOOTH, request, WayTo::Row(to), &Cancel::new()).unwrap()
+    Engine::new(1 << 28).places(setup, &SMOOTH, request(stage, None), WayTo::Row(to), &Cancel::new()).unwrap()
 }
 
 /// What is seen at a pixel is what stands at its place further up: at the plate, and at each row of the bracket.

@@ -2,13 +2,13 @@
 
 use std::sync::Arc;
 
-use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::engine::{Engine, Request};
 use veil_core::feed::Feed;
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
-use veil_core::signal::{Domain, Pixels, Scale};
+use veil_core::signal::{Domain, Pixels};
 use veil_demo::{Shot, drawn_part};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::{Cancel, Picture, Window};
@@ -85,14 +85,7 @@ fn keyed(plate: &Picture, frame: i32) -> Picture {
             StageEntry::new(key, "screen_key", "Screen key").taking("main", plate_row).with("colour", colour),
         ],
     );
-    let request = Request {
-        stage: key,
-        frame: f64::from(frame),
-        scale: Scale::FULL,
-        window: None,
-        on_fault: OnFault::Fail,
-        bakes: Default::default(),
-    };
+    let request = Request::whole(key, f64::from(frame));
     let answer = Engine::new(1 << 30).answer(&setup, &Drawn(plate.clone()), request, &Cancel::new()).unwrap();
     match answer.signal.over(plate.window()) {
         Pixels::Picture(picture) => picture,

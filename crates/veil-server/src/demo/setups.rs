@@ -85,11 +85,11 @@ fn placed(id: u32, name: &str, shot: Shot, plan: &ShotPlan) -> Track {
 }
 
 fn pair(x: f64, y: f64) -> Setting {
-    Setting::Axes { axes: vec![Feed::Fixed(x), Feed::Fixed(y)] }
+    Setting::numbers(&[x, y])
 }
 
 fn colour(values: [f64; 3]) -> Setting {
-    Setting::Axes { axes: values.map(Feed::Fixed).into() }
+    Setting::numbers(&values)
 }
 
 /// The place of a track.

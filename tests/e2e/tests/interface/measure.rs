@@ -1,5 +1,8 @@
 //! How long a person waits. Not a check: `./veil bench` runs it and keeps what it says.
 
+use std::time::Duration;
+
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
 use serde_json::Value;
 
 use crate::support::Desk;
@@ -98,6 +101,37 @@ const SCROLL: &str = "
     };
     step();";
 
+/// A shot with an outline of a hundred bent points and eight keys as its only addition.
+const HUNDRED: &str = "
+    const done = arguments[0];
+    (async () => {
+        const base = '/api/shots/Saltglass/SG010';
+        const post = (command, revision) => fetch(`${base}/edit`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ base: revision, command }) }).then(answer => answer.json());
+        let state = await (await fetch(`${base}/state`)).json();
+        state = await post({ do: 'add', kind: 'outline', after: state.setup.stages[0].id }, state.revision);
+        const points = (frame) => Array.from({ length: 100 }, (_, index) => {
+            const angle = index / 100 * 2 * Math.PI;
+            const [c, s] = [Math.cos(angle), Math.sin(angle)];
+            return { at: [960 + 420 * c + 4 * frame, 540 + 300 * s], before: [8 * s, -8 * c], after: [-8 * s, 8 * c] };
+        });
+        const keys = Array.from({ length: 8 }, (_, index) => ({ frame: 1001 + index * 4, points: points(index) }));
+        const shapes = [{ name: 'one', keys, softness: 20 }];
+        state = await post({ do: 'set', stage: state.step.row, control: 'shapes', setting: { shapes } }, state.revision);
+        done(0);
+    })();";
+
+/// Notes for each move of the pointer how long it takes until the page that shows it is painted.
+const WATCH_MOVES: &str = "
+    window.moves = [];
+    window.addEventListener('pointermove', () => {
+        const start = performance.now();
+        requestAnimationFrame(() => {
+            const painted = new MessageChannel();
+            painted.port1.onmessage = () => window.moves.push(performance.now() - start);
+            painted.port2.postMessage(0);
+        });
+    }, { capture: true });";
+
 /// Bytes that a page needs besides pictures.
 const WEIGHT: &str = "return [...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')]
     .filter(entry => !/\\/(frame|thumb|still|effect|probe|carry|findings|events)\\b/.test(entry.name)).reduce((sum, entry) => sum + entry.encodedBodySize, 0)";
@@ -135,6 +169,32 @@ async fn played(desk: &Desk) -> (usize, usize) {
     (between.len(), between.iter().filter(|taken| **taken > 1.5 * 1e3 / 24.0).count())
 }
 
+/// How long each of a drag's moves of all points of an outline takes to be seen, the shortest first.
+async fn outline_moves(desk: &Desk) -> Vec<f64> {
+    desk.browser.execute_async(HUNDRED, vec![]).await.unwrap();
+    desk.open_shot("SG010").await;
+    desk.select("Outline").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.press("#well", "\u{e009}a\u{e000}").await;
+    desk.run(WATCH_MOVES).await;
+    let (x, y) = desk.at(1380.0 / 1920.0, 0.5).await;
+    let go = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(25)), x, y };
+    let begin = MouseActions::new("mouse".into())
+        .then(go(x as f64, y as f64))
+        .then(PointerAction::Down { button: 0 });
+    let actions = (0..200).fold(begin, |actions, step| {
+        let turn = f64::from(step) / 20.0;
+        actions.then(go(x as f64 - 90.0 * turn.sin(), y as f64 + 60.0 * (1.0 - turn.cos())))
+    });
+    desk.browser.perform_actions(actions.then(PointerAction::Up { button: 0 })).await.unwrap();
+    desk.browser.release_actions().await.unwrap();
+    let taken = desk.run("return window.moves").await;
+    let mut taken: Vec<f64> = taken.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
+    taken.sort_by(f64::total_cmp);
+    taken
+}
+
 async fn median(desk: &Desk, script: &str) -> (f64, usize) {
     let taken = desk.browser.execute_async(script, vec![]).await.unwrap();
     let mut taken: Vec<f64> = taken.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
@@ -146,13 +206,12 @@ async fn median(desk: &Desk, script: &str) -> (f64, usize) {
 #[ignore = "a measurement; ./veil bench runs it"]
 async fn waiting_for_pictures() {
     let desk = Desk::new().await;
-    let patient =
-        fantoccini::wd::TimeoutConfiguration::new(Some(std::time::Duration::from_secs(120)), None, None);
+    let patient = fantoccini::wd::TimeoutConfiguration::new(Some(Duration::from_secs(120)), None, None);
     desk.browser.update_timeouts(patient).await.unwrap();
     desk.open_shot("SG010").await;
     desk.select("Displace").await;
     desk.settled().await;
-    tokio::time::sleep(std::time::Duration::from_secs(3)).await;
+    tokio::time::sleep(Duration::from_secs(3)).await;
     let (change, changes) = median(&desk, CHANGES).await;
     let (between, pictures) = median(&desk, DRAG).await;
     let (shown, late) = played(&desk).await;
@@ -166,13 +225,15 @@ async fn waiting_for_pictures() {
         );
     }
     opened.sort_by(f64::total_cmp);
+    let moves = outline_moves(&desk).await;
+    let share = |part: f64| moves[((moves.len() - 1) as f64 * part) as usize];
     lengthen(&desk, 50).await;
     desk.open_shot("SG010").await;
-    tokio::time::sleep(std::time::Duration::from_secs(4)).await;
+    tokio::time::sleep(Duration::from_secs(4)).await;
     let (to_rows, edits) = median(&desk, ROWS).await;
     lengthen(&desk, 200).await;
     desk.open_shot("SG010").await;
-    tokio::time::sleep(std::time::Duration::from_secs(8)).await;
+    tokio::time::sleep(Duration::from_secs(8)).await;
     let long = desk.browser.execute_async(SCROLL, vec![]).await.unwrap();
     let text = format!(
         "## In the browser\n\nThe demo shot SG010 at 1280x720 in headless Chromium, on the same machine as the server.\n\n\
@@ -182,10 +243,14 @@ async fn waiting_for_pictures() {
          | from an edit to the new rows, at 50 rows | {to_rows:.0} ms (at most 60) | {edits} edits |\n\
          | from opening the page to its picture, warm | {:.0} ms (at most 1500) | 7 |\n\
          | weight of the page without pictures | {weight:.0} kB (at most 1000) | |\n\
+         | from a move of an outline of 100 points to its picture on the page | {:.1} ms, 95 % within {:.1} (to be within 16) | {} moves |\n\
          | longest task while scrolling 200 rows | {:.0} ms, {} over 50 ms (none) | 10 s |\n\n\
          Held frames at 1280x720 and 24 fps: {shown} shown, {late} of them late by more than half of a frame's time.\n",
         1e3 / between,
         opened[opened.len() / 2],
+        share(0.5),
+        share(0.95),
+        moves.len(),
         long[0].as_f64().unwrap(),
         long[1],
     );
