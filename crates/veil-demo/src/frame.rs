@@ -12,7 +12,7 @@ use veil_pixels::{Picture, Raster, Window};
 use crate::camera::{Eye, Ray};
 use crate::film;
 use crate::random::Random;
-use crate::scene::{Hit, Scene, Thing};
+use crate::scene::{Hit, Scene, Stuff, Thing};
 use crate::shots::Shot;
 use crate::surface::{lit, sky};
 use crate::truth;
@@ -131,7 +131,7 @@ fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
 }
 
 /// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
-/// surface changes slowly against a pixel, and lighting is most of the cost.
+/// surface changes slowly against a pixel, and lighting is most of the cost. What mirrors is lit for each ray.
 struct Met<'a> {
     share: f32,
     scene: &'a Scene,
@@ -150,7 +150,8 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
         let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
         let hit = scene.hit_among(ray, near.iter().copied());
         let share = 1.0 / SAMPLES as f32;
-        let same = |met: &&mut Met<'_>| met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
+        let mirrors = hit.is_some_and(|hit| matches!(scene.parts[hit.part].stuff, Stuff::Water));
+        let same = |met: &&mut Met<'_>| !mirrors && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
         match met.iter_mut().find(same) {
             Some(met) => met.share += share,
             None => met.push(Met { share, scene, ray, hit }),

@@ -80,7 +80,8 @@ fn what_moves_is_smeared_by_as_much_as_it_moves_while_the_shutter_is_open() {
     assert_eq!(field(&still, TESTED).pixels(), field(&plain, TESTED).pixels());
 }
 
-/// An outline that is keyed to move is smeared as a warp is, over its own way.
+/// An outline that is keyed to move is smeared as a warp is, over its own way. Its moments lie a whole pixel apart, where
+/// pixels show its variance as it is.
 #[test]
 fn an_outline_on_its_way_is_smeared_over_that_way() {
     let corners = [[0.0, 20.0], [12.0, 20.0], [12.0, 32.0], [0.0, 32.0]];
@@ -89,18 +90,18 @@ fn an_outline_on_its_way_is_smeared_over_that_way() {
     };
     let shapes = serde_json::json!({ "shapes": [{
         "name": "one", "way": "straight",
-        "keys": [{ "frame": 1002.0, "points": points(20.0) }, { "frame": 1006.0, "points": points(60.0) }],
+        "keys": [{ "frame": 1002.0, "points": points(20.0) }, { "frame": 1006.0, "points": points(92.0) }],
     }] });
     let setup = bare("outline", PLATE);
     let sharp = set(&setup, TESTED, "shapes", serde_json::from_value(shapes).unwrap());
     let open = set(&sharp, TESTED, "shutter", Setting::number(180.0));
-    let open = set(&open, TESTED, "samples", Setting::number(8.0));
+    let open = set(&open, TESTED, "samples", Setting::number(9.0));
     let (sharp, smeared) = (spread(&field(&sharp, TESTED)), spread(&field(&open, TESTED)));
-    let length: f64 = 10.0 * 0.5;
-    let grown = length * length / 12.0 * (1.0 - 1.0 / 64.0);
+    let length: f64 = 18.0 * 0.5;
+    let grown = length * length / 12.0 * (1.0 - 1.0 / 81.0);
     assert!((smeared[0] - 144.0).abs() < 1e-2 && (sharp[0] - 144.0).abs() < 1e-2, "{smeared:?} {sharp:?}");
-    assert!((smeared[1] - 46.0).abs() < 1e-2, "{smeared:?}");
-    assert!((smeared[2] - sharp[2] - grown).abs() < 0.02, "{} {grown}", smeared[2] - sharp[2]);
+    assert!((smeared[1] - 62.0).abs() < 1e-2, "{smeared:?}");
+    assert!((smeared[2] - sharp[2] - grown).abs() < 1e-3, "{} {grown}", smeared[2] - sharp[2]);
 }
 
 /// Turned over about the middle of the frame, a picture has its rows or columns the other way round, bit for bit.

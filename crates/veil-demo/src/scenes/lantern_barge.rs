@@ -13,9 +13,9 @@ pub(crate) fn camera(moment: f32) -> Camera {
     let sway = |seed: u32, size: f32| sway(moment, seed, size);
     Camera {
         place: Vec3::new(-1.5 + 0.006 * moment + sway(6, 0.04), 2.2 + sway(7, 0.03), 17.0),
-        target: Vec3::new(-0.4 + 0.012 * moment + sway(8, 0.05), 1.7 + sway(9, 0.03), 0.0),
+        target: Vec3::new(-0.4 + 0.012 * moment + sway(8, 0.05), 1.15 + sway(9, 0.03), 0.0),
         roll: sway(10, 0.004),
-        focal_mm: 45.0,
+        focal_mm: 43.0,
         sensor_width_mm: 36.0,
         f_number: 2.8,
         focus_m: 17.0,
@@ -67,10 +67,10 @@ fn barge_middle(moment: f32) -> Vec3 {
 /// Under the spar's end, from the middle of the deck.
 const LANTERN_HOOK: Vec3 = Vec3::new(-0.95, 3.92, 0.0);
 /// Length of the lantern's rope, in metres.
-const ROPE: f32 = 0.92;
+const ROPE: f32 = 1.5;
 
 fn lantern_middle(moment: f32) -> Vec3 {
-    let swing = 0.34 * (moment * 0.16).sin();
+    let swing = 0.21 * (moment * 0.16).sin();
     let rope = Vec3::new(swing.sin(), -swing.cos(), 0.0) * ROPE;
     barge_middle(moment) + LANTERN_HOOK + rope
 }

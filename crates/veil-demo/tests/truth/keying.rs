@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use veil_core::engine::{Engine, Request};
-use veil_core::feed::Feed;
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -11,6 +10,7 @@ use veil_core::setup::{
 use veil_core::signal::{Domain, Pixels};
 use veil_demo::{Shot, drawn_part};
 use veil_pixels::colour::lut::Lut;
+use veil_pixels::distance::{Side, distance};
 use veil_pixels::{Cancel, Picture, Window};
 
 /// One drawn frame as a plate.
@@ -53,7 +53,8 @@ fn none(media: &Media) -> PlateError {
 /// Part of the sheet that the figure never comes to, from which its colour is taken as a person would.
 const SHEET: Window = Window { x0: 120, y0: 150, x1: 260, y1: 300 };
 
-fn keyed(plate: &Picture, frame: i32) -> Picture {
+/// The figure alone, with what the screen's folds leave cleaned up as far as is said, or as far as it is by itself.
+fn keyed(plate: &Picture, frame: i32, clean: Option<f64>) -> Picture {
     let (first, last) = (frame, frame);
     let picture = PictureFormat {
         width: plate.window().width() as u32,
@@ -76,7 +77,7 @@ fn keyed(plate: &Picture, frame: i32) -> Picture {
         let values = sheet.clone().map(|(x, y)| f64::from(plate.get(x, y).unwrap()[channel]));
         values.sum::<f64>() / SHEET.area() as f64
     };
-    let colour = Setting::Axes { axes: (0..3).map(|channel| Feed::Fixed(mean(channel))).collect() };
+    let colour = Setting::numbers(&[mean(0), mean(1), mean(2)]);
     let (plate_row, key) = (StageId(2), StageId(3));
     setup.stages.splice(
         0..0,
@@ -85,6 +86,9 @@ fn keyed(plate: &Picture, frame: i32) -> Picture {
             StageEntry::new(key, "screen_key", "Screen key").taking("main", plate_row).with("colour", colour),
         ],
     );
+    if let (Some(clean), Some(row)) = (clean, setup.stages.iter_mut().find(|row| row.id == key)) {
+        row.controls.insert("clean".into(), Setting::number(clean));
+    }
     let request = Request::whole(key, f64::from(frame));
     let answer = Engine::new(1 << 30).answer(&setup, &Drawn(plate.clone()), request, &Cancel::new()).unwrap();
     match answer.signal.over(plate.window()) {
@@ -93,13 +97,18 @@ fn keyed(plate: &Picture, frame: i32) -> Picture {
     }
 }
 
+fn mean(values: impl Iterator<Item = f32>) -> f64 {
+    let (sum, count) = values.fold((0.0, 0.0), |(sum, count), value| (sum + f64::from(value), count + 1.0));
+    sum / count
+}
+
 /// At rest, and while the arm is thrown up.
 #[test]
 fn a_figure_is_keyed_to_a_hundredth_of_its_alpha_and_to_two_hundredths_of_its_colour() {
     let plan = Shot::LookOut.plan();
     for frame in [plan.frames.first + 3, plan.frames.first + 15] {
         let drawn = drawn_part(Shot::LookOut, frame, Window::sized(plan.width, plan.height));
-        let keyed = keyed(&drawn.plate, frame);
+        let keyed = keyed(&drawn.plate, frame, None);
         let pairs = || keyed.pixels().iter().zip(drawn.figure.pixels());
         let count = keyed.pixels().len() as f64;
         let alpha = pairs().map(|(found, known)| f64::from((found[3] - known[3]).abs())).sum::<f64>() / count;
@@ -114,4 +123,30 @@ fn a_figure_is_keyed_to_a_hundredth_of_its_alpha_and_to_two_hundredths_of_its_co
         // Noise, and what is blurred by its motion, leaves a few.
         assert!(far <= 0.03, "{frame}: {:.1} % of the colours are off by more", far * 100.0);
     }
+}
+
+/// Folds of the sheet are seen through the picture behind the figure unless they are cleaned up, which must not cost hair.
+#[test]
+fn cleaning_up_leaves_nothing_of_the_folds_and_the_figure_as_it_is() {
+    let plan = Shot::LookOut.plan();
+    let frame = plan.frames.first;
+    let drawn = drawn_part(Shot::LookOut, frame, Window::sized(plan.width, plan.height));
+    let known = drawn.figure.map(&Cancel::new(), |pixel| pixel[3]).unwrap();
+    let near = known.map(&Cancel::new(), |alpha| f32::from(u8::from(alpha > 0.0))).unwrap();
+    let window = near.window();
+    let away = distance(&near, window, Side::Matte, 12.0, window, &Cancel::new()).unwrap();
+    // How much of the screen is left, and of hair and edges.
+    let told = |clean: f64| {
+        let keyed = keyed(&drawn.plate, frame, Some(clean));
+        let pairs = || keyed.pixels().iter().map(|pixel| pixel[3]).zip(known.pixels().iter().copied());
+        let screen = || pairs().zip(away.pixels()).filter(|(_, away)| **away > 11.5).map(|(pair, _)| pair);
+        let left = mean(screen().map(|(found, _)| f32::from(u8::from(found > 0.02))));
+        let fine = || pairs().filter(|(_, known)| *known > 0.05 && *known < 0.6);
+        (left, mean(fine().map(|(found, _)| found)))
+    };
+    let (plain, cleaned) = (told(0.0), told(0.2));
+    println!("left of the screen and of hair and edges: {plain:?}, cleaned up {cleaned:?}");
+    assert!(plain.0 > 0.1, "{plain:?}: there is nothing to clean up");
+    assert!(cleaned.0 <= 1e-3, "{cleaned:?}");
+    assert!(cleaned.1 >= 0.99 * plain.1, "{plain:?} {cleaned:?}");
 }

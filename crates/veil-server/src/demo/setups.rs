@@ -182,6 +182,8 @@ fn keyed() -> (Vec<StageEntry>, Vec<Step>) {
             .taking("main", PLATE)
             .taking("background", far)
             .with("colour", colour([0.066, 0.46, 0.095]))
+            // The sheet has deep folds, which would be seen against the sky.
+            .with("clean", number(0.2))
             .with("toward", Setting::Choice("background".into())),
         StageEntry::new(over, "blend", "over the sea").taking("main", far).taking("layer", key),
     ];
@@ -212,7 +214,8 @@ fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
         plate(figure, "figure", OTHER),
         StageEntry::new(key, "screen_key", "caretaker")
             .taking("main", figure)
-            .with("colour", colour([0.066, 0.46, 0.095])),
+            .with("colour", colour([0.066, 0.46, 0.095]))
+            .with("clean", number(0.2)),
         StageEntry::new(lit, "grade", "lit by the lamp").taking("main", key).with("exposure", number(2.6)),
         StageEntry::new(place, "transform", "in the float")
             .taking("main", lit)
