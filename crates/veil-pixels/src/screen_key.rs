@@ -35,9 +35,15 @@ impl Screen {
 
     /// How far the screen's channel lies above the larger of the other two.
     pub fn excess(self, colour: Rgba) -> f32 {
+        self.above(colour, 0.0)
+    }
+
+    /// How far it lies above something from the larger of the other two, at 0, to their mean, at 1.
+    fn above(self, colour: Rgba, to_mean: f32) -> f32 {
         let own = self.channel();
-        let others = (0..3).filter(|channel| *channel != own).map(|channel| colour[channel]);
-        colour[own] - others.fold(f32::NEG_INFINITY, f32::max)
+        let [a, b] = [(own + 1) % 3, (own + 2) % 3].map(|channel| colour[channel]);
+        let (larger, mean) = (a.max(b), (a + b) / 2.0);
+        colour[own] - (larger + (mean - larger) * to_mean)
     }
 }
 
@@ -155,6 +161,14 @@ pub fn grown(
     carried(picture, &counts, &SCREEN_REACH, about, cancel)
 }
 
+/// How far each pixel lies within what is wholly figure, at most `most`. A figure goes on beyond the border of the picture.
+fn within_solid(matte: &Field, most: f32, cancel: &Cancel) -> Result<Field, Cancelled> {
+    let (window, reach) = (matte.window(), most.ceil() as i32);
+    let wide = window.grow(reach, reach);
+    let full = matte.map(cancel, |coverage: f32| if coverage >= SOLID { 1.0 } else { 0.0 })?;
+    distance(&full.extended(wide, window, Edge::Hold), wide, Side::Rest, most, window, cancel)
+}
+
 /// The coverage that the colours of the figure and of the screen near each pixel explain best, along an edge as wide as
 /// `width`. Where no figure is near, and where its colour is the screen's, the coverage stays.
 pub fn refined(
@@ -164,10 +178,8 @@ pub fn refined(
     width: f32,
     cancel: &Cancel,
 ) -> Result<Field, Cancelled> {
-    let window = matte.window();
-    let full = matte.map(cancel, |coverage: f32| if coverage >= SOLID { 1.0 } else { 0.0 })?;
     // By its colour alone a pixel may pass for whole far into the edge, so what counts as figure keeps away from it.
-    let mut solid = distance(&full, window, Side::Rest, width.max(1.0), window, cancel)?;
+    let mut solid = within_solid(matte, width.max(1.0), cancel)?;
     solid.change(cancel, |inside| if inside >= width.max(1.0) - 0.5 { 1.0 } else { 0.0 })?;
     let figure = carried(picture, &solid, &FIGURE_REACH, [0.0; 4], cancel)?;
     Raster::written(matte.window(), cancel, |y, row| {
@@ -218,6 +230,19 @@ pub struct Despill {
     pub amount: f32,
     /// How much of the light taken off comes back, in the colour that takes its place, 0–1.
     pub back: f32,
+    /// How far along the edge all that lies above the mean of the other two channels counts as the screen's, not only what
+    /// lies above the larger of them, 0–1. What is warm and blurred by its motion would be left as green as it is red.
+    pub tight: f32,
+    /// How far that reaches into the figure, in pixels; over as much again it fades.
+    pub width: f32,
+}
+
+/// How much of each pixel is edge: 1 up to `width` into the figure, none from twice that on.
+fn along_edge(matte: &Field, width: f32, cancel: &Cancel) -> Result<Field, Cancelled> {
+    let width = width.max(1.0);
+    let mut inside = within_solid(matte, 2.0 * width, cancel)?;
+    inside.change(cancel, |inside| (2.0 - inside / width).clamp(0.0, 1.0))?;
+    Ok(inside)
 }
 
 /// The figure alone, premultiplied by its coverage. `toward` gives the colour that takes the place of the screen's light.
@@ -231,16 +256,17 @@ pub fn figure(
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
     let window = picture.window();
+    let edge = along_edge(matte, despill.width, cancel)?;
     Raster::written(window, cancel, |y, row| {
-        let colours = picture.row(y).iter().zip(behind.row(y)).zip(matte.row(y));
-        for (x, (((seen, behind), alpha), out)) in (window.x0..).zip(colours.zip(row)) {
+        let colours = picture.row(y).iter().zip(behind.row(y)).zip(matte.row(y).iter().zip(edge.row(y)));
+        for (x, (((seen, behind), (alpha, edge)), out)) in (window.x0..).zip(colours.zip(row)) {
             if *alpha <= 0.0 {
                 *out = [0.0; 4];
                 continue;
             }
             let mut own: Rgba = std::array::from_fn(|at| (seen[at] - (1.0 - alpha) * behind[at]).max(0.0));
             own[3] = *alpha;
-            let spill = screen.excess(own).max(0.0) * despill.amount;
+            let spill = screen.above(own, edge * despill.tight).max(0.0) * despill.amount;
             own[screen.channel()] -= spill;
             let light = toward(x, y);
             for (channel, light) in light.into_iter().enumerate() {
@@ -299,7 +325,7 @@ mod tests {
         assert!((0..40).flat_map(|x| (0..40).map(move |y| (x, y))).all(|(x, y)| left(x, y) == 0.0));
         assert!((60..75).all(|x| left(x, 80) == fine.get(x, 80).unwrap()));
         let toward = |_, _| [0.0; 3];
-        let despill = Despill { amount: 0.0, back: 0.0 };
+        let despill = Despill { amount: 0.0, back: 0.0, tight: 0.0, width: 6.0 };
         let alone = figure(&picture, &behind, &fine, Screen::Green, despill, toward, &cancel).unwrap();
         let mut worst = 0.0f32;
         for (x, y) in (20..220).flat_map(|x| (20..140).map(move |y| (x, y))) {
@@ -316,18 +342,22 @@ mod tests {
 
     #[test]
     fn spill_is_taken_off_and_what_takes_its_place_is_as_bright_as_asked() {
-        let (window, cancel) = (Window::sized(1, 1), Cancel::new());
+        let (window, cancel) = (Window::sized(30, 1), Cancel::new());
         let picture = Raster::flat(window, [0.2, 0.5, 0.3, 1.0]);
         let behind = Raster::flat(window, [SCREEN[0], SCREEN[1], SCREEN[2], 1.0]);
-        let solid = Raster::flat(window, 1.0);
-        let of = |amount, back| {
-            let despill = Despill { amount, back };
+        let solid = Raster::from_fn(window, |x, _| f32::from(u8::from(x >= 10)));
+        let at = |x: i32, amount, back, tight| {
+            let despill = Despill { amount, back, tight, width: 4.0 };
             let made =
                 figure(&picture, &behind, &solid, Screen::Green, despill, |_, _| [1.0, 0.5, 0.0], &cancel);
-            made.unwrap().get(0, 0).unwrap().map(|value| (value * 1000.0).round() / 1000.0)
+            made.unwrap().get(x, 0).unwrap().map(|value| (value * 1000.0).round() / 1000.0)
         };
+        let of = |amount, back| at(25, amount, back, 1.0);
         assert_eq!(of(0.0, 0.0), [0.2, 0.5, 0.3, 1.0]);
         assert_eq!(of(1.0, 0.0), [0.2, 0.3, 0.3, 1.0]);
         assert_eq!(of(1.0, 1.0), [0.4, 0.4, 0.3, 1.0]);
+        // Along the edge it is held to the mean of the others, where that is asked for.
+        assert_eq!(at(11, 1.0, 0.0, 1.0), [0.2, 0.25, 0.3, 1.0]);
+        assert_eq!(at(11, 1.0, 0.0, 0.0), [0.2, 0.3, 0.3, 1.0]);
     }
 }

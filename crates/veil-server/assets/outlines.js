@@ -178,13 +178,24 @@ export function outlines(shot, overlay, place, carry, remark) {
     shot.tell("view");
   }
 
-  function curve(shape, points, attributes) {
-    const path = pairs(shape, points).flatMap(([a, b]) => {
-      const straight = [points[a].after, points[b].before].every(([x, y]) => !x && !y) && !carry.carries();
-      const count = straight ? 1 : PIECES;
-      return Array.from({ length: count + 1 }, (_, piece) => seen(onCurve(points[a], points[b], piece / count)));
-    });
-    const d = path.map(([x, y], at) => `${at ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
+  // The way of a curve on the screen. What no warp bends is the curve itself; what one bends goes through pieces of it.
+  function wayOf(shape, points) {
+    const bent = carry.carries();
+    const word = (letter, at) => { const [x, y] = seen(at); return `${letter}${x.toFixed(1)} ${y.toFixed(1)}`; };
+    let last = null;
+    return pairs(shape, points).map(([a, b]) => {
+      const [from, to] = [points[a], points[b]];
+      const begin = a === last ? "" : word("M", from.at);
+      last = b;
+      if (bent) return begin + Array.from({ length: PIECES }, (_, piece) => word("L", onCurve(from, to, (piece + 1) / PIECES))).join("");
+      if ([from.after, to.before].every(([x, y]) => !x && !y)) return begin + word("L", to.at);
+      return begin + word("C", add(from.at, from.after)) + word(" ", add(to.at, to.before)) + word(" ", to.at);
+    }).join("");
+  }
+
+  const curve = (shape, points, attributes) => line(wayOf(shape, points), attributes);
+
+  function line(d, attributes) {
     // Dark below light, to be seen on any picture.
     return svg("g", attributes, svg("path", { d, fill: "none", stroke: "#1f2120", "stroke-width": 3.4, "stroke-opacity": 0.55, "stroke-dasharray": "none" }), svg("path", { d, fill: "none", stroke: "#ece8de", "stroke-width": 1.3 }));
   }
@@ -205,24 +216,39 @@ export function outlines(shot, overlay, place, carry, remark) {
     overlay.append(...parts);
   }
 
+  // The way of the outline at a key, as it was last seen.
+  const ghostWays = new WeakMap();
+
   // The outline at the keys before and after this frame.
   function ghosts(shape) {
     const near = [shape.keys.findLast((key) => key.frame < shot.view.frame), shape.keys.find((key) => key.frame > shot.view.frame)];
-    return near.filter(Boolean).map((key) => curve(shape, key.points.map(full), { opacity: 0.4, "stroke-dasharray": "2 4", class: "ghostline" }));
+    const seenFrom = [place.x, place.y, place.zoom, carry.carries() && shot.view.frame].join("/");
+    return near.filter(Boolean).map((key) => {
+      // They stay where they are while the outline is dragged.
+      if (ghostWays.get(key)?.seenFrom !== seenFrom) ghostWays.set(key, { seenFrom, d: wayOf(shape, key.points.map(full)) });
+      return svg("path", { d: ghostWays.get(key).d, class: "ghostline", fill: "none", stroke: "#ece8de", "stroke-opacity": 0.35, "stroke-width": 1 });
+    });
   }
 
   function whole(shape) {
     const points = pointsOf(state().shape);
-    const marks = points.flatMap((point, index) => {
+    // All of a kind are one path: a hundred points are moved at once.
+    let [lines, knobs] = ["", ""];
+    const marks = { plain: [], picked: [] };
+    points.forEach((point, index) => {
       const [x, y] = seen(point.at);
       const on = state().points.has(index);
-      const handles = on ? ["before", "after"].filter((side) => point[side][0] || point[side][1]).flatMap((side) => {
+      for (const side of on ? ["before", "after"] : []) {
+        if (!point[side][0] && !point[side][1]) continue;
         const [hx, hy] = seen(add(point.at, point[side]));
-        return [svg("path", { d: `M${x} ${y}L${hx} ${hy}`, stroke: "#ece8de", "stroke-opacity": 0.6 }), svg("circle", { cx: hx, cy: hy, r: 3, fill: "#1f2120", stroke: "#ece8de" })];
-      }) : [];
-      return [...handles, svg("rect", { class: "outlinepoint", "data-point": index, x: x - 3.5, y: y - 3.5, width: 7, height: 7, fill: on ? "#ece8de" : "#1f2120", stroke: "#ece8de", "stroke-width": 1.3 })];
+        lines += `M${x.toFixed(1)} ${y.toFixed(1)}L${hx.toFixed(1)} ${hy.toFixed(1)}`;
+        knobs += `M${(hx - 3).toFixed(1)} ${hy.toFixed(1)}a3 3 0 1 0 6 0a3 3 0 1 0 -6 0`;
+      }
+      (on ? marks.picked : marks.plain).push(`M${(x - 3.5).toFixed(1)} ${(y - 3.5).toFixed(1)}h7v7h-7z`);
     });
-    return [curve(shape, points, shape.locked ? { "stroke-dasharray": "6 3" } : {}), ...marks, ...turnFrame(points)];
+    const squares = (kind) => marks[kind].length && svg("path", { class: `outlinepoints ${kind}`, "data-count": marks[kind].length, d: marks[kind].join("") });
+    const handles = lines ? [svg("path", { d: lines, stroke: "#ece8de", "stroke-opacity": 0.6 }), svg("path", { d: knobs, fill: "#1f2120", stroke: "#ece8de" })] : [];
+    return [curve(shape, points, shape.locked ? { "stroke-dasharray": "6 3" } : {}), ...handles, ...["plain", "picked"].map(squares).filter(Boolean), ...turnFrame(points)];
   }
 
   function begun(drawing) {
@@ -261,7 +287,9 @@ export function outlines(shot, overlay, place, carry, remark) {
     let far = false;
     const move = (next) => {
       far ||= Math.hypot(next.clientX - event.clientX, next.clientY - event.clientY) > 2;
-      if (far) moved(own(next), less(own(next), start), next);
+      if (!far) return;
+      const here = own(next);
+      moved(here, less(here, start), next);
     };
     const up = (last) => {
       window.removeEventListener("pointermove", move);
@@ -308,7 +336,7 @@ export function outlines(shot, overlay, place, carry, remark) {
     const points = pointsOf(state().shape);
     const frame = frameOf(points);
     const drag = (change) => {
-      follow(event, toPicture, (at, by) => { put(change(at, by), false); remark(); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
+      follow(event, toPicture, (at, by) => { put(change(at, by), false); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
       return true;
     };
     const selected = (change) => points.map((point, index) => (state().points.has(index) ? change(point) : point));

@@ -85,7 +85,8 @@ export function viewer(shot, sides, nodes) {
       painted = next;
       if (!held && scale === 1) fullCost = performance.now() - started;
       if (answer) told(answer.about, performance.now() - started);
-      paint();
+      // While dragging, the marks are farther than the picture.
+      paint(!shot.trial);
       canvas.dataset.shows = scale === 1 && !mine.drag ? mine.of : "";
       if (canvas.dataset.shows) settled();
     } catch (error) {
@@ -146,25 +147,29 @@ export function viewer(shot, sides, nodes) {
     nodes.note.classList.toggle("fault", Boolean(text) && bad);
   }
 
+  // The well's width and height, measured when they change: asked for amid a drag they would lay the page out anew.
+  let extent = [well.clientWidth, well.clientHeight];
   // The width that one picture has: half of it where two are side by side.
-  const room = () => (beside() ? well.clientWidth / 2 : well.clientWidth);
+  const room = () => (beside() ? extent[0] / 2 : extent[0]);
 
   function fit() {
-    const [wide, high] = [room(), well.clientHeight];
+    const [wide, high] = [room(), extent[1]];
     if (place.fit) {
       place.zoom = Math.max(0.02, Math.min((wide - 28) / size().width, (high - 28) / size().height));
       place.x = Math.round((wide - size().width * place.zoom) / 2);
       place.y = Math.round((high - size().height * place.zoom) / 2);
     }
-    nodes.zoom.textContent = `${Math.round(place.zoom * 100)} %`;
-    nodes.zoom.setAttribute("aria-label", `zoom ${nodes.zoom.textContent}; fits the picture`);
+    const zoom = `${Math.round(place.zoom * 100)} %`;
+    if (nodes.zoom.textContent === zoom) return;
+    nodes.zoom.textContent = zoom;
+    nodes.zoom.setAttribute("aria-label", `zoom ${zoom}; fits the picture`);
   }
 
-  function paint() {
+  function paint(marks = true) {
     if (!shot.state) return;
     fit();
     const ratio = window.devicePixelRatio || 1;
-    const [wide, high] = [Math.round(well.clientWidth * ratio), Math.round(well.clientHeight * ratio)];
+    const [wide, high] = extent.map((side) => Math.round(side * ratio));
     if (canvas.width !== wide || canvas.height !== high) Object.assign(canvas, { width: wide, height: high });
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.fillStyle = "#2b2b2b";
@@ -183,7 +188,7 @@ export function viewer(shot, sides, nodes) {
       if (shot.view.compare === "difference" && other) drawDifference(other);
     }
     for (const tag of nodes.tags) tag.hidden = !shot.view.compare;
-    drawGrips();
+    if (marks) drawGrips();
   }
 
   const boxAt = (x) => [place.x + x, place.y, size().width * place.zoom, size().height * place.zoom];
@@ -191,7 +196,7 @@ export function viewer(shot, sides, nodes) {
   function within(x, wide, drawn) {
     context.save();
     context.beginPath();
-    context.rect(x, 0, wide, well.clientHeight);
+    context.rect(x, 0, wide, extent[1]);
     context.clip();
     drawn();
     context.restore();
@@ -396,6 +401,7 @@ export function viewer(shot, sides, nodes) {
   }
 
   new ResizeObserver(() => {
+    extent = [well.clientWidth, well.clientHeight];
     paint();
     zoomed();
   }).observe(well);
@@ -404,8 +410,8 @@ export function viewer(shot, sides, nodes) {
     if (["faults", "painted", "measured"].includes(what)) return;
     if (what === "frame" || what === "setup") forget();
     fit();
-    // What was selected before has its marks no longer, however long the picture takes.
-    if (what === "view") drawGrips();
+    // Marks wait for no picture: what was selected before has none, and what is dragged takes its own along.
+    if (what === "view" || what === "trial") drawGrips();
     well.dataset.wanted = signature();
     clearTimeout(sharpen);
     if (what === "trial" && shot.trial) {
@@ -421,7 +427,7 @@ export function viewer(shot, sides, nodes) {
 
   return {
     zoomTo(zoom) {
-      const [px, py] = [well.clientWidth / 2, well.clientHeight / 2];
+      const [px, py] = extent.map((side) => side / 2);
       place.x = px - ((px - place.x) / place.zoom) * zoom;
       place.y = py - ((py - place.y) / place.zoom) * zoom;
       Object.assign(place, { zoom, fit: false });

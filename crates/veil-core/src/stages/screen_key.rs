@@ -110,6 +110,8 @@ controls! {
             .help("Standard deviation of the blur on the matte."),
         despill: f64 = ControlSpec::number("despill", 1.0, (0.0, 1.0)).within(0.0, 1.0).under("screen's light on the figure")
             .help("How much of the screen's light is taken off."),
+        tight: f64 = ControlSpec::number("tight at edges", 1.0, (0.0, 1.0)).within(0.0, 1.0).under("screen's light on the figure")
+            .help("Along edges, all above the mean of the other channels counts as the screen's light, not only what is above the larger."),
         back: f64 = ControlSpec::number("light kept", 0.5, (0.0, 1.0)).within(0.0, 1.0).under("screen's light on the figure")
             .help("How much of that light comes back in another colour."),
         toward: Toward = ControlSpec::choice("as", Toward::Grey).under("screen's light on the figure")
@@ -248,7 +250,12 @@ impl Stage for ScreenKey {
             let luma = weights[0] * r + weights[1] * g + weights[2] * b;
             if luma > 1e-4 { [r, g, b].map(|value| (value / luma).clamp(0.0, 4.0)) } else { [1.0; 3] }
         };
-        let despill = Despill { amount: controls.despill as f32, back: controls.back as f32 };
+        let despill = Despill {
+            amount: controls.despill as f32,
+            back: controls.back as f32,
+            tight: controls.tight as f32,
+            width: context.scale().length(controls.edge),
+        };
         let cut = figure(&picture, &behind, &matte, controls.screen, despill, toward, cancel)?;
         Ok(Pixels::Picture(cut.extended(wanted, whole, Edge::Clear)))
     }

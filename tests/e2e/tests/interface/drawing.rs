@@ -57,7 +57,8 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     let middle = desk.at(0.3, 0.2).await;
     desk.run("document.querySelector('.toast')?.remove()").await;
     desk.double(middle).await;
-    desk.until("five points", "return document.querySelectorAll('.outlinepoint').length === 5").await;
+    let points = "return [...document.querySelectorAll('.outlinepoints')].reduce((sum, marks) => sum + Number(marks.dataset.count), 0) === 5";
+    desk.until("five points", points).await;
     desk.settled().await;
     let counts = shapes(&desk).await[0]["keys"]
         .as_array()
