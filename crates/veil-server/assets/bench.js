@@ -3,7 +3,7 @@
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
 import { formulaField } from "./formulas.js";
-import { shapesNode } from "./outlines.js";
+import { shapesNode } from "./shapelist.js";
 import { stopsNode } from "./stops.js";
 import { toneNode } from "./tones.js";
 import { attached, TRACK, tracksNode } from "./tracks.js";

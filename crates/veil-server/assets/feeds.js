@@ -39,7 +39,7 @@ const FEEDS = {
 };
 
 // What of a control others may follow: its numbers, or where its first outline stands.
-const followAxes = (control) => (control.kind.type === "shapes" ? ["centre x", "centre y", "size", "turn"] : control.axes);
+const followAxes = (control) => control.follows ?? control.axes;
 
 const kindOf = (feed) => Object.keys(FEEDS).find((kind) => feed && typeof feed === "object" && FEEDS[kind].read?.(feed)) ?? (feed?.keys ? "keys" : "fixed");
 

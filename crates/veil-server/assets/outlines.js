@@ -1,125 +1,18 @@
 // Outlines drawn on the picture: placed by clicks, bent by drags, keyed by changing them on another frame.
 
 import { post } from "./api.js";
-import { el, svg, toast } from "./parts.js";
-import { ALONG } from "./tracks.js";
+import { add, carriedPoint, cutCurve, full, inverse, less, mix, onCurve, pairs, shapeAt, strokePoints } from "./drawn.js";
+import { svg } from "./parts.js";
 
 // Pieces that a curve is drawn in, since a warp may bend it.
 const PIECES = 14;
 // A mark is met within so many pixels of the screen.
 const NEAR = 11;
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-const JOINS = { add: "add", cut: "cut", intersect: "intersect", soften: "soften" };
-const SIDES = { both: "both", inward: "inward", outward: "outward" };
-const WAYS = { smooth: "smooth", straight: "straight", step: "step" };
-
-export const shapesOf = (shot) => shot.controls(shot.selected).find((control) => control.kind.type === "shapes");
-
-// Frames of all keys of a control's outlines.
-export const shapeFrames = (control) => (control?.kind.type === "shapes" ? control.setting.shapes.flatMap((shape) => (shape.keys.length > 1 ? shape.keys.map((key) => key.frame) : [])) : []);
-
-const full = (point) => ({ at: point.at, before: point.before ?? [0, 0], after: point.after ?? [0, 0], soft: point.soft ?? 0 });
-const numbers = ({ at, before, after, soft }) => [...at, ...before, ...after, soft];
-const ofNumbers = ([x, y, bx, by, ax, ay, soft]) => ({ at: [x, y], before: [bx, by], after: [ax, ay], soft: Math.max(0, soft) });
-
-// The points of an outline at a frame, as the server has them.
-export function shapeAt(shape, frame) {
-  const keys = shape.keys;
-  const next = keys.findIndex((key) => key.frame > frame);
-  if (next <= 0) return (next ? keys[keys.length - 1] : keys[0]).points.map(full);
-  const before = next - 1;
-  const wide = keys[next].frame - keys[before].frame;
-  const t = (frame - keys[before].frame) / wide;
-  const u = 1 - t;
-  return keys[before].points.map((_, number) => {
-    // A slope asks only the keys beside its own.
-    const from = Math.max(0, before - 1);
-    const all = keys.slice(from, next + 2).map((key) => numbers(full(key.points[number])));
-    const slope = (key, axis) => {
-      const [first, last] = [Math.max(0, key - 1), Math.min(keys.length - 1, key + 1)];
-      return last > first ? ((all[last - from][axis] - all[first - from][axis]) / (keys[last].frame - keys[first].frame)) * wide : 0;
-    };
-    return ofNumbers(all[before - from].map((start, axis) => {
-      const end = all[next - from][axis];
-      if (shape.way === "step") return start;
-      if (shape.way === "straight") return start + (end - start) * t;
-      return u * u * (1 + 2 * t) * start + t * t * (1 + 2 * u) * end + u * u * t * slope(before, axis) - t * t * u * slope(next, axis);
-    }));
-  });
-}
-
-const inverse = ([[a, b, c], [d, e, f], [g, h, i]]) => {
-  const whole = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  return [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]].map((row) => row.map((entry) => entry / whole));
-};
-const through = (rows, [x, y]) => {
-  const [a, b, w] = rows.map(([p, q, r]) => p * x + q * y + r);
-  return [a / w, b / w];
-};
-// A point carried by a matrix, with its handles; its softness stays that of the outline as it was drawn.
-function carriedPoint(rows, point) {
-  const at = through(rows, point.at);
-  const handle = (way) => (way[0] || way[1] ? less(through(rows, add(point.at, way)), at) : way);
-  return { ...point, at, before: handle(point.before), after: handle(point.after) };
-}
-
-// As few points as keep a drawn line within so many pixels of where it was, Douglas and Peucker 1973, with handles
-// that let a curve go through them.
-function strokePoints(places, near) {
-  const keep = new Set([0, places.length - 1]);
-  const split = (from, to) => {
-    let [worst, at] = [near, -1];
-    const [a, b] = [places[from], places[to]];
-    const length = Math.hypot(...less(b, a)) || 1;
-    for (let index = from + 1; index < to; index++) {
-      const p = less(places[index], a);
-      const far = length > 1 ? Math.abs((b[0] - a[0]) * p[1] - (b[1] - a[1]) * p[0]) / length : Math.hypot(...p);
-      if (far > worst) [worst, at] = [far, index];
-    }
-    if (at < 0) return;
-    keep.add(at);
-    split(from, at);
-    split(at, to);
-  };
-  split(0, places.length - 1);
-  const kept = [...keep].sort((a, b) => a - b).map((index) => places[index]);
-  return kept.map((at, index) => {
-    const [before, after] = [kept[index - 1] ?? at, kept[index + 1] ?? at];
-    const way = [(after[0] - before[0]) / 6, (after[1] - before[1]) / 6];
-    const end = index === 0 || index === kept.length - 1;
-    return { at, before: end ? [0, 0] : [-way[0], -way[1]], after: end ? [0, 0] : way, soft: 0 };
-  });
-}
-
-const add = (a, b) => [a[0] + b[0], a[1] + b[1]];
-const less = (a, b) => [a[0] - b[0], a[1] - b[1]];
-const mix = (a, b, t) => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
-
-// A place on the curve from one point to the next.
-function onCurve(from, to, t) {
-  const [a, b, c, d] = [from.at, add(from.at, from.after), add(to.at, to.before), to.at];
-  const [ab, bc, cd] = [mix(a, b, t), mix(b, c, t), mix(c, d, t)];
-  return mix(mix(ab, bc, t), mix(bc, cd, t), t);
-}
-
-// The point that cuts a curve in two, and what becomes of the handles at its ends.
-function cutCurve(from, to, t) {
-  const [a, b, c, d] = [from.at, add(from.at, from.after), add(to.at, to.before), to.at];
-  const [ab, bc, cd] = [mix(a, b, t), mix(b, c, t), mix(c, d, t)];
-  const [abc, bcd] = [mix(ab, bc, t), mix(bc, cd, t)];
-  const at = mix(abc, bcd, t);
-  return { after: less(ab, a), point: { at, before: less(abc, at), after: less(bcd, at), soft: from.soft + (to.soft - from.soft) * t }, before: less(cd, d) };
-}
-
-// The pairs of points that curves run between.
-const pairs = (shape, points) => points.map((_, at) => [at, (at + 1) % points.length]).filter(([a, b]) => b > a || (shape.width == null && points.length > 1));
 
 export function outlineState() {
   return { row: null, shape: 0, points: new Set(), drawing: null, pivot: null, brush: null };
 }
-
-// What a brush begins with.
-const BRUSH = { width: 40, softness: 30, joins: "add", softens: 8 };
 
 // `remark` draws all marks anew, which a move of the pointer needs and nothing else does.
 export function outlines(shot, overlay, place, carry, remark) {
@@ -130,7 +23,7 @@ export function outlines(shot, overlay, place, carry, remark) {
     if (shot.outline.row !== shot.selected) Object.assign(shot.outline, outlineState(), { row: shot.selected });
     return shot.outline;
   };
-  const control = () => shapesOf(shot);
+  const control = () => shot.controls(shot.selected).find((one) => one.kind.type === "shapes");
   const shapes = () => control()?.setting.shapes ?? [];
   const chosen = () => shapes()[state().shape];
   // What carries the outlines that go with a track to where they are at this frame, as rows of a matrix.
@@ -509,96 +402,4 @@ export function outlines(shot, overlay, place, carry, remark) {
   }
 
   return { draw, down, twice, key };
-}
-
-// The list of outlines on the bench.
-export function shapesNode(shot, id, control) {
-  const shapes = control.setting.shapes;
-  const state = shot.outline;
-  const set = (next) => shot.edit({ do: "set", stage: id, control: control.id, setting: { shapes: next } });
-  const chosen = state.row === id ? Math.min(state.shape, shapes.length - 1) : 0;
-  const change = (values) => set(shapes.map((shape, index) => (index === chosen ? { ...shape, ...values } : shape)));
-  const button = (words, title, onclick, pressed) => el("button", { class: "button veil", title, onclick, ...(pressed === undefined ? {} : { "aria-pressed": pressed }) }, words);
-  const begin = (closed) => {
-    Object.assign(state, outlineState(), { row: id, shape: shapes.length, drawing: { closed, points: [] } });
-    shot.tell("view");
-    toast(closed ? "click to place points, drag to bend; the first point closes, Escape leaves it" : "click to place points, drag to bend; Enter ends the line, Escape leaves it");
-    document.getElementById("well").focus();
-  };
-  const brush = () => {
-    const at = state.brush && state.row === id ? null : { ...BRUSH };
-    Object.assign(state, outlineState(), { row: id, shape: chosen, brush: at });
-    shot.tell("view");
-    document.getElementById("well").focus();
-  };
-  // What the next strokes are like.
-  function brushParts() {
-    const change = (values) => { Object.assign(state.brush, values); shot.tell("view"); };
-    const field = (name, key) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("input", {
-      class: "veil-field num", value: state.brush[key], "aria-label": `${name} of the brush`, onkeydown: (event) => event.stopPropagation(),
-      onchange: (event) => Number.isFinite(Number(event.target.value)) && change({ [key]: Math.max(0, Number(event.target.value)) }),
-    }));
-    return el("div", { class: "shapefields" },
-      el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "strokes"), el("span", { class: "select veil" }, el("select", { "aria-label": "what strokes of the brush do", onchange: (event) => change({ joins: event.target.value }) },
-        ...Object.entries({ add: "add", cut: "take away", soften: "soften" }).map(([one, words]) => el("option", { value: one, selected: one === state.brush.joins }, words))))),
-      field("width", "width"), field("softness", "softness"), state.brush.joins === "soften" ? field("blur", "softens") : null);
-  }
-  const line = (shape, index) => el("button", {
-    class: `shapeline${index === chosen ? " chosen" : ""}`, "aria-pressed": index === chosen,
-    onclick: () => { Object.assign(state, outlineState(), { row: id, shape: index }); shot.tell("view"); },
-  }, el("span", {}, shape.name), el("span", { class: "quiet" }, [shape.joins && shape.joins !== "add" ? shape.joins : "", shape.carried ? `with ${trackName(shape.carried.track)}` : "", shape.counts === false ? "off" : "", shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : ""].filter(Boolean).join(" · ")));
-  return el("div", { class: "shapes" },
-    el("div", { class: "deeds" }, button("draw an outline", "closed", () => begin(true), Boolean(state.drawing?.closed)), button("draw a line", "open, with a width", () => begin(false), Boolean(state.drawing && !state.drawing.closed && !state.brush)), button("brush", "strokes along the way of the pointer, until Escape", brush, Boolean(state.brush))), state.brush && state.row === id ? brushParts() : null,
-    ...shapes.map(line), shapes.length ? chosenParts() : null);
-
-  function trackName(track) {
-    return shot.state.setup.tracks?.find((one) => one.id === track)?.name ?? "a track";
-  }
-
-  function chosenParts() {
-    const shape = shapes[chosen];
-    const field = (name, value, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("input", {
-      class: "veil-field num", value, "aria-label": `${name} of ${shape.name}`, onkeydown: (event) => event.stopPropagation(),
-      onchange: (event) => { const number = Number(event.target.value); if (Number.isFinite(number)) change(take(number)); },
-    }));
-    const pick = (name, value, entries, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("span", { class: "select veil" }, el("select", { "aria-label": `${name} of ${shape.name}`, onchange: (event) => change(take(event.target.value)) },
-      ...Object.entries(entries).map(([one, words]) => el("option", { value: one, selected: one === value }, words)))));
-    // From this frame on it goes with a track; without one it stays where it is, by keys.
-    function goesWith() {
-      const tracks = shot.state.setup.tracks ?? [];
-      if (!tracks.length && !shape.carried) return [];
-      const choose = (value) => (value ? change({ carried: { track: Number(value), since: shot.view.frame, along: shape.carried?.along ?? "whole" } }) : shot.edit({ do: "free_shape", stage: id, control: control.id, shape: chosen }));
-      const select = (name, value, entries, take) => el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), el("span", { class: "select veil" }, el("select", { "aria-label": `${name} of ${shape.name}`, onchange: (event) => take(event.target.value) }, ...entries.map(([one, words]) => el("option", { value: one, selected: String(one) === String(value) }, words)))));
-      return [select("goes with", shape.carried?.track ?? "", [["", "nothing"], ...tracks.map((track) => [track.id, track.name])], choose), shape.carried ? select("by", shape.carried.along ?? "whole", Object.entries(ALONG), (along) => change({ carried: { ...shape.carried, along } })) : null];
-    }
-    const frame = shot.view.frame;
-    const keyed = shape.keys.some((key) => key.frame === frame);
-    const keys = keyed && shape.keys.length > 1
-      ? button("remove the key here", "the outline goes on by the keys that are left", () => change({ keys: shape.keys.filter((key) => key.frame !== frame) }))
-      : button("key here", "a key with the outline as it is", () => change({ keys: [...shape.keys.filter((key) => key.frame !== frame), { frame, points: shapeAt(shape, frame) }].sort((a, b) => a.frame - b.frame) }));
-    const moved = (by) => {
-      const next = [...shapes];
-      const [taken] = next.splice(chosen, 1);
-      next.splice(Math.max(0, chosen + by), 0, taken);
-      state.shape = Math.min(Math.max(0, chosen + by), shapes.length - 1);
-      set(next);
-    };
-    const points = state.row === id ? [...state.points] : [];
-    const softOf = points.length ? shapeAt(shape, frame)[points[0]]?.soft ?? 0 : 0;
-    const soften = (number) => shot.edit({ do: "put_shape", stage: id, control: control.id, shape: chosen, frame, keys: shot.view.autoKey ? "key" : "moves_all", points: shapeAt(shape, frame).map((point, index) => (points.includes(index) ? { ...point, soft: Math.max(0, number) } : point)) });
-    return el("div", { class: "shapeparts" },
-      el("input", { class: "veil-field", value: shape.name, "aria-label": `name of ${shape.name}`, onkeydown: (event) => event.stopPropagation(), onchange: (event) => event.target.value.trim() && change({ name: event.target.value.trim() }) }),
-      el("div", { class: "shapefields" },
-        pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
-        field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
-        pick("between keys", shape.way ?? "smooth", WAYS, (way) => ({ way })), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
-        shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
-        ...goesWith(),
-        points.length ? el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "soft here"), el("input", { class: "veil-field num", value: Math.round(softOf * 100) / 100, "aria-label": "soft edge at the selected points", onkeydown: (event) => event.stopPropagation(), onchange: (event) => Number.isFinite(Number(event.target.value)) && soften(Number(event.target.value)) })) : null),
-      el("div", { class: "deeds" }, keys,
-        button("counts", "whether it is joined", () => change({ counts: shape.counts === false }), shape.counts !== false), button("lock", "keep it from being changed on the picture", () => change({ locked: !shape.locked }), Boolean(shape.locked)), button("hide", "leave its line out on the picture", () => change({ hidden: !shape.hidden }), Boolean(shape.hidden)),
-        button("up", "joined earlier", () => moved(-1)), button("down", "joined later", () => moved(1)),
-        button("copy", "another like it", () => { state.shape = chosen + 1; set([...shapes.slice(0, chosen + 1), { ...shape, name: `${shape.name} copy` }, ...shapes.slice(chosen + 1)]); }),
-        button("remove", "", () => { state.shape = Math.max(0, chosen - 1); state.points = new Set(); set(shapes.filter((_, index) => index !== chosen)); })));
-  }
 }

@@ -1,6 +1,6 @@
 // The time strip: ruler, playhead, held frames, and a line of beads for each keyed control.
 
-import { shapeFrames } from "./outlines.js";
+import { shapeFrames } from "./drawn.js";
 import { feedsOf, keyedOf, svg } from "./parts.js";
 
 const SIDE = 14;

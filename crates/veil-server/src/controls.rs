@@ -93,11 +93,14 @@ struct Declared {
     #[serde(flatten)]
     spec: &'static ControlSpec,
     axes: &'static [&'static str],
+    /// Those that others may follow.
+    follows: &'static [&'static str],
 }
 
 impl Declared {
     fn of(spec: &'static ControlSpec) -> Self {
-        Self { spec, axes: if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() } }
+        let axes = if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() };
+        Self { spec, axes, follows: spec.kind.follow_names() }
     }
 }
 

@@ -201,9 +201,9 @@ impl Pattern {
         self.fit_as(self.motion, image, start, outliers, &|_| true)
     }
 
-    /// The same, where `counts` holds of places of `image`, with a change from `start` that is as plain as what is seen allows: one with more freedom is taken only
-    /// where the pattern fits better by more than chance makes it. What noise alone says of a plane's slant would make its
-    /// corners tremble.
+    /// The same, where `counts` holds of places of `image`, with a change from `start` that is as plain as what is seen
+    /// allows: one with more freedom is taken only where the pattern fits better by more than chance makes it. What noise
+    /// alone says of a plane's slant would make its corners tremble.
     ///
     /// Source: the F-test of nested models, as in Seber and Lee, "Linear Regression Analysis", 2003, chapter 4.
     pub fn fit_plainly(

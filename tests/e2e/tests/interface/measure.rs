@@ -198,6 +198,8 @@ async fn outline_moves(desk: &Desk) -> [Vec<f64>; 2] {
     });
     desk.browser.perform_actions(actions.then(PointerAction::Up { button: 0 })).await.unwrap();
     desk.browser.release_actions().await.unwrap();
+    let moved = desk.run("await new Promise(done => setTimeout(done, 500)); const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); return state.setup.stages.find(stage => stage.kind === 'outline').controls.shapes.shapes[0].keys[0].points[0].at[0]").await;
+    assert!((moved.as_f64().unwrap() - 690.0).abs() > 1.0, "the outline was not dragged: {moved}");
     let taken = desk.run("return window.moves").await;
     [0, 1].map(|which| {
         let of = |pair: &Value| pair[which].as_f64();
