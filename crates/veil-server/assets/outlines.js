@@ -201,10 +201,11 @@ export function outlines(shot, overlay, place, carry, remark) {
     if (state().brush) return brushed(event, toPicture, own);
     const box = overlay.getBoundingClientRect();
     const screen = [event.clientX - box.left, event.clientY - box.top];
-    const near = (at) => Math.hypot(...less(seen(at), screen)) < NEAR;
+    const far = (at) => Math.hypot(...less(seen(at), screen));
+    const near = (at) => far(at) < NEAR;
     if (state().drawing) return placed(event, toPicture, own, near);
     const shape = chosen();
-    if (shape && !shape.hidden && !shape.locked && grabbed(event, toPicture, near)) return true;
+    if (shape && !shape.hidden && !shape.locked && grabbed(event, toPicture, near, far)) return true;
     const other = shapes().findIndex((one, index) => !one.hidden && index !== state().shape && pointsOf(index).some((point) => near(point.at)));
     if (other >= 0) {
       Object.assign(state(), { shape: other, points: new Set(), pivot: null });
@@ -225,7 +226,7 @@ export function outlines(shot, overlay, place, carry, remark) {
   }
 
   // A press on a mark of the chosen outline: the frame's, a handle, a point.
-  function grabbed(event, toPicture, near) {
+  function grabbed(event, toPicture, near, far) {
     const points = pointsOf(state().shape);
     const frame = frameOf(points);
     const drag = (change) => {
@@ -248,7 +249,7 @@ export function outlines(shot, overlay, place, carry, remark) {
     }
     for (const [index, point] of points.entries()) {
       if (!state().points.has(index)) continue;
-      const side = ["after", "before"].find((one) => (point[one][0] || point[one][1]) && near(add(point.at, point[one])));
+      const side = ["after", "before"].find((one) => (point[one][0] || point[one][1]) && near(add(point.at, point[one])) && far(add(point.at, point[one])) < far(point.at));
       if (side) {
         return drag((at) => points.map((one, number) => {
           if (number !== index) return one;
