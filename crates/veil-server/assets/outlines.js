@@ -247,24 +247,23 @@ export function outlines(shot, overlay, place, carry, remark) {
         return selected((point) => ({ ...point, at: add(frame.pivot, turned(less(point.at, frame.pivot))), before: turned(point.before), after: turned(point.after) }));
       });
     }
-    for (const [index, point] of points.entries()) {
-      if (!state().points.has(index)) continue;
-      const side = ["after", "before"].find((one) => (point[one][0] || point[one][1]) && near(add(point.at, point[one])) && far(add(point.at, point[one])) < far(point.at));
-      if (side) {
-        return drag((at) => points.map((one, number) => {
-          if (number !== index) return one;
-          const way = less(at, one.at);
-          const mirrored = side === "after" ? "before" : "after";
-          // With Ctrl the other handle stays, and the line has a corner.
-          return { ...one, [side]: way, ...(event.ctrlKey || event.metaKey ? {} : { [mirrored]: [-way[0], -way[1]] }) };
-        }));
-      }
+    // Of marks that lie close together the nearest is meant.
+    const knobs = points.flatMap((point, index) => (state().points.has(index) ? ["after", "before"] : []).flatMap((side) => (point[side][0] || point[side][1] ? [{ index, side, away: far(add(point.at, point[side])) }] : [])));
+    const marks = [...points.map((point, index) => ({ index, away: far(point.at) })), ...knobs].filter(({ away }) => away < NEAR);
+    const hit = marks.reduce((best, mark) => (best && best.away <= mark.away ? best : mark), null);
+    if (hit?.side) {
+      return drag((at) => points.map((one, number) => {
+        if (number !== hit.index) return one;
+        const way = less(at, one.at);
+        const mirrored = hit.side === "after" ? "before" : "after";
+        // With Ctrl the other handle stays, and the line has a corner.
+        return { ...one, [hit.side]: way, ...(event.ctrlKey || event.metaKey ? {} : { [mirrored]: [-way[0], -way[1]] }) };
+      }));
     }
-    const hit = points.findIndex((point) => near(point.at));
-    if (hit >= 0) {
+    if (hit) {
       const now = state();
-      if (event.shiftKey) now.points.has(hit) ? now.points.delete(hit) : now.points.add(hit);
-      else if (!now.points.has(hit)) now.points = new Set([hit]);
+      if (event.shiftKey) now.points.has(hit.index) ? now.points.delete(hit.index) : now.points.add(hit.index);
+      else if (!now.points.has(hit.index)) now.points = new Set([hit.index]);
       now.pivot = null;
       shot.tell("view");
       return drag((_, by) => points.map((point, index) => (now.points.has(index) ? { ...point, at: add(point.at, by) } : point)));

@@ -95,6 +95,46 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn of_marks_that_lie_close_together_the_nearest_is_dragged() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.add("Outline").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "draw an outline").await;
+    // Handles of six pixels of the screen; the second point's lies between it and the first.
+    let first = desk.at(0.3, 0.3).await;
+    for (x, y, handle) in [(0, 0, (0, 6)), (8, 0, (6, 0)), (100, 80, (0, 6)), (0, 80, (0, 6))] {
+        desk.drag((first.0 + x, first.1 + y), handle).await;
+    }
+    desk.press("#well", "\u{e007}").await;
+    desk.until("the outline", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    let points = async || shapes(&desk).await[0]["keys"][0]["points"].clone();
+    let xy = |points: &Value, index: usize, part: &str| {
+        [0, 1].map(|axis| points[index][part][axis].as_f64().unwrap_or(0.0))
+    };
+    let before = points().await;
+    desk.press("#well", "\u{e009}a\u{e000}").await;
+    desk.drag(first, (40, 0)).await;
+    desk.settled().await;
+    let moved = points().await;
+    for index in 0..4 {
+        assert!(xy(&moved, index, "at")[0] > xy(&before, index, "at")[0] + 20.0, "{moved}");
+        assert_eq!(xy(&moved, index, "after"), xy(&before, index, "after"));
+    }
+    desk.drag((first.0 + 40, first.1 + 6), (-20, 20)).await;
+    desk.settled().await;
+    let bent = points().await;
+    for index in 0..4 {
+        assert_eq!(xy(&bent, index, "at"), xy(&moved, index, "at"));
+    }
+    assert!(xy(&bent, 0, "after")[1] > xy(&moved, 0, "after")[1] + 10.0, "{bent}");
+    assert_eq!(xy(&bent, 1, "after"), xy(&moved, 1, "after"));
+    desk.browser.clone().close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn a_point_is_followed_and_an_ellipse_dropped_on_goes_with_it() {
     let desk = Desk::new().await;
     desk.open_shot("SG010").await;
