@@ -16,8 +16,9 @@ export function outlineState() {
 
 // `remark` draws all marks anew, which a move of the pointer needs and nothing else does.
 export function outlines(shot, overlay, place, carry, remark) {
-  // The points of the chosen outline while they are dragged.
+  // The points of the chosen outline while they are dragged, and whether a handle is what is dragged.
   let dragged = null;
+  let bending = false;
   let boxed = null;
   const state = () => {
     if (shot.outline.row !== shot.selected) Object.assign(shot.outline, outlineState(), { row: shot.selected });
@@ -131,7 +132,7 @@ export function outlines(shot, overlay, place, carry, remark) {
     points.forEach((point, index) => {
       const [x, y] = seen(point.at);
       const on = state().points.has(index);
-      for (const side of on ? ["before", "after"] : []) {
+      for (const side of on && (!dragged || bending) ? ["before", "after"] : []) {
         if (!point[side][0] && !point[side][1]) continue;
         const [hx, hy] = seen(add(point.at, point[side]));
         lines += `M${x.toFixed(1)} ${y.toFixed(1)}L${hx.toFixed(1)} ${hy.toFixed(1)}`;
@@ -229,7 +230,8 @@ export function outlines(shot, overlay, place, carry, remark) {
   function grabbed(event, toPicture, near, far) {
     const points = pointsOf(state().shape);
     const frame = frameOf(points);
-    const drag = (change) => {
+    const drag = (change, handle = false) => {
+      bending = handle;
       follow(event, toPicture, (at, by) => { put(change(at, by), false); }, (far) => (far ? put(dragged, true) : shot.tell("view")));
       return true;
     };
@@ -258,7 +260,7 @@ export function outlines(shot, overlay, place, carry, remark) {
         const mirrored = hit.side === "after" ? "before" : "after";
         // With Ctrl the other handle stays, and the line has a corner.
         return { ...one, [hit.side]: way, ...(event.ctrlKey || event.metaKey ? {} : { [mirrored]: [-way[0], -way[1]] }) };
-      }));
+      }), true);
     }
     if (hit) {
       const now = state();

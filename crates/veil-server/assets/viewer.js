@@ -300,8 +300,15 @@ export function viewer(shot, sides, nodes) {
     event.stopPropagation();
   });
 
+  // Where the well is, looked up once between two of the screen's refreshes: a look after a change lays out the page.
+  let wellBox = null;
+  function boxOfWell() {
+    if (!wellBox) requestAnimationFrame(() => { wellBox = null; });
+    return (wellBox ??= well.getBoundingClientRect());
+  }
+
   function toPicture(event) {
-    const box = well.getBoundingClientRect();
+    const box = boxOfWell();
     const x = event.clientX - box.left;
     return { x: ((beside() && x > room() ? x - room() : x) - place.x) / place.zoom, y: (event.clientY - box.top - place.y) / place.zoom };
   }
