@@ -10,6 +10,9 @@ const PIECES = 14;
 const NEAR = 11;
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
+// Places on the screen are drawn to a tenth of a pixel.
+const tenth = (at) => Math.round(at * 10) / 10;
+
 export function outlineState() {
   return { row: null, shape: 0, points: new Set(), drawing: null, pivot: null, brush: null };
 }
@@ -75,7 +78,7 @@ export function outlines(shot, overlay, place, carry, remark) {
   // The way of a curve on the screen. What no warp bends is the curve itself; what one bends goes through pieces of it.
   function wayOf(shape, points) {
     const bent = carry.carries();
-    const word = (letter, at) => { const [x, y] = seen(at); return `${letter}${x.toFixed(1)} ${y.toFixed(1)}`; };
+    const word = (letter, at) => { const [x, y] = seen(at); return `${letter}${tenth(x)} ${tenth(y)}`; };
     let last = null;
     return pairs(shape, points).map(([a, b]) => {
       const [from, to] = [points[a], points[b]];
@@ -135,10 +138,10 @@ export function outlines(shot, overlay, place, carry, remark) {
       for (const side of on && (!dragged || bending) ? ["before", "after"] : []) {
         if (!point[side][0] && !point[side][1]) continue;
         const [hx, hy] = seen(add(point.at, point[side]));
-        lines += `M${x.toFixed(1)} ${y.toFixed(1)}L${hx.toFixed(1)} ${hy.toFixed(1)}`;
-        knobs += `M${(hx - 3).toFixed(1)} ${hy.toFixed(1)}a3 3 0 1 0 6 0a3 3 0 1 0 -6 0`;
+        lines += `M${tenth(x)} ${tenth(y)}L${tenth(hx)} ${tenth(hy)}`;
+        knobs += `M${tenth(hx - 3)} ${tenth(hy)}a3 3 0 1 0 6 0a3 3 0 1 0 -6 0`;
       }
-      (on ? marks.picked : marks.plain).push(`M${(x - 3.5).toFixed(1)} ${(y - 3.5).toFixed(1)}h7v7h-7z`);
+      (on ? marks.picked : marks.plain).push(`M${tenth(x - 3.5)} ${tenth(y - 3.5)}h7v7h-7z`);
     });
     const squares = (kind) => marks[kind].length && svg("path", { class: `outlinepoints ${kind}`, "data-count": marks[kind].length, d: marks[kind].join("") });
     const handles = lines ? [svg("path", { d: lines, stroke: "#ece8de", "stroke-opacity": 0.6 }), svg("path", { d: knobs, fill: "#1f2120", stroke: "#ece8de" })] : [];
@@ -403,5 +406,5 @@ export function outlines(shot, overlay, place, carry, remark) {
     return true;
   }
 
-  return { draw, down, twice, key };
+  return { draw, down, twice, key, dragging: () => dragged !== null };
 }

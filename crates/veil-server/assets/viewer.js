@@ -10,6 +10,8 @@ import { tracks } from "./tracks.js";
 // While something is dragged, pictures must come at least this often.
 const DRAG_BUDGET_MS = 70;
 const SHARPEN_AFTER_MS = 140;
+// While an outline is dragged, so long a rest between two pictures leaves the machine to the marks.
+const MARKS_FIRST_MS = 40;
 
 export function viewer(shot, sides, nodes) {
   const { well, canvas, overlay } = nodes;
@@ -99,7 +101,7 @@ export function viewer(shot, sides, nodes) {
     } finally {
       if (pending === mine) {
         pending = null;
-        if (mine.again) ask(shot.trial ? dragScale() : 1);
+        if (mine.again) setTimeout(() => pending ?? ask(shot.trial ? dragScale() : 1), drawn.dragging() ? MARKS_FIRST_MS : 0);
       }
     }
   }
