@@ -1,16 +1,16 @@
 //! Lays a signal between four points.
 
+use veil_pixels::Edge;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
-use veil_pixels::{Edge, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
-use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 
+use super::moving::is_a_warp;
 use super::shutter::{self, Shutter};
 use super::{Aligned, Bend, Placing, Stage, WarpStage};
 
@@ -80,17 +80,7 @@ impl Stage for CornerPin {
         &self.spec
     }
 
-    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        context.warped_domain()
-    }
-
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        context.warped(wanted)
-    }
-
-    fn as_warp(&self) -> Option<&dyn WarpStage> {
-        Some(self)
-    }
+    is_a_warp!();
 
     fn as_placing(&self) -> Option<&dyn Placing> {
         Some(self)

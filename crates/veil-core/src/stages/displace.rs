@@ -2,14 +2,14 @@
 
 use veil_pixels::displace::Moves;
 use veil_pixels::resample::Filter;
-use veil_pixels::{Edge, Map, Window};
+use veil_pixels::{Edge, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 
+use super::moving::{is_a_warp, moved};
 use super::{Bend, Stage, WarpStage};
 
 const MAP: &str = "map";
@@ -27,35 +27,6 @@ controls! {
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("softness")
             .help("How the picture is read between its pixels."),
     }
-}
-
-/// Moves longer than this many pixels of the raster lead out of any picture.
-const MOST_MOVE: f32 = 65_536.0;
-
-/// How far each pixel of `wanted` moves, in pixels of this scale, with strength, amount and matte.
-fn moves(context: &Context<'_>, controls: &DisplaceControls, wanted: Window) -> Result<Moves, StageError> {
-    let amount = context.amount();
-    let scaled = |strength: f64| context.scale().length(strength) * amount;
-    let (x, y) = (scaled(controls.strength_x), scaled(controls.strength_y));
-    let limited = |length: f32| if length.is_nan() { 0.0 } else { length.clamp(-MOST_MOVE, MOST_MOVE) };
-    let map = context.map(MAP, wanted)?;
-    let matte = context.matte(wanted)?;
-    let moves = Map::written(wanted, context.cancel(), |line, row| {
-        let moves = row.iter_mut().zip(map.row(line));
-        match &matte {
-            None => {
-                for (out, m) in moves {
-                    *out = [limited(m[0] * x), limited(m[1] * y)];
-                }
-            }
-            Some(matte) => {
-                for ((out, m), coverage) in moves.zip(matte.row(line)) {
-                    *out = [limited(m[0] * x * coverage), limited(m[1] * y * coverage)];
-                }
-            }
-        }
-    })?;
-    Ok(Moves::new(moves))
 }
 
 pub(super) struct Displace {
@@ -87,17 +58,7 @@ impl Stage for Displace {
         &self.spec
     }
 
-    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        context.warped_domain()
-    }
-
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        context.warped(wanted)
-    }
-
-    fn as_warp(&self) -> Option<&dyn WarpStage> {
-        Some(self)
-    }
+    is_a_warp!();
 }
 
 impl WarpStage for Displace {
@@ -113,6 +74,8 @@ impl WarpStage for Displace {
     }
 
     fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
-        moves(context, &context.controls()?, window)
+        let controls: DisplaceControls = context.controls()?;
+        let by = [controls.strength_x, controls.strength_y].map(|strength| context.scale().length(strength));
+        moved(context, &context.map(MAP, window)?, by)
     }
 }

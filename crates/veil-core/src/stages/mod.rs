@@ -1,49 +1,69 @@
 //! The stages, one file each. A new stage is a new file and one line in [`all`].
 
+mod add_maps;
 mod alpha;
 pub(crate) mod blend;
 mod blur;
 mod r#box;
+mod bulge;
 mod channel;
 mod clamp;
-mod corner_pin;
-
 mod colour_space;
 pub(crate) mod combine_fields;
+mod corner_pin;
+mod crop;
 mod cut_out;
 mod depth_range;
 mod directional_blur;
 mod displace;
-mod drawing;
-
 mod distance;
+mod drawing;
 mod edges;
 mod ellipse;
+mod fill;
 mod r#final;
 mod formula;
 mod glow;
 mod grade;
 mod gradient;
+mod grid_lines;
 mod grow;
 mod id_pick;
 mod invert;
+mod lens;
 mod levels;
+mod line_stretch;
 mod luma_range;
 mod lut;
 mod matte_strokes;
+mod mosaic;
+mod moving;
 mod noise;
+mod normal_map;
 mod outline;
 mod outside;
+mod pair_map;
 mod pass;
 mod plate;
+mod polar;
 mod position_range;
+mod push_map;
+mod remap;
+mod ring_wave;
 mod screen_key;
 pub(crate) mod shutter;
 mod soften;
+mod spacing;
 mod steepness_map;
+mod still;
 mod strength;
+mod stripes;
+mod swirl;
 mod tone_curve;
 mod transform;
+mod turn_map;
+mod uv_map_in;
+mod uv_map_out;
 
 use std::sync::LazyLock;
 
@@ -195,6 +215,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
     vec![
         Box::new(plate::Plate::new()),
         Box::new(pass::PassStage::new()),
+        Box::new(fill::Fill::new()),
         Box::new(gradient::GradientStage::new()),
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
@@ -206,6 +227,9 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(position_range::PositionRangeStage::new()),
         Box::new(channel::ChannelStage::new()),
         Box::new(noise::NoiseStage::new()),
+        Box::new(stripes::StripesStage::new()),
+        Box::new(grid_lines::GridLines::new()),
+        Box::new(ring_wave::RingWave::new()),
         Box::new(formula::FormulaStage::new()),
         Box::new(combine_fields::CombineFields::new()),
         Box::new(edges::EdgesStage::new()),
@@ -215,12 +239,27 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(soften::Soften::new()),
         Box::new(grow::Grow::new()),
         Box::new(distance::Distance::new()),
+        Box::new(line_stretch::LineStretch::new()),
+        Box::new(mosaic::MosaicStage::new()),
         Box::new(matte_strokes::MatteStrokes::new()),
         Box::new(steepness_map::SteepnessMap::new()),
+        Box::new(normal_map::NormalMap::new()),
+        Box::new(push_map::PushMap::new()),
+        Box::new(pair_map::PairMap::new()),
+        Box::new(uv_map_in::UvMapIn::new()),
+        Box::new(uv_map_out::UvMapOut::new()),
         Box::new(strength::Strength::new()),
+        Box::new(turn_map::TurnMap::new()),
+        Box::new(add_maps::AddMaps::new()),
         Box::new(displace::Displace::new()),
+        Box::new(remap::Remap::new()),
+        Box::new(bulge::BulgeStage::new()),
+        Box::new(swirl::SwirlStage::new()),
+        Box::new(polar::PolarStage::new()),
+        Box::new(lens::LensStage::new()),
         Box::new(transform::Transform::new()),
         Box::new(corner_pin::CornerPin::new()),
+        Box::new(crop::Crop::new()),
         Box::new(glow::GlowStage::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),

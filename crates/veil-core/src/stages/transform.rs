@@ -1,16 +1,16 @@
 //! Moves, turns, scales and shears a signal about a pivot.
 
+use veil_pixels::Edge;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
-use veil_pixels::{Edge, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
-use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
+use super::moving::is_a_warp;
 use super::shutter::{self, Shutter};
 use super::{Aligned, Bend, Placing, Stage, WarpStage};
 
@@ -107,17 +107,7 @@ impl Stage for Transform {
         &self.spec
     }
 
-    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        context.warped_domain()
-    }
-
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        context.warped(wanted)
-    }
-
-    fn as_warp(&self) -> Option<&dyn WarpStage> {
-        Some(self)
-    }
+    is_a_warp!();
 
     fn as_placing(&self) -> Option<&dyn Placing> {
         Some(self)

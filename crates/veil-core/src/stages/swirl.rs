@@ -1,0 +1,92 @@
+//! A twist about a centre.
+
+use veil_pixels::displace::Moves;
+use veil_pixels::resample::Filter;
+use veil_pixels::swirl::Swirl;
+use veil_pixels::{Edge, Window};
+
+use crate::control::{ControlSet, ControlSpec, Grip, Unit};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+
+use super::moving::{is_a_warp, moved};
+use super::{Bend, Stage, WarpStage};
+
+controls! {
+    struct SwirlControls {
+        centre: [f64; 2] = ControlSpec::point("centre", [0.5, 0.5]).grip(Grip::Point).help("What it turns about."),
+        radius: f64 = ControlSpec::length("radius", 300.0, 1500.0).within(0.0, 20_000.0).grip(Grip::Reach).help("How far out it reaches."),
+        angle: f64 = ControlSpec::number("angle", 90.0, (-720.0, 720.0)).unit(Unit::Degrees).grip(Grip::Turn)
+            .help("How far the middle is turned, counter-clockwise as seen; less and less toward the rim."),
+        outside: Edge = ControlSpec::choice("outside", Edge::Hold).under("reading")
+            .help("What is brought in from beyond the border."),
+        sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
+            .help("How the picture is read between its pixels."),
+    }
+}
+
+fn swirl(controls: &SwirlControls, context: &Context<'_>) -> Swirl {
+    let scale = context.scale();
+    Swirl {
+        centre: controls.centre.map(|at| scale.length(at)),
+        radius: scale.length(controls.radius),
+        angle: controls.angle.to_radians() as f32,
+    }
+}
+
+pub(super) struct SwirlStage {
+    spec: StageSpec,
+}
+
+impl SwirlStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "swirl",
+                name: "Swirl",
+                family: Family::Warp,
+                help: "Twists what lies about a centre.",
+                main: Some(Accepts::Any),
+                slots: Vec::new(),
+                gives: Gives::LikeMain,
+                amount: AmountRule::OwnUse,
+                passes: Passes::Moves,
+                controls: SwirlControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for SwirlStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("stir", &[("angle", 60.0)]),
+            Preset::of("drain", &[("angle", 500.0), ("radius", 500.0)]),
+        ]
+    }
+
+    is_a_warp!();
+}
+
+impl WarpStage for SwirlStage {
+    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
+        let controls: SwirlControls = context.controls()?;
+        Ok((controls.sampling, controls.outside))
+    }
+
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
+        let within = swirl(&context.controls()?, context).window();
+        Ok(Bend::Map { softness: 0.0, within })
+    }
+
+    fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
+        let map = swirl(&context.controls()?, context).over(window, context.cancel())?;
+        moved(context, &map, [1.0; 2])
+    }
+}
