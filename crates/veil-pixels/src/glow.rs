@@ -7,8 +7,118 @@
 //!   that it has.
 //! - Edges: nothing comes from beyond the picture.
 //! - Energy: the sum of what is spread is that of what shines, as far as it stays within the picture.
+//! - Fall-off: a Gaussian, or `exp(−r/s)`, which is a mixture of Gaussians whose variances are those of `s²·χ²` of three
+//!   degrees of freedom (Andrews and Mallows, "Scale Mixtures of Normal Distributions", 1974, carried to the plane); the
+//!   mixture is taken in [`RINGS`] parts. Either has the same standard deviation for the same size.
+//! - Octaves: each half as wide as the one before, and weaker by a gain; their weights sum to 1.
 
-use crate::{Cancel, Cancelled, Field, Picture};
+use crate::blur::{Sigma, gaussian};
+use crate::raster::Wide;
+use crate::{Cancel, Cancelled, Edge, Field, Picture, Pixel, Window};
+
+/// Where the parts of an exponential's mixture end, in units of `s²`: fine where its peak is.
+const RINGS: [f64; 7] = [0.0, 0.12, 0.5, 1.3, 2.8, 6.0, 60.0];
+
+/// How light gets weaker away from what shines.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
+pub enum FallOff {
+    /// A bell.
+    #[default]
+    Gaussian,
+    /// Sharper in the middle, and farther out.
+    Exponential,
+}
+
+/// How far and in which shape light is spread.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Spread {
+    /// Standard deviation of the widest octave, in pixels.
+    pub size: f32,
+    /// The shape of each.
+    pub fall_off: FallOff,
+    /// How many there are, at least 1.
+    pub octaves: u32,
+    /// Times the weight of an octave for that of the next narrower one.
+    pub gain: f32,
+}
+
+/// A Gaussian and its part.
+type Part = (Sigma, f32);
+
+/// The density of `χ²` of three degrees of freedom.
+fn density(v: f64) -> f64 {
+    (v / std::f64::consts::TAU).sqrt() * (-v / 2.0).exp()
+}
+
+/// The share of each part of an exponential's mixture, and its mean variance in units of `s²`.
+fn parts_of_exponential() -> Vec<(f64, f64)> {
+    const STEPS: usize = 400;
+    let part = |from: f64, to: f64| {
+        let step = (to - from) / STEPS as f64;
+        let middles = (0..STEPS).map(|number| from + (number as f64 + 0.5) * step);
+        let (share, sum) = middles
+            .fold((0.0, 0.0), |(share, sum), v| (share + density(v) * step, sum + v * density(v) * step));
+        (share, sum / share)
+    };
+    let parts: Vec<_> = RINGS.windows(2).map(|ends| part(ends[0], ends[1])).collect();
+    let whole: f64 = parts.iter().map(|(share, _)| share).sum();
+    parts.into_iter().map(|(share, variance)| (share / whole, variance)).collect()
+}
+
+impl Spread {
+    fn parts(&self) -> Vec<Part> {
+        let octaves = self.octaves.max(1);
+        let weights: Vec<f32> = (0..octaves).map(|octave| self.gain.max(0.0).powi(octave as i32)).collect();
+        let whole: f32 = weights.iter().sum();
+        let of_octave = |(octave, weight): (usize, &f32)| {
+            let (size, weight) = (self.size / (1u64 << octave.min(32)) as f32, weight / whole);
+            match self.fall_off {
+                FallOff::Gaussian => vec![(Sigma::round(size), weight)],
+                // Its variance along an axis is 3·s².
+                FallOff::Exponential => {
+                    let narrowed = |(share, variance): (f64, f64)| {
+                        (Sigma::round(size * (variance / 3.0).sqrt() as f32), weight * share as f32)
+                    };
+                    parts_of_exponential().into_iter().map(narrowed).collect()
+                }
+            }
+        };
+        weights.iter().enumerate().flat_map(of_octave).collect()
+    }
+
+    /// How far light is spread.
+    pub fn reach(&self) -> (i32, i32) {
+        self.parts()
+            .into_iter()
+            .map(|(sigma, _)| sigma.reach())
+            .fold((0, 0), |a, b| (a.0.max(b.0), a.1.max(b.1)))
+    }
+
+    /// What shines, spread over a window. `data` is where it exists; `shining` must hold that within [`Self::reach`].
+    pub fn apply(
+        &self,
+        shining: &Picture,
+        data: Window,
+        wanted: Window,
+        cancel: &Cancel,
+    ) -> Result<Picture, Cancelled> {
+        let mut parts = self.parts().into_iter();
+        let spread = |(sigma, _): &Part| gaussian(shining, data, Edge::Clear, *sigma, wanted, cancel);
+        let Some(first) = parts.next() else { return Ok(Picture::clear(wanted)) };
+        let mut sum = spread(&first)?;
+        if first.1 == 1.0 {
+            return Ok(sum);
+        }
+        sum.change(cancel, |light| <[f32; 4]>::narrow(light.widen().times(first.1)))?;
+        for part in parts {
+            let next = spread(&part)?;
+            sum.fill_rows(cancel, |y, row| {
+                row.iter_mut().zip(next.row(y)).for_each(|(sum, light)| *sum = sum.plus(*light, part.1));
+            })?;
+        }
+        Ok(sum)
+    }
+}
 
 /// What shines of one pixel.
 fn shining([r, g, b, a]: [f32; 4], threshold: f32, luma: [f32; 3], counts: f32) -> [f32; 4] {
@@ -73,8 +183,7 @@ pub fn lay(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::blur::{Sigma, gaussian};
-    use crate::{Edge, Raster, Window};
+    use crate::Raster;
 
     const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
 
@@ -107,6 +216,30 @@ mod tests {
             .sum::<f64>()
             / glow.pixels().iter().map(|pixel| f64::from(pixel[0])).sum::<f64>();
         assert!((spread.sqrt() / 9.0 - 1.0).abs() < 0.02, "{}", spread.sqrt());
+    }
+
+    /// Andrews and Mallows 1974, in the plane: a dot is spread to exp(−r/s)/(2π·s²), whose light is the dot's and whose
+    /// standard deviation is √3·s along an axis. Octaves keep the light too.
+    #[test]
+    fn an_exponential_glow_falls_as_its_formula_says_and_octaves_keep_the_light() {
+        let (window, cancel) = (Window::sized(401, 401), Cancel::new());
+        let dot = Raster::from_fn(window, |x, y| if (x, y) == (200, 200) { [1.0; 4] } else { [0.0; 4] });
+        let spread = Spread { size: 26.0, fall_off: FallOff::Exponential, octaves: 1, gain: 0.5 };
+        let glow = spread.apply(&dot, window, window, &cancel).unwrap();
+        let s = 26.0 / 3.0f64.sqrt();
+        for away in [4, 10, 20, 40, 70] {
+            let got = f64::from(glow.get(200 + away, 200).unwrap()[0]);
+            let wanted = (-f64::from(away) / s).exp() / (std::f64::consts::TAU * s * s);
+            assert!((got / wanted - 1.0).abs() < 0.15, "at {away}: {got} not {wanted}");
+        }
+        for (fall_off, octaves) in
+            [(FallOff::Exponential, 1), (FallOff::Gaussian, 4), (FallOff::Exponential, 3)]
+        {
+            let spread = Spread { size: 20.0, fall_off, octaves, gain: 0.8 };
+            let glow = spread.apply(&dot, window, window, &cancel).unwrap();
+            let light: f64 = glow.pixels().iter().map(|pixel| f64::from(pixel[0])).sum();
+            assert!((light - 1.0).abs() < 5e-3, "{fall_off:?} {octaves}: {light}");
+        }
     }
 
     /// Where nothing may shine nothing is added, and a glow alone covers no more than it did.

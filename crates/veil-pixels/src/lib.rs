@@ -8,6 +8,7 @@
 //!   number of threads, or on the instruction set: a region equals the crop of the whole, bit for bit.
 //! - Long work takes a [`Cancel`] and gives up with [`Cancelled`] within a few rows.
 
+pub mod arc;
 pub mod blend;
 pub mod blur;
 pub mod box_blur;
@@ -50,6 +51,7 @@ pub mod steepness;
 pub mod streak;
 pub mod stretch;
 pub mod stripes;
+pub mod strokes;
 pub mod swirl;
 mod taps;
 pub mod tone;

@@ -105,7 +105,9 @@ export function grips(shot, overlay, place, carry, repaint) {
 
     const corners = found.filter((control) => control.grip === "corner");
     if (corners.length) {
-      const at = corners.map((control) => control.values);
+      const ends = corners.map((control) => control.values);
+      // Two of them are those of a box.
+      const at = ends.length === 2 ? [ends[0], [ends[1][0], ends[0][1]], ends[1], [ends[0][0], ends[1][1]]] : ends;
       const along = (a, b) => Array.from({ length: 13 }, (_, step) => [0, 1].map((axis) => a[axis] + ((b[axis] - a[axis]) * step) / 12));
       parts.unshift(lineOf(at.flatMap((corner, index) => along(corner, at[(index + 1) % at.length])), null));
       parts.push(...corners.flatMap((control) => handle(control.values, control.name, (p) => set(control, p))));

@@ -2,6 +2,7 @@
 
 mod add_maps;
 mod alpha;
+mod arc;
 pub(crate) mod blend;
 mod blur;
 mod r#box;
@@ -260,6 +261,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(transform::Transform::new()),
         Box::new(corner_pin::CornerPin::new()),
         Box::new(crop::Crop::new()),
+        Box::new(arc::ArcStage::new()),
         Box::new(glow::GlowStage::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),

@@ -2,7 +2,7 @@
 
 /// A number that has nothing to do with its neighbours'.
 #[inline(always)]
-pub(super) fn mixed(mut h: u32) -> u32 {
+pub(crate) fn mixed(mut h: u32) -> u32 {
     h ^= h >> 16;
     h = h.wrapping_mul(0x85eb_ca6b);
     h ^= h >> 13;

@@ -17,7 +17,7 @@ mod simplex;
 
 use crate::{Cancel, Cancelled, Field, Raster, Window};
 use cells::Points;
-use hash::mixed;
+pub(crate) use hash::mixed;
 use lattice::{Strip, Way};
 
 /// How octaves are folded into the sum.
