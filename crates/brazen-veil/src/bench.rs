@@ -16,15 +16,18 @@ use veil_core::setup::{
 };
 use veil_core::signal::{Domain, Pixels, Scale, Signal};
 use veil_media::{FilePlates, MediaError, OutputPattern, write_frame, write_whole};
+use veil_pixels::arc::{Arc, Branches};
 use veil_pixels::blend::{Mode, blend};
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::displace::{Displacement, Moves};
+use veil_pixels::glow::{FallOff, GlowGives, Spread, lay, source};
 use veil_pixels::noise::{Fold, Noise};
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::program::Given;
 use veil_pixels::resample::Filter;
 use veil_pixels::steepness::steepness;
+use veil_pixels::strokes::Strokes;
 use veil_pixels::track::{PointSettings, PointTracker, corners};
 use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 
@@ -100,6 +103,22 @@ fn picture() -> Picture {
     })
 }
 
+/// A bolt across the frame, of about two thousand pieces with its branches.
+fn arc() -> Arc {
+    Arc {
+        through: vec![[200.0, 420.0], [1720.0, 640.0]],
+        roughness: 0.16,
+        detail: 3.0,
+        seed: 1,
+        depth: 0.4,
+        width: 3.0,
+        taper: 0.5,
+        softness: 0.0,
+        light: 4.0,
+        branches: Branches { count: 8, reach: 0.5, spread: 0.5, decay: 0.55, generations: 2 },
+    }
+}
+
 /// Points that are followed to and fro between two frames.
 struct Points {
     frames: [Field; 2],
@@ -142,6 +161,17 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
             black_box(gaussian(&picture, window, Edge::Hold, Sigma::round(sigma), window, &cancel).is_ok());
         });
     }
+    let spread = Spread { size: 100.0, fall_off: FallOff::Gaussian, octaves: 1, gain: 1.0 };
+    note("glow_100", &mut || {
+        let shining = source(&picture, None, 0.5, [0.2126, 0.7152, 0.0722], &cancel);
+        let glow = shining.and_then(|shining| spread.apply(&shining, window, window, &cancel));
+        let laid = glow.and_then(|glow| lay(&picture, &glow, [1.0; 3], GlowGives::Added, &cancel));
+        black_box(laid.is_ok());
+    });
+    note("arc_2000_segments", &mut || {
+        let strokes = Strokes::new(&arc().strokes(1.0), 0.0);
+        black_box((strokes.count(), strokes.over(window, &cancel).is_ok()));
+    });
     let noise = Noise {
         basis: veil_pixels::noise::Basis::Gradient,
         seed: 1,
@@ -149,6 +179,7 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         offset: [0.0; 2],
         angle: 0.0,
         depth: Some(0.37),
+        period: None,
         octaves: 6,
         lacunarity: 2.0,
         gain: 0.5,

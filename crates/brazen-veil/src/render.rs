@@ -160,6 +160,7 @@ fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
             Setting::Switch(value.parse().map_err(|_| bad("the value is true or false"))?)
         }
         ControlKind::Choice { .. } | ControlKind::Formula { .. } => Setting::Choice(value.into()),
+        ControlKind::Text { .. } => Setting::Choice(value.into()),
         ControlKind::Names => Setting::Names(value.split(',').map(|name| name.trim().to_owned()).collect()),
         ControlKind::Colour { .. } | ControlKind::Point { .. } | ControlKind::Size { .. } => {
             let numbers: Result<Vec<f64>, _> = value.split(',').map(|part| part.trim().parse()).collect();

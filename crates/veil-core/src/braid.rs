@@ -243,6 +243,7 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
                 setup.medium(*id).map_or_else(String::new, |media| media.name.clone())
             }
             (Value::Names(names), None) => names.join(", "),
+            (Value::Text(text), None) => text.lines().collect::<Vec<_>>().join(" / "),
             (Value::Formula(formula), None) => formula.text().to_owned(),
             (Value::Number(number), None) => format!("{} {}", spec.name, short(*number)),
             (Value::Pair([x, y]), None) => format!("{} {} {}", spec.name, short(*x), short(*y)),

@@ -50,6 +50,10 @@ pub enum MediaSort {
     Lut,
     /// A camera.
     Camera,
+    /// A drawing of filled shapes.
+    Figure,
+    /// A font.
+    Font,
 }
 
 impl MediaSort {
@@ -58,6 +62,8 @@ impl MediaSort {
         let path = path.to_lowercase();
         match path.rsplit('.').next() {
             Some("cube") => Self::Lut,
+            Some("svg") => Self::Figure,
+            Some("ttf" | "otf") => Self::Font,
             Some("gltf" | "glb" | "csv") => Self::Camera,
             _ => Self::Plate,
         }
@@ -115,6 +121,11 @@ pub enum ControlKind {
     },
     /// Names, none to start with.
     Names,
+    /// Words, of one line or more.
+    Text {
+        /// What it starts as.
+        default: &'static str,
+    },
     /// A formula of a pixel.
     Formula {
         /// What it starts as.
@@ -174,6 +185,7 @@ impl ControlKind {
             | Self::Stops
             | Self::Curve
             | Self::Shapes
+            | Self::Text { .. }
             | Self::Formula { .. } => 0,
         }
     }
@@ -358,6 +370,11 @@ impl ControlSpec {
         Self::of(name, ControlKind::Formula { default })
     }
 
+    /// Words.
+    pub const fn text(name: &'static str, default: &'static str) -> Self {
+        Self::of(name, ControlKind::Text { default })
+    }
+
     /// The stops of a gradient.
     pub const fn stops(name: &'static str) -> Self {
         Self::of(name, ControlKind::Stops)
@@ -439,6 +456,8 @@ pub enum Value {
     Media(Option<MediaId>),
     /// Of a list of names.
     Names(Vec<String>),
+    /// Of a text.
+    Text(String),
     /// Of a formula.
     Formula(PixelFormula),
     /// Of a gradient's stops.
@@ -494,6 +513,7 @@ from_value! {
     bool = Switch;
     Option<MediaId> = Media;
     Vec<String> = Names;
+    String = Text;
     PixelFormula = Formula;
     Stops = Stops;
     Curve = Curve;

@@ -4,6 +4,8 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::lut::Lut;
+
+use crate::figure::Figure;
 use veil_pixels::{Cancel, Window, cryptomatte::Id};
 
 use crate::choice;
@@ -179,6 +181,14 @@ pub trait Plates: Send + Sync {
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;
     /// The table of a lookup file.
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError>;
+    /// The shapes of a drawing.
+    fn figure(&self, media: &Media) -> Result<Arc<Figure>, PlateError> {
+        Err(PlateError::File(format!("`{}` holds no shapes", media.name)))
+    }
+    /// The bytes of a font.
+    fn font(&self, media: &Media) -> Result<Arc<Vec<u8>>, PlateError> {
+        Err(PlateError::File(format!("`{}` is no font", media.name)))
+    }
     /// What a frame's file says of itself in words, by the name of the attribute, besides what tells its layers apart.
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
     /// The passes that a frame has besides the picture.

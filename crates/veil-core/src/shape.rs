@@ -12,6 +12,9 @@ use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Belongs, Gives, MAIN, MATTE};
 use crate::stages;
 
+/// No text is longer, in bytes.
+const LONGEST_TEXT: usize = 4000;
+
 /// A place where a row takes a signal.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Slot {
@@ -215,6 +218,7 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
         | Value::Choice(_)
         | Value::Media(_)
         | Value::Names(_)
+        | Value::Text(_)
         | Value::Formula(_)
         | Value::Stops(_)
         | Value::Curve(_) => None,
@@ -250,6 +254,7 @@ pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
         ControlKind::Size { default_share: [x, y] } => Value::Pair([x * height, y * height]),
         ControlKind::Media { .. } => Value::Media(None),
         ControlKind::Names => Value::Names(Vec::new()),
+        ControlKind::Text { default } => Value::Text((*default).into()),
         ControlKind::Formula { default } => Value::Formula(written(default)),
         ControlKind::Curve => Value::Curve(vec![[0.0; 2], [1.0; 2]]),
         ControlKind::Shapes => Value::Shapes(Vec::new()),
@@ -273,6 +278,7 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
             };
             Setting::Choice(id.into())
         }
+        Value::Text(text) => Setting::Choice(text),
         Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
         Value::Stops(stops) => Setting::Stops { stops },
         Value::Curve(curve) => Setting::Curve { curve },
@@ -309,6 +315,7 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         }
         (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
         (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
+        (ControlKind::Text { .. }, Setting::Choice(text)) => Value::Text(text.clone()),
         (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
         (ControlKind::Curve, Setting::Curve { curve }) => Value::Curve(curve.clone()),
         (ControlKind::Shapes, Setting::Shapes { shapes }) => Value::Shapes(shapes.clone()),
@@ -413,6 +420,11 @@ pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
         ControlKind::Curve => match setting {
             Setting::Curve { curve } => curve_fits(curve),
             _ => Err("wants the points of a tone curve".into()),
+        },
+        ControlKind::Text { .. } => match setting {
+            Setting::Choice(text) if text.len() <= LONGEST_TEXT => Ok(()),
+            Setting::Choice(_) => Err(format!("takes up to {LONGEST_TEXT} letters")),
+            _ => Err("wants a text".into()),
         },
         ControlKind::Names => match setting {
             Setting::Names(_) => Ok(()),

@@ -15,6 +15,10 @@ pub enum Form {
     Clip,
     /// A lookup table.
     Cube,
+    /// A drawing of filled shapes.
+    Svg,
+    /// A font, in its outlines.
+    Font,
     /// A camera in a glTF file.
     Gltf,
     /// A camera in a table of text.
@@ -49,7 +53,7 @@ impl StillForm {
 }
 
 /// Every ending that is read, without its dot.
-const ENDINGS: [(&str, Form); 17] = [
+const ENDINGS: [(&str, Form); 20] = [
     ("exr", Form::Exr),
     ("png", Form::Still(StillForm::Png)),
     ("tif", Form::Still(StillForm::Tiff)),
@@ -64,6 +68,9 @@ const ENDINGS: [(&str, Form); 17] = [
     ("webm", Form::Clip),
     ("avi", Form::Clip),
     ("cube", Form::Cube),
+    ("svg", Form::Svg),
+    ("ttf", Form::Font),
+    ("otf", Form::Font),
     ("gltf", Form::Gltf),
     ("glb", Form::Gltf),
     ("csv", Form::CameraTable),

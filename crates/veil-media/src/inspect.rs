@@ -17,7 +17,7 @@ use crate::form::{Form, StillForm};
 use crate::roles::Aliases;
 use crate::sequence::{FoundMedia, Pattern, scan};
 use crate::whole::SOME_FPS;
-use crate::{FilePlates, MediaError, clip, cube, still};
+use crate::{FilePlates, MediaError, clip, cube, figure, still, whole};
 
 /// A rectangle as OpenEXR writes it: both corners in it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
@@ -163,6 +163,8 @@ fn one_file(path: &Path) -> Result<Inspected, MediaError> {
         Some(Form::Still(form)) => one_still(path, form),
         Some(Form::Clip) => one_clip(path),
         Some(Form::Cube) => one_table(path),
+        Some(Form::Svg) => one_figure(path),
+        Some(Form::Font) => Ok(without_pixels(format!("{} glyphs", whole::font(path)?))),
         Some(Form::Gltf | Form::CameraTable) => one_camera(&read_camera(path, SOME_FPS)?),
         None => Err(MediaError::unknown(path)),
     }
@@ -193,8 +195,19 @@ fn one_table(path: &Path) -> Result<Inspected, MediaError> {
         Entries::Line(line) => format!("line of {}", line.len()),
         Entries::Cube { side, .. } => format!("cube of {side} a side"),
     };
+    Ok(without_pixels(shape))
+}
+
+/// A file that holds no picture, with what it holds.
+fn without_pixels(holds: String) -> Inspected {
     let nowhere = Domain { display: Window::EMPTY, data: Window::EMPTY };
-    Ok(Inspected { compression: shape, ..Inspected::of(nowhere, ColourSpace::Linear) })
+    Inspected { compression: holds, ..Inspected::of(nowhere, ColourSpace::Linear) }
+}
+
+fn one_figure(path: &Path) -> Result<Inspected, MediaError> {
+    let drawing = figure::read(path)?;
+    let [wide, high] = drawing.size;
+    Ok(without_pixels(format!("{} shapes on {wide} by {high}", drawing.shapes.len())))
 }
 
 fn one_camera(camera: &Camera) -> Result<Inspected, MediaError> {

@@ -12,6 +12,7 @@ mod error;
 mod exr_dwa;
 mod exr_read;
 mod exr_write;
+mod figure;
 mod form;
 mod guard;
 mod inspect;

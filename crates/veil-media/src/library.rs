@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
+use veil_core::figure::Figure;
 use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
 use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels, SignalKind};
@@ -18,7 +19,7 @@ use crate::exr_read::{ExrHead, read_channels, read_head};
 use crate::form::{Form, StillForm};
 use crate::roles::Aliases;
 use crate::sequence::Pattern;
-use crate::{cube, still};
+use crate::{cube, figure, still};
 
 /// Media below one folder. Headers that were read are kept until their file changes.
 pub struct FilePlates {
@@ -26,7 +27,9 @@ pub struct FilePlates {
     aliases: Aliases,
     heads: Mutex<HashMap<PathBuf, (u64, Arc<Head>)>>,
     clips: Mutex<HashMap<PathBuf, (u64, Arc<HeldClip>)>>,
-    luts: Mutex<HashMap<PathBuf, (u64, Arc<Lut>)>>,
+    luts: Kept<Lut>,
+    figures: Kept<Figure>,
+    fonts: Kept<Vec<u8>>,
 }
 
 /// How many headers are kept.
@@ -49,7 +52,7 @@ impl Head {
         match Form::of(path) {
             Some(Form::Exr) => Ok(Self::Exr(read_head(path)?)),
             Some(Form::Still(form)) => Ok(Self::Still(form, still::read_head(path, form)?.domain)),
-            Some(Form::Cube | Form::Gltf | Form::CameraTable) => {
+            Some(Form::Cube | Form::Svg | Form::Font | Form::Gltf | Form::CameraTable) => {
                 Err(MediaError::Missing { path: path.into(), what: "picture".into() })
             }
             Some(Form::Clip) | None => Err(MediaError::unknown(path)),
@@ -80,6 +83,8 @@ impl FilePlates {
             heads: Mutex::default(),
             clips: Mutex::default(),
             luts: Mutex::default(),
+            figures: Mutex::default(),
+            fonts: Mutex::default(),
         }
     }
 
@@ -195,6 +200,25 @@ pub(crate) fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<
     })
 }
 
+/// What was read of files, with the state that each was in.
+type Kept<T> = Mutex<HashMap<PathBuf, (u64, Arc<T>)>>;
+
+/// What a file in this state holds; read where it is not kept.
+fn kept<T>(
+    held: &Kept<T>,
+    path: PathBuf,
+    print: u64,
+    read: impl FnOnce(&Path) -> Result<T, MediaError>,
+) -> Result<Arc<T>, PlateError> {
+    let lock = || held.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+    if let Some((_, held)) = lock().get(&path).filter(|(known, _)| *known == print) {
+        return Ok(Arc::clone(held));
+    }
+    let made = Arc::new(read(&path)?);
+    lock().insert(path, (print, Arc::clone(&made)));
+    Ok(made)
+}
+
 impl Plates for FilePlates {
     fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError> {
         Ok(Self::print_of(&self.file(media, frame)?)? ^ self.aliases.print())
@@ -219,13 +243,19 @@ impl Plates for FilePlates {
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
         let path = self.named_file(media, 0)?;
         let print = Self::print_of(&path)?;
-        let lock = || self.luts.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        if let Some((_, lut)) = lock().get(&path).filter(|(known, _)| *known == print) {
-            return Ok(Arc::clone(lut));
-        }
-        let lut = Arc::new(cube::read(&path)?);
-        lock().insert(path, (print, Arc::clone(&lut)));
-        Ok(lut)
+        kept(&self.luts, path, print, cube::read)
+    }
+
+    fn figure(&self, media: &Media) -> Result<Arc<Figure>, PlateError> {
+        let path = self.named_file(media, 0)?;
+        let print = Self::print_of(&path)?;
+        kept(&self.figures, path, print, figure::read)
+    }
+
+    fn font(&self, media: &Media) -> Result<Arc<Vec<u8>>, PlateError> {
+        let path = self.named_file(media, 0)?;
+        let print = Self::print_of(&path)?;
+        kept(&self.fonts, path, print, |path| std::fs::read(path).map_err(MediaError::io(path)))
     }
 
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError> {

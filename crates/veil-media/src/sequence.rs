@@ -83,8 +83,10 @@ pub fn scan(folder: &Path) -> Result<Vec<FoundMedia>, MediaError> {
         let Ok(relative) = file.strip_prefix(folder) else { continue };
         let Some(text) = relative.to_str().map(|text| text.replace('\\', "/")) else { continue };
         // Clips and tables hold all of theirs in one file, whatever number is in its name.
-        let single =
-            matches!(Form::of(&file), Some(Form::Clip | Form::Cube | Form::Gltf | Form::CameraTable));
+        let single = matches!(
+            Form::of(&file),
+            Some(Form::Clip | Form::Cube | Form::Svg | Form::Font | Form::Gltf | Form::CameraTable)
+        );
         match numbered(&text).filter(|_| !single) {
             Some((before, digits, after, number)) => {
                 groups.entry((before.into(), digits, after.into())).or_default().push(number);

@@ -7,10 +7,17 @@ use veil_pixels::Cancel;
 use crate::camera::read_camera;
 use crate::exr_read::{channel_counts, read_channels};
 use crate::form::Form;
-use crate::{MediaError, clip, cube, still};
+use crate::{MediaError, clip, cube, figure, still};
 
 /// A camera in seconds is taken at this many frames a second, where no shot says otherwise.
 pub(crate) const SOME_FPS: f64 = 24.0;
+
+/// The number of glyphs of a font.
+pub(crate) fn font(path: &Path) -> Result<usize, MediaError> {
+    let bytes = std::fs::read(path).map_err(MediaError::io(path))?;
+    let glyphs = veil_core::lettering::glyphs(&bytes);
+    glyphs.ok_or_else(|| MediaError::Broken { path: path.into(), why: "it is no font with outlines".into() })
+}
 
 /// Decodes every channel of a file, as reading all of it would. An error tells what is wrong, by the file's name.
 pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
@@ -24,6 +31,8 @@ pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
         Some(Form::Still(form)) => still::read(path, form).map(|_| ()),
         Some(Form::Clip) => clip::check(path, cancel),
         Some(Form::Cube) => cube::read(path).map(|_| ()),
+        Some(Form::Svg) => figure::read(path).map(|_| ()),
+        Some(Form::Font) => font(path).map(|_| ()),
         Some(Form::Gltf | Form::CameraTable) => read_camera(path, SOME_FPS).map(|_| ()),
         None => Err(MediaError::unknown(path)),
     }

@@ -30,6 +30,8 @@ pub struct Arc {
     pub width: f64,
     /// The share of the width that is left at the end.
     pub taper: f64,
+    /// Length of the soft edge that it will be drawn with.
+    pub softness: f64,
     /// How bright it is.
     pub light: f64,
     /// What leaves it.
@@ -55,6 +57,11 @@ pub struct Branches {
 const MOST_HALVINGS: u32 = 12;
 /// No arc has more branches, whatever is asked for.
 const MOST_BRANCHES: usize = 600;
+/// Branches are left out, the last ones first, once all strokes cover so many pixels: it keeps a wide and much branched arc
+/// to about a second.
+const MOST_PIXELS: f64 = 3e7;
+/// Kinks shorter than this share of a stroke's width and edge cannot be seen.
+const SEEN_KINK: f64 = 0.3;
 /// Brings the noise to a mean size of about a half.
 const NOISE_SPREAD: f64 = 2.0;
 
@@ -97,8 +104,9 @@ impl Arc {
         if self.through.len() < 2 || !whole.is_finite() {
             return drawn;
         }
-        let places = self.way(&self.through, mixed(self.seed));
+        let places = self.way(&self.through, self.width, mixed(self.seed));
         let main = Way { places, width: self.width, light: self.light, taper: self.taper };
+        let mut pixels = self.pixels(&main);
         let mut ways = vec![(main, mixed(self.seed ^ 0x51ab), self.branches.count)];
         for generation in 0..=self.branches.generations {
             let mut next = Vec::new();
@@ -109,13 +117,14 @@ impl Arc {
                 }
                 let mut chances = Chances(*seed);
                 for number in 0..*count {
-                    if drawn.len() + next.len() >= MOST_BRANCHES {
+                    if drawn.len() + next.len() >= MOST_BRANCHES || pixels > MOST_PIXELS {
                         break;
                     }
                     let seed = mixed(seed ^ (number + 1).wrapping_mul(0x85eb_ca6b));
                     if let Some(branch) = self.branch(way, &mut chances, seed) {
                         let share = branch.reach() / whole.max(1e-9);
                         let fewer = (f64::from(self.branches.count) * share).round() as u32;
+                        pixels += self.pixels(&branch);
                         next.push((branch, seed, fewer));
                     }
                 }
@@ -125,13 +134,20 @@ impl Arc {
         drawn
     }
 
-    /// A broken way through places.
-    fn way(&self, through: &[[f64; 2]], seed: u32) -> Vec<[f64; 2]> {
+    /// How many pixels a way covers, about.
+    fn pixels(&self, way: &Way) -> f64 {
+        let long: f64 = way.places.windows(2).map(|pair| length(less(pair[1], pair[0]))).sum();
+        let wide = way.width + self.softness + 2.0;
+        (long + wide) * wide
+    }
+
+    /// A broken way of some width through places.
+    fn way(&self, through: &[[f64; 2]], width: f64, seed: u32) -> Vec<[f64; 2]> {
+        let detail = self.detail.max(SEEN_KINK * (width + self.softness)).max(0.25);
         let mut places = vec![through[0]];
         for (number, pair) in through.windows(2).enumerate() {
             let away = length(less(pair[1], pair[0]));
-            let halvings =
-                (away / self.detail.max(0.25)).log2().ceil().clamp(0.0, f64::from(MOST_HALVINGS)) as u32;
+            let halvings = (away / detail).log2().ceil().clamp(0.0, f64::from(MOST_HALVINGS)) as u32;
             self.broken([pair[0], pair[1]], halvings, mixed(seed ^ number as u32), &mut places);
         }
         places
@@ -175,7 +191,7 @@ impl Arc {
         ];
         let thinner = way.width_at(at as f64 / last as f64) * self.branches.decay;
         Some(Way {
-            places: self.way(&[from, to], seed),
+            places: self.way(&[from, to], thinner, seed),
             width: thinner,
             light: way.light * self.branches.decay,
             taper: self.taper.min(0.35),
@@ -218,6 +234,7 @@ mod tests {
             depth: 0.3,
             width: 3.0,
             taper: 0.5,
+            softness: 0.0,
             light: 1.0,
             branches: Branches { count: 8, reach: 0.5, spread: 0.5, decay: 0.6, generations: 2 },
         }
@@ -265,6 +282,17 @@ mod tests {
         let lights: Vec<f32> = strokes.iter().map(|stroke| stroke[0].light).collect();
         assert!(lights.windows(2).all(|pair| pair[1] <= pair[0]) && lights[1] == 0.6);
         assert!(strokes.iter().skip(1).all(|stroke| stroke[0].width <= 3.0 * 0.6));
+    }
+
+    /// However wide it is and however many branches are asked for, it covers no more than the bound, and one branch.
+    #[test]
+    fn a_wide_and_much_branched_arc_ends() {
+        let branches = Branches { count: 40, reach: 4.0, spread: 1.0, decay: 1.0, generations: 4 };
+        let arc = Arc { width: 2000.0, softness: 2000.0, roughness: 10.0, detail: 0.5, branches, ..arc() };
+        let strokes = arc.strokes(1.0);
+        let pieces: usize = strokes.iter().map(|stroke| stroke.len() - 1).sum();
+        assert!(strokes.len() < 40 && pieces < 2000, "{} strokes of {pieces} pieces", strokes.len());
+        assert!(Arc { branches: Branches { count: 0, ..branches }, ..arc }.strokes(1.0).len() == 1);
     }
 
     /// A proxy draws the same way, smaller.

@@ -9,7 +9,7 @@
 //! - Sources: Porter and Duff, "Compositing Digital Images", 1984; W3C Compositing and Blending Level 1.
 
 use crate::Rgba;
-use crate::colour::unpremultiplied;
+use crate::colour::{linear_from_srgb, premultiplied, srgb_from_linear, unpremultiplied};
 
 /// How a layer meets what lies below it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -19,6 +19,8 @@ pub enum Mode {
     Over,
     /// The layer alone.
     Copy,
+    /// Nothing at all.
+    Clear,
     /// The layer, where there is something below.
     In,
     /// The layer, where there is nothing below.
@@ -80,6 +82,7 @@ pub fn blend(mode: Mode, below: Rgba, layer: Rgba, opacity: f32) -> Rgba {
     match mode {
         Mode::Over => composed(below, source, 1.0, 1.0 - source[3]),
         Mode::Copy => mixed(below, layer, opacity),
+        Mode::Clear => mixed(below, [0.0; 4], opacity),
         Mode::In => mixed(below, composed(below, layer, below[3], 0.0), opacity),
         Mode::Out => mixed(below, composed(below, layer, 1.0 - below[3], 0.0), opacity),
         Mode::Atop => composed(below, source, below[3], 1.0 - source[3]),
@@ -140,10 +143,65 @@ pub fn blend_row(
         };
     }
     by_mode!(
-        Over Copy In Out Atop Xor DestinationOver DestinationIn DestinationOut DestinationAtop Plus Minus MinusFrom
+        Over Copy Clear In Out Atop Xor DestinationOver DestinationIn DestinationOut DestinationAtop Plus Minus MinusFrom
         Multiply Screen Overlay Darken Lighten ColourDodge ColourBurn HardLight SoftLight Difference Exclusion
         Hue Saturation Colour Luminosity
     );
+}
+
+/// The light that two pixels are blended in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
+pub enum Encoding {
+    /// Scene-linear, as pictures are.
+    #[default]
+    Linear,
+    /// As a display encodes it, by the sRGB curve, mirrored below 0 and going on above 1: for modes that are made for 0–1.
+    Display,
+}
+
+/// A premultiplied pixel whose colour goes through a curve.
+#[inline(always)]
+fn through(curve: fn(f32) -> f32, pixel: Rgba) -> Rgba {
+    let [r, g, b, a] = unpremultiplied(pixel);
+    premultiplied([curve(r), curve(g), curve(b), a])
+}
+
+/// As [`blend_row`], in the display's encoding.
+pub fn blend_row_encoded(
+    mode: Mode,
+    below: &[Rgba],
+    layer: &[Rgba],
+    opacity: f32,
+    shares: Option<&[f32]>,
+    out: &mut [Rgba],
+) {
+    const RUN: usize = 64;
+    let mut encoded = [[[0.0f32; 4]; RUN]; 2];
+    for start in (0..out.len()).step_by(RUN) {
+        let run = start..(start + RUN).min(out.len());
+        let [under, over] = &mut encoded;
+        let (under, over) = (&mut under[..run.len()], &mut over[..run.len()]);
+        under
+            .iter_mut()
+            .zip(&below[run.clone()])
+            .for_each(|(to, from)| *to = through(srgb_from_linear, *from));
+        over.iter_mut()
+            .zip(&layer[run.clone()])
+            .for_each(|(to, from)| *to = through(srgb_from_linear, *from));
+        let shares = shares.map(|shares| &shares[run.clone()]);
+        let made = &mut out[run.clone()];
+        blend_row(mode, under, over, opacity, shares, made);
+        for (at, made) in made.iter_mut().enumerate() {
+            // What nothing was laid on keeps its bits.
+            let untouched =
+                opacity * shares.map_or(1.0, |shares| shares[at]) == 0.0 || layer[start + at] == [0.0; 4];
+            *made = if untouched && *made == under[at] {
+                below[start + at]
+            } else {
+                through(linear_from_srgb, *made)
+            };
+        }
+    }
 }
 
 /// Porter and Duff: the layer by its share and what lies below by its own.
@@ -324,6 +382,27 @@ mod tests {
             let got = blend(mode, grey(below), grey(layer), 1.0);
             assert!(close(got, grey(wanted)), "{mode:?} {below} {layer}: {got:?}");
         }
+    }
+
+    /// W3C: screen of 0.5 and 0.5 is 0.75, here of what a display shows; IEC 61966-2-1 has 0.735357 for 0.5. Far above white
+    /// an encoded screen goes on, where a linear one of two and two would be none.
+    #[test]
+    fn modes_can_work_on_what_a_display_shows() {
+        let grey = |value: f32| [value, value, value, 1.0];
+        let blended = |mode, below: Rgba, layer: Rgba| {
+            let mut out = [[0.0; 4]];
+            blend_row_encoded(mode, &[below], &[layer], 1.0, None, &mut out);
+            out[0]
+        };
+        let half = linear_from_srgb(0.5);
+        let got = blended(Mode::Screen, grey(half), grey(half));
+        assert!(close(got, grey(linear_from_srgb(0.75))), "{got:?}");
+        assert!(close(
+            blended(Mode::Multiply, grey(0.5), grey(0.5)),
+            grey(linear_from_srgb(0.735_357 * 0.735_357))
+        ));
+        let picture = [0.31, 0.07, 4.2, 0.6];
+        assert_eq!(blended(Mode::SoftLight, picture, [0.0; 4]), picture);
     }
 
     #[test]

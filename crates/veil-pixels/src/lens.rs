@@ -62,7 +62,7 @@ impl Lens {
     }
 
     /// The straight place that is shown at a place, by Newton's steps from there; none where there is none.
-    fn straight(&self, wanted: [f64; 2]) -> Option<[f64; 2]> {
+    fn straightened(&self, wanted: [f64; 2]) -> Option<[f64; 2]> {
         let mut place = wanted;
         for _ in 0..MOST_STEPS {
             let (shown, [[a, b], [c, d]]) = self.shown(place);
@@ -91,13 +91,17 @@ impl Lens {
         [x * self.focal + self.centre[0], y * self.focal + self.centre[1]]
     }
 
+    /// The place of the straight picture that the lens shows at a place, in pixels; none where there is none.
+    pub fn straight(&self, place: [f64; 2]) -> Option<[f64; 2]> {
+        let [x, y] = self.straightened(self.in_focal_lengths(place))?;
+        Some([x * self.focal + self.centre[0], y * self.focal + self.centre[1]])
+    }
+
     /// From where a pixel is read.
     fn from(&self, way: LensWay, place: [f64; 2]) -> Option<[f64; 2]> {
         match way {
             LensWay::Off => Some(self.bent(place)),
-            LensWay::On => self
-                .straight(self.in_focal_lengths(place))
-                .map(|[x, y]| [x * self.focal + self.centre[0], y * self.focal + self.centre[1]]),
+            LensWay::On => self.straight(place),
         }
     }
 
@@ -136,7 +140,7 @@ mod tests {
         let wanted_x = 0.5 * factor + 2.0 * 0.01 * 0.125 - 0.004 * (0.3125 + 0.5);
         let wanted_y = 0.25 * factor + 0.01 * (0.3125 + 0.125) + 2.0 * -0.004 * 0.125;
         assert!((x - 960.0 - 1000.0 * wanted_x).abs() < 1e-9 && (y - 540.0 - 1000.0 * wanted_y).abs() < 1e-9);
-        let back = lens.from(LensWay::On, [x, y]).unwrap();
+        let back = lens.straight([x, y]).unwrap();
         assert!((back[0] - 1460.0).abs() < 1e-5 && (back[1] - 790.0).abs() < 1e-5, "{back:?}");
     }
 

@@ -3,7 +3,7 @@
 use rayon::prelude::*;
 
 use crate::raster::Pixel;
-use crate::{Raster, Window};
+use crate::{Map, Raster, Window};
 
 /// Least, mean and most of each channel over a window. Values that are not numbers are passed over.
 #[derive(Clone, Debug, PartialEq)]
@@ -36,6 +36,22 @@ pub fn statistics<P: Pixel>(raster: &Raster<P>, window: Window) -> Option<Statis
         mean: channels.iter().map(|c| c.1).collect(),
         most: channels.iter().map(|c| c.2).collect(),
     })
+}
+
+/// The mean of a map, axis by axis; zero of one without pixels. Moves that are no numbers are passed over.
+pub fn mean_move(map: &Map) -> [f32; 2] {
+    let of_row = |y: i32| {
+        let moves = map.row(y).iter().filter(|moved| moved.iter().all(|along| along.is_finite()));
+        moves.fold(([0.0f64; 2], 0u64), |([x, y], count), moved| {
+            ([x + f64::from(moved[0]), y + f64::from(moved[1])], count + 1)
+        })
+    };
+    // Added up in the order of the rows, so that the bits do not depend on the number of threads.
+    let rows: Vec<_> = map.window().rows().into_par_iter().map(of_row).collect();
+    let (sum, count) = rows
+        .into_iter()
+        .fold(([0.0; 2], 0), |([x, y], count), (row, more)| ([x + row[0], y + row[1]], count + more));
+    sum.map(|along| (along / count.max(1) as f64) as f32)
 }
 
 /// How many values of each channel lie in each of equally wide bins from `low` to `high`, the last bin with its end;

@@ -125,10 +125,12 @@ impl Homography {
 
     /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.
     pub fn width_at(self, place: [f64; 2]) -> f64 {
-        let Some(here) = self.at(place) else { return 0.0 };
+        // Toward what lies behind the eye pixels get as wide as anything.
+        const WIDEST: f64 = 1e6;
+        let Some(here) = self.at(place) else { return WIDEST };
         let side = |step: [f64; 2]| {
             let there = self.at([place[0] + step[0], place[1] + step[1]]);
-            there.map_or(0.0, |there| (there[0] - here[0]).hypot(there[1] - here[1]))
+            there.map_or(WIDEST, |there| (there[0] - here[0]).hypot(there[1] - here[1]).min(WIDEST))
         };
         side([1.0, 0.0]).max(side([0.0, 1.0]))
     }

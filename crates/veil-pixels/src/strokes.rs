@@ -42,6 +42,17 @@ impl Piece {
         (whole((a.min(b) - reach).floor()), whole((a.max(b) + reach).ceil()))
     }
 
+    /// The columns that it can light in a row whose middle is at `y`.
+    fn columns(&self, y: f32, reach: f32) -> (i32, i32) {
+        let ([ax, ay], [bx, by]) = (self.from.at, self.to.at);
+        let along = |y: f32| if by == ay { 0.0 } else { ((y - ay) / (by - ay)).clamp(0.0, 1.0) };
+        // The part of its middle line that lies near the row; all of a level one.
+        let (first, last) = if by == ay { (0.0, 1.0) } else { (along(y - reach), along(y + reach)) };
+        let (near, far) = (ax + (bx - ax) * first, ax + (bx - ax) * last);
+        let whole = |value: f32| value.clamp(-1.0e9, 1.0e9) as i32;
+        (whole((near.min(far) - reach).floor()), whole((near.max(far) + reach).ceil()))
+    }
+
     /// The light that it gives a place.
     #[inline(always)]
     fn light(&self, place: [f32; 2], softness: f32) -> f32 {
@@ -105,7 +116,7 @@ impl Strokes {
             let down = y as f32 + 0.5;
             for number in &rows[(y - window.y0) as usize] {
                 let piece = &self.pieces[*number as usize];
-                let (first, last) = piece.ends(0, piece.reach(self.softness));
+                let (first, last) = piece.columns(down, piece.reach(self.softness));
                 let (first, last) = (first.max(window.x0), last.min(window.x1));
                 for x in first..last {
                     let out = &mut row[(x - window.x0) as usize];

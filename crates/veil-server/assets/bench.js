@@ -13,6 +13,11 @@ import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying }
 const told = (value, unit) => `${short(value, Math.abs(value) >= 100 ? 1 : 4)}${unit}`;
 const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
 
+// What a control of media offers, by the endings of files, and what it is called.
+const SORTS = { lut: /\.cube$/i, camera: /\.(gltf|glb|csv)$/i, figure: /\.svg$/i, font: /\.(ttf|otf)$/i };
+const WANTED = { plate: "plate", lut: "table", camera: "camera", figure: "drawing", font: "font" };
+const sortOf = (path) => Object.keys(SORTS).find((sort) => SORTS[sort].test(path)) ?? "plate";
+
 export function bench(shot, nodes) {
   const { panel, name, tools, help } = nodes;
   let picking = null;
@@ -53,7 +58,7 @@ export function bench(shot, nodes) {
   // What several rows share: controls of one id, name and type.
   function sharedParts(stage, ids) {
     const same = (control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
-    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "formula", "stops", "curve", "shapes"].includes(control.kind.type));
+    const shared = counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !["media", "names", "text", "formula", "stops", "curve", "shapes"].includes(control.kind.type));
     const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
     return [el("p", { class: "aside" }, words), ...grouped(shared.map((control) => ({ id: stage.id, control })))];
   }
@@ -293,7 +298,7 @@ export function bench(shot, nodes) {
       const numbers = control.axes.map((axis, index) => numberNode(id, control, axis, index));
       return kind === "colour" ? [...numbers, takeNode(id, control)] : numbers;
     }
-    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, formula: formulaNode, shapes: (_, one) => shapesNode(shot, id, one), curve: (_, one) => toneNode(`${id}-${one.id}`, one, (curve) => set(id, one, { curve })), stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
+    const body = { switch: switchNode, choice: choiceNode, media: mediaNode, names: namesNode, text: textNode, formula: formulaNode, shapes: (_, one) => shapesNode(shot, id, one), curve: (_, one) => toneNode(`${id}-${one.id}`, one, (curve) => set(id, one, { curve })), stops: (_, one) => stopsNode(`${id}-${one.id}`, one, (stops) => set(id, one, { stops })) }[kind](id, control);
     const wide = ["stops", "curve", "shapes"].includes(kind) ? "whole" : "wide";
     return [el("div", { class: `ctl ${wide}${control.changed ? " changed" : ""}`, title: control.help }, el("span", { class: "lab" }, control.name), body)];
   }
@@ -438,10 +443,19 @@ export function bench(shot, nodes) {
     return el("span", { class: "select veil" }, select);
   }
 
+  function textNode(id, control) {
+    const box = el("textarea", { class: "veil-field words", rows: Math.min(6, control.setting.split("\n").length + 1), spellcheck: "false", "aria-label": control.name, "data-field": `${id}-${control.id}`,
+      onkeydown: (event) => event.stopPropagation(),
+      oninput: () => shot.try([{ do: "set", stage: id, control: control.id, setting: box.value }]),
+      onchange: () => set(id, control, box.value) });
+    box.value = control.setting;
+    return box;
+  }
+
   function mediaNode(id, control) {
     const here = control.setting?.media;
     // Tables are offered where a table is wanted, plates where a plate is.
-    const fits = (media) => (control.kind.of === "lut") === media.path.toLowerCase().endsWith(".cube");
+    const fits = (media) => sortOf(media.path) === control.kind.of;
     const used = shot.state.setup.media.filter(fits);
     const other = nodes.plates().filter(fits).filter((plate) => !plate.reference && !used.some((media) => media.path === plate.path));
     const select = el("select", { "aria-label": control.name, onchange: async () => {
@@ -453,7 +467,7 @@ export function bench(shot, nodes) {
         if (added) set(id, control, { media: added.id });
       } else set(id, control, { media: Number(select.value) });
     } },
-      here === undefined ? el("option", { value: "" }, control.kind.of === "lut" ? "choose a table" : "choose a plate") : null,
+      here === undefined ? el("option", { value: "" }, `choose a ${WANTED[control.kind.of]}`) : null,
       ...used.map((media) => el("option", { value: media.id, selected: media.id === here }, media.name)),
       ...other.map((plate) => el("option", { value: `use ${plate.path}` }, `${plate.name} (from plates)`)));
     return el("span", { class: "select veil" }, select);

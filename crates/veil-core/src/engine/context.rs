@@ -227,6 +227,18 @@ impl<'a> Context<'a> {
         Ok(Some(self.evaluation.ride(*from, ride, window)?.over(window)))
     }
 
+    /// Equal as long as what a slot takes is the same all over the shot.
+    pub fn key_of_shot(&self, slot: &str) -> Result<u64, StageError> {
+        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok(0) };
+        Ok(self.evaluation.print_over_shot(*id)?.short())
+    }
+
+    /// The mean of a slot's map over its pixels and over frames spread over the shot; zero where nothing is plugged.
+    pub fn mean_over_shot(&self, slot: &str) -> Result<[f32; 2], StageError> {
+        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok([0.0; 2]) };
+        self.evaluation.mean_over_shot(*id)
+    }
+
     /// A fault of this row.
     pub fn fault(&self, what: &str) -> StageError {
         StageError::Fault(format!("`{}` {what}", self.entry.name))

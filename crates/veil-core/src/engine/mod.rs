@@ -11,6 +11,7 @@ mod clock;
 mod context;
 mod flaws;
 mod mixing;
+mod over_shot;
 mod places;
 mod plan;
 mod ride;

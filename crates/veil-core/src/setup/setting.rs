@@ -14,7 +14,7 @@ use crate::feed::Feed;
 pub enum Setting {
     /// Of a switch.
     Switch(bool),
-    /// Of a choice: the id of its entry. Of a formula: its text.
+    /// Of a choice: the id of its entry. Of a formula or a text: itself.
     Choice(String),
     /// Of a list of names.
     Names(Vec<String>),

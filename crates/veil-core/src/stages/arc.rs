@@ -112,6 +112,7 @@ impl ArcControls {
             depth: 0.37 + self.churn * since,
             width: self.width,
             taper: self.taper,
+            softness: self.softness,
             light: self.light * (1.0 - self.dims).powf(strike.age) * uneven,
             branches: Branches {
                 count: self.branches as u32,

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use veil_pixels::blend::{Mode, blend_row};
+use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
 use veil_pixels::{Field, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec};
@@ -42,6 +42,11 @@ fn share() -> ControlSpec {
         .help("How much of this layer is laid on.")
 }
 
+fn encoding() -> ControlSpec {
+    ControlSpec::choice("worked in", Encoding::Linear)
+        .help("Scene-linear light, or as a display encodes it, which modes made for 0 to 1 are used to.")
+}
+
 fn counts() -> ControlSpec {
     ControlSpec::switch("counts", true).help("Whether this layer is laid on.")
 }
@@ -50,21 +55,27 @@ controls! {
     struct BlendControls {
         layer_mode: Mode = mode(),
         layer_opacity: f64 = share(),
+        layer_encoding: Encoding = encoding(),
         layer_counts: bool = counts(),
         layer2_mode: Mode = mode(),
         layer2_opacity: f64 = share(),
+        layer2_encoding: Encoding = encoding(),
         layer2_counts: bool = counts(),
         layer3_mode: Mode = mode(),
         layer3_opacity: f64 = share(),
+        layer3_encoding: Encoding = encoding(),
         layer3_counts: bool = counts(),
         layer4_mode: Mode = mode(),
         layer4_opacity: f64 = share(),
+        layer4_encoding: Encoding = encoding(),
         layer4_counts: bool = counts(),
         layer5_mode: Mode = mode(),
         layer5_opacity: f64 = share(),
+        layer5_encoding: Encoding = encoding(),
         layer5_counts: bool = counts(),
         layer6_mode: Mode = mode(),
         layer6_opacity: f64 = share(),
+        layer6_encoding: Encoding = encoding(),
         layer6_counts: bool = counts(),
     }
 }
@@ -73,21 +84,22 @@ controls! {
 struct Laying {
     mode: Mode,
     share: f32,
+    encoding: Encoding,
 }
 
 impl BlendControls {
     /// How each layer is laid on, from the lowest up; none where it does not count.
     fn list(&self) -> [Option<Laying>; 6] {
-        let laying = |mode, opacity: f64, counts: bool| {
-            (counts && opacity > 0.0).then_some(Laying { mode, share: opacity as f32 })
+        let laying = |mode, opacity: f64, encoding, counts: bool| {
+            (counts && opacity > 0.0).then_some(Laying { mode, share: opacity as f32, encoding })
         };
         [
-            laying(self.layer_mode, self.layer_opacity, self.layer_counts),
-            laying(self.layer2_mode, self.layer2_opacity, self.layer2_counts),
-            laying(self.layer3_mode, self.layer3_opacity, self.layer3_counts),
-            laying(self.layer4_mode, self.layer4_opacity, self.layer4_counts),
-            laying(self.layer5_mode, self.layer5_opacity, self.layer5_counts),
-            laying(self.layer6_mode, self.layer6_opacity, self.layer6_counts),
+            laying(self.layer_mode, self.layer_opacity, self.layer_encoding, self.layer_counts),
+            laying(self.layer2_mode, self.layer2_opacity, self.layer2_encoding, self.layer2_counts),
+            laying(self.layer3_mode, self.layer3_opacity, self.layer3_encoding, self.layer3_counts),
+            laying(self.layer4_mode, self.layer4_opacity, self.layer4_encoding, self.layer4_counts),
+            laying(self.layer5_mode, self.layer5_opacity, self.layer5_encoding, self.layer5_counts),
+            laying(self.layer6_mode, self.layer6_opacity, self.layer6_encoding, self.layer6_counts),
         ]
     }
 }
@@ -118,10 +130,18 @@ choice! {
         Atop = "atop", "atop";
         Xor = "xor", "xor";
         Copy = "copy", "copy";
+        Clear = "clear", "clear";
         DestinationOver = "destination_over", "destination over";
         DestinationIn = "destination_in", "destination in";
         DestinationOut = "destination_out", "destination out";
         DestinationAtop = "destination_atop", "destination atop";
+    }
+}
+
+choice! {
+    Encoding {
+        Linear = "linear", "linear light";
+        Display = "display", "display encoding";
     }
 }
 
@@ -176,14 +196,19 @@ impl Stage for Blend {
         let mut laid = context.picture(MAIN, wanted)?;
         let (matte, amount) = (context.matte(wanted)?, context.amount());
         for ((slot, own), laying) in LAYERS.into_iter().zip(controls.list()) {
-            let Some(Laying { mode, share }) = laying.filter(|_| context.domain_of(slot).is_some()) else {
+            let Some(Laying { mode, share, encoding }) = laying.filter(|_| context.domain_of(slot).is_some())
+            else {
                 continue;
             };
             let layer = context.picture(slot, wanted)?;
             let shares = both(matte.as_ref(), context.coverage(own, wanted)?);
             laid = Raster::written(wanted, context.cancel(), |y, row| {
                 let shares = shares.as_ref().map(|shares| shares.row(y));
-                blend_row(mode, laid.row(y), layer.row(y), amount * share, shares, row);
+                let laying = match encoding {
+                    Encoding::Linear => blend_row,
+                    Encoding::Display => blend_row_encoded,
+                };
+                laying(mode, laid.row(y), layer.row(y), amount * share, shares, row);
             })?;
         }
         Ok(Pixels::Picture(laid))

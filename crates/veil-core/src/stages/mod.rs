@@ -2,12 +2,15 @@
 
 mod add_maps;
 mod alpha;
+mod apart;
 mod arc;
 pub(crate) mod blend;
 mod blur;
 mod r#box;
 mod bulge;
 mod channel;
+mod channel_route;
+mod channel_shift;
 mod clamp;
 mod colour_space;
 pub(crate) mod combine_fields;
@@ -21,14 +24,18 @@ mod distance;
 mod drawing;
 mod edges;
 mod ellipse;
+mod field_to_colour;
+mod figure;
 mod fill;
 mod r#final;
 mod formula;
+mod fringe;
 mod glow;
 mod grade;
 mod gradient;
 mod grid_lines;
 mod grow;
+mod hue_shift;
 mod id_pick;
 mod invert;
 mod lens;
@@ -39,10 +46,12 @@ mod lut;
 mod matte_strokes;
 mod mosaic;
 mod moving;
+mod neutral;
 mod noise;
 mod normal_map;
 mod outline;
 mod outside;
+mod painted;
 mod pair_map;
 mod pass;
 mod plate;
@@ -52,6 +61,7 @@ mod push_map;
 mod remap;
 mod ring_wave;
 mod screen_key;
+mod sharpen;
 pub(crate) mod shutter;
 mod soften;
 mod spacing;
@@ -60,11 +70,16 @@ mod still;
 mod strength;
 mod stripes;
 mod swirl;
+mod text;
+mod tint;
 mod tone_curve;
 mod transform;
 mod turn_map;
 mod uv_map_in;
 mod uv_map_out;
+mod vignette;
+mod wipe;
+mod zoom_blur;
 
 use std::sync::LazyLock;
 
@@ -218,6 +233,8 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(pass::PassStage::new()),
         Box::new(fill::Fill::new()),
         Box::new(gradient::GradientStage::new()),
+        Box::new(text::TextStage::new()),
+        Box::new(figure::FigureStage::new()),
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
         Box::new(outline::OutlineStage::new()),
@@ -251,6 +268,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(uv_map_out::UvMapOut::new()),
         Box::new(strength::Strength::new()),
         Box::new(turn_map::TurnMap::new()),
+        Box::new(neutral::Neutral::new()),
         Box::new(add_maps::AddMaps::new()),
         Box::new(displace::Displace::new()),
         Box::new(remap::Remap::new()),
@@ -265,11 +283,21 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(glow::GlowStage::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
+        Box::new(zoom_blur::ZoomBlurStage::new()),
+        Box::new(sharpen::Sharpen::new()),
+        Box::new(fringe::Fringe::new()),
+        Box::new(channel_shift::ChannelShift::new()),
+        Box::new(vignette::Vignette::new()),
         Box::new(grade::GradeStage::new()),
         Box::new(tone_curve::ToneCurve::new()),
+        Box::new(tint::Tint::new()),
+        Box::new(field_to_colour::FieldToColour::new()),
+        Box::new(hue_shift::HueShift::new()),
         Box::new(colour_space::ColourSpaceStage::new()),
         Box::new(lut::LutStage::new()),
         Box::new(blend::Blend::new()),
+        Box::new(channel_route::ChannelRoute::new()),
+        Box::new(wipe::Wipe::new()),
         Box::new(cut_out::CutOutStage::new()),
         Box::new(alpha::AlphaStage::new()),
         Box::new(r#final::Final::new()),

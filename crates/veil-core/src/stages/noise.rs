@@ -5,8 +5,8 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::signal::{Domain, Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, SlotSpec, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
@@ -36,7 +36,11 @@ controls! {
             .help("How fast it evolves each frame; one unit is a wholly new pattern."),
         depth: f64 = ControlSpec::number("depth", 0.0, (0.0, 10.0)).under("time")
             .help("Where in its evolution it starts."),
+        looped: f64 = ControlSpec::number("loop", 0.0, (0.0, 240.0)).within(0.0, 100_000.0).unit(Unit::Frames).under("time")
+            .help("After so many frames it is the same again; the churn is brought to the nearest that fits. 0 for no loop."),
         seed: i32 = ControlSpec::whole("seed", 1, 0, 9999).under("time").help("Which of the patterns."),
+        cell: f64 = ControlSpec::number("size through", 1.0, (0.01, 20.0)).within(1e-4, 1.0e6).under("through")
+            .help("Size of the pattern in the units of what is plugged in \"through\"."),
         contrast: f64 = ControlSpec::number("contrast", 1.0, (0.0, 4.0)).under("values")
             .help("Spread of the values about the level."),
         level: f64 = ControlSpec::number("level", 0.5, (0.0, 1.0)).under("values").help("The middle value."),
@@ -75,9 +79,23 @@ choice! {
     }
 }
 
-fn depth(controls: &NoiseControls, context: &Context<'_>) -> Option<f64> {
-    (controls.space == Space::Deep).then(|| controls.depth + controls.churn * context.since())
+/// Where in its evolution it is, and after how many wholly new patterns it is the same again.
+fn depth(controls: &NoiseControls, context: &Context<'_>) -> (Option<f64>, Option<u32>) {
+    if controls.space == Space::Flat {
+        return (None, None);
+    }
+    if controls.looped < 1.0 {
+        return (Some(controls.depth + controls.churn * context.since()), None);
+    }
+    // Simplex noise comes again after threes.
+    let whole = if controls.basis == Basis::Simplex { 3.0 } else { 1.0 };
+    let period = ((controls.churn.abs() * controls.looped / whole).round().clamp(1.0, 1.0e6) * whole) as u32;
+    let turn = (context.since() / controls.looped).rem_euclid(1.0) * controls.churn.signum();
+    (Some(controls.depth + turn * f64::from(period)), Some(period))
 }
+
+/// The slot of places that the pattern goes through.
+const THROUGH: &str = "through";
 
 pub(super) struct NoiseStage {
     spec: StageSpec,
@@ -90,9 +108,9 @@ impl NoiseStage {
                 id: "noise",
                 name: "Noise",
                 family: Family::Field,
-                help: "A pattern without repetition, about 0 to 1, that evolves with the frame.",
+                help: "A pattern without repetition, about 0 to 1, that evolves with the frame; through a pass of places it sticks to what moves.",
                 main: None,
-                slots: Vec::new(),
+                slots: vec![SlotSpec::new(THROUGH, "through", Accepts::Picture)],
                 gives: Gives::Always(SignalKind::Field),
                 amount: AmountRule::Opacity,
                 passes: Passes::Drops,
@@ -123,24 +141,34 @@ impl Stage for NoiseStage {
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: NoiseControls = context.controls()?;
-        Ok(depth(&controls, context).map_or(0, f64::to_bits))
+        Ok(depth(&controls, context).0.map_or(0, f64::to_bits))
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let everywhere = context.everywhere();
+        Ok(context.domain_of(THROUGH).map_or(everywhere, |places| Domain { data: places.data, ..everywhere }))
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: NoiseControls = context.controls()?;
+        let (depth, period) = depth(&controls, context);
         let noise = Noise {
             seed: controls.seed as u32,
             basis: controls.basis,
             size: controls.size,
             offset: [controls.offset_x, controls.offset_y],
             angle: controls.angle.to_radians(),
-            depth: depth(&controls, context),
+            depth,
+            period,
             octaves: controls.octaves as u32,
             lacunarity: controls.lacunarity,
             gain: controls.gain,
             fold: controls.fold,
         };
-        let mut field = noise.over(wanted, f64::from(context.scale().divisor()), context.cancel())?;
+        let mut field = match context.domain_of(THROUGH) {
+            Some(_) => noise.through(&context.picture(THROUGH, wanted)?, controls.cell, context.cancel())?,
+            None => noise.over(wanted, f64::from(context.scale().divisor()), context.cancel())?,
+        };
         let contrast = controls.contrast as f32 * if controls.invert { -0.5 } else { 0.5 };
         let level = controls.level as f32;
         field.change(context.cancel(), |value| level + contrast * value)?;

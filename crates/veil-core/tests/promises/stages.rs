@@ -1,8 +1,8 @@
 //! What every stage promises, checked on each one that is registered.
 
 use crate::support::{
-    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, TESTED, WIDTH, ask, ask_of, every_stage, pair, pixels,
-    setup_with, smooth,
+    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, TESTED, WIDTH, ask, ask_anyhow, ask_of, every_stage, pair,
+    pixels, setup_with, smooth,
 };
 use proptest::prelude::*;
 use serde_json::json;
@@ -225,7 +225,10 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
             let point = prop::array::uniform2(-1.0..3.0);
             prop::collection::vec(point, 1..6).prop_map(|curve| Some(Setting::Curve { curve })).boxed()
         }
-        ControlKind::Media { .. } | ControlKind::Names | ControlKind::Formula { .. } => Just(None).boxed(),
+        ControlKind::Media { .. }
+        | ControlKind::Names
+        | ControlKind::Text { .. }
+        | ControlKind::Formula { .. } => Just(None).boxed(),
     }
 }
 
@@ -283,8 +286,9 @@ proptest! {
         (name, setup) in a_stage_anyhow(), x in 0i32..80, y in 0i32..50, w in 1i32..40, h in 1i32..30
     ) {
         let window = Window::new(x, y, x + w, y + h).intersect(Window::sized(WIDTH, HEIGHT));
-        let region = ask(&setup, TESTED, 1, Some(window)).signal.over(window);
-        prop_assert_eq!(region, cropped(&pixels(&setup, TESTED, 1), window), "{}", name);
+        let whole = ask_anyhow(&setup, TESTED, None);
+        let region = ask_anyhow(&setup, TESTED, Some(window)).signal.over(window);
+        prop_assert_eq!(region, cropped(&whole.signal.over(whole.window), window), "{}", name);
     }
 }
 

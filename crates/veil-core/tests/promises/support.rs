@@ -2,7 +2,8 @@
 
 use std::sync::Arc;
 
-use veil_core::engine::{Answer, Engine, Request};
+use veil_core::engine::{Answer, Engine, OnFault, Request};
+use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Ranks, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -74,6 +75,14 @@ impl Plates for MadeUp {
         Ok((self.passes)(role).unwrap_or_else(|| smooth(role, frame)))
     }
 
+    fn figure(&self, _: &Media) -> Result<Arc<Figure>, PlateError> {
+        let mut square = Tracing::default();
+        square.begin([1.0, 1.0]);
+        [[9.0, 2.0], [8.0, 9.0], [2.0, 8.0]].into_iter().for_each(|corner| square.line(corner));
+        let shape = FilledShape { outlines: square.finish(), colour: [0.9, 0.5, 0.2], alpha: 0.8 };
+        Ok(Arc::new(Figure { size: [10.0, 10.0], shapes: vec![shape] }))
+    }
+
     fn lut(&self, _: &Media) -> Result<Arc<Lut>, PlateError> {
         let corner = |index: usize| [index & 1, index >> 1 & 1, index >> 2].map(|bit| 0.8 * bit as f32 + 0.1);
         let entries = Entries::Cube { side: 2, colours: (0..8).map(corner).collect() };
@@ -102,13 +111,14 @@ pub(crate) const PLATE: StageId = StageId(2);
 pub(crate) const FIELD: StageId = StageId(3);
 pub(crate) const MAP: StageId = StageId(4);
 pub(crate) const SHAPE: StageId = StageId(5);
+pub(crate) const OTHER: StageId = StageId(7);
 pub(crate) const TESTED: StageId = StageId(9);
 
 pub(crate) fn pair(x: f64, y: f64) -> Setting {
     Setting::numbers(&[x, y])
 }
 
-/// A plate, a field, a map and a matte, and below them one stage of a kind with everything plugged.
+/// A plate, another picture, a field, a map and a matte, and below them one stage of a kind with everything plugged.
 ///
 /// `main` is what it takes as main input, where it takes any.
 pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
@@ -139,7 +149,8 @@ pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
         let from = match slot.accepts {
             Accepts::Map => MAP,
             Accepts::Field => FIELD,
-            Accepts::Picture | Accepts::Any | Accepts::PictureOrField => PLATE,
+            Accepts::Picture => OTHER,
+            Accepts::Any | Accepts::PictureOrField => PLATE,
         };
         tested = tested.taking(slot.id, from);
     }
@@ -161,6 +172,7 @@ pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
             .with("x", Setting::number(60.0))
             .with("y", Setting::number(60.0)),
         StageEntry::new(SHAPE, "ellipse", "Shape").with("softness", Setting::number(12.0)),
+        StageEntry::new(OTHER, "blur", "Softer").taking(MAIN, PLATE).with("size_x", Setting::number(6.0)),
         tested,
     ];
     setup.stages.splice(0..0, rows);
@@ -184,6 +196,12 @@ pub(crate) fn every_stage() -> Vec<(&'static str, StageId)> {
         }
     }
     all
+}
+
+/// As [`ask`], where a row that cannot work hands on its bypass.
+pub(crate) fn ask_anyhow(setup: &Setup, stage: StageId, window: Option<Window>) -> Answer {
+    let request = Request { window, on_fault: OnFault::Bypass, ..Request::whole(stage, 1004.0) };
+    Engine::new(1 << 28).answer(setup, &SMOOTH, request, &Cancel::new()).unwrap()
 }
 
 pub(crate) fn ask(setup: &Setup, stage: StageId, scale: u32, window: Option<Window>) -> Answer {

@@ -23,6 +23,13 @@ fn point(seed: u32, i: i64, j: i64, k: i64) -> [f32; 3] {
     [share(h), share(mixed(h ^ 0x68bc_21eb)), share(mixed(h ^ 0x02e5_be93))]
 }
 
+/// About a place in space.
+pub(super) fn in_space(seed: u32, [u, v, w]: [f64; 3]) -> Nearest {
+    let points =
+        Points { seed, depth: Some(cell(w)), period: None, first: [0; 2], wide: 0, held: Vec::new() };
+    points.nearest([u, v])
+}
+
 /// Cells that reach beyond a cell's own neighbours may still hold the second nearest, none beyond these.
 const REACH: i64 = 2;
 
@@ -31,6 +38,8 @@ pub(super) struct Points {
     seed: u32,
     /// Where on the third axis: the cell and how far into it. None in the plane.
     depth: Option<(i64, f32)>,
+    /// After so many cells along that axis the same points come again.
+    period: Option<i64>,
     first: [i64; 2],
     wide: i64,
     /// Cell after cell, the layers of each together; empty where cells are far smaller than pixels.
@@ -41,7 +50,14 @@ impl Points {
     pub(super) fn new(octave: &Octave, window: Window) -> Self {
         let [(first_u, wide), (first_v, high)] = octave.cells(window);
         let (first, wide, high) = ([first_u - REACH, first_v - REACH], wide + 2 * REACH, high + 2 * REACH);
-        let mut made = Self { seed: octave.seed, depth: octave.depth.map(cell), first, wide, held: vec![] };
+        let mut made = Self {
+            seed: octave.seed,
+            depth: octave.depth.map(cell),
+            period: octave.period,
+            first,
+            wide,
+            held: vec![],
+        };
         if wide.saturating_mul(high) <= window.area() as i64 + 4096 {
             let layers = made.layers();
             let (low, count) = (*layers.start(), layers.end() - layers.start() + 1);
@@ -61,7 +77,8 @@ impl Points {
 
     fn worked_out(&self, i: i64, j: i64, layer: i64) -> [f32; 3] {
         let (k, _) = self.depth.unwrap_or((0, 0.0));
-        point(self.seed, i, j, k.wrapping_add(layer))
+        let k = k.wrapping_add(layer);
+        point(self.seed, i, j, self.period.map_or(k, |period| k.rem_euclid(period)))
     }
 
     #[inline(always)]

@@ -133,7 +133,8 @@ impl Corner {
             };
         };
         let (k, w) = cell(depth);
-        let hashes = (hash(octave.seed, i, j, k), hash(octave.seed, i, j, k.wrapping_add(1)));
+        let layers = (octave.layer(k), octave.layer(k.wrapping_add(1)));
+        let hashes = (hash(octave.seed, i, j, layers.0), hash(octave.seed, i, j, layers.1));
         if octave.basis == Basis::Value {
             let (near, far) = (value(hashes.0), value(hashes.1));
             return flat([0.0; 2], near + (far - near) * fade(w));
@@ -239,7 +240,7 @@ fn value(hash: u32) -> f32 {
 
 /// Perlin 2002: `6t⁵ − 15t⁴ + 10t³`.
 #[inline(always)]
-fn fade(t: f32) -> f32 {
+pub(super) fn fade(t: f32) -> f32 {
     t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 }
 

@@ -15,7 +15,7 @@ mod hash;
 mod lattice;
 mod simplex;
 
-use crate::{Cancel, Cancelled, Field, Raster, Window};
+use crate::{Cancel, Cancelled, Field, Picture, Raster, Window};
 use cells::Points;
 pub(crate) use hash::mixed;
 use lattice::{Strip, Way};
@@ -48,6 +48,16 @@ pub enum Basis {
     Walls,
 }
 
+impl Basis {
+    /// Cells of depth in a unit of it: values at corners that two cells share are alike, slopes there are not.
+    const fn layers_a_unit(self) -> f64 {
+        match self {
+            Self::Gradient | Self::Simplex => 1.0,
+            Self::Value | Self::Cells | Self::Walls => 2.0,
+        }
+    }
+}
+
 /// A pattern of noise.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Noise {
@@ -63,6 +73,8 @@ pub struct Noise {
     pub angle: f64,
     /// Place on the third axis, in cells; `None` for a pattern in the plane.
     pub depth: Option<f64>,
+    /// The pattern is the same again after so many cells of depth; simplex noise wants a multiple of 3. None for never.
+    pub period: Option<u32>,
     /// Sums this many, at least 1.
     pub octaves: u32,
     /// How much finer each octave is.
@@ -83,6 +95,7 @@ struct Octave {
     right: [f64; 2],
     down: [f64; 2],
     depth: Option<f64>,
+    period: Option<i64>,
     weight: f32,
     fold: Fold,
 }
@@ -98,6 +111,27 @@ impl Noise {
             row.fill(0.0);
             for ((octave, ground), strip) in octaves.iter().zip(&grounds).zip(strips) {
                 ground.add_row(strip, octave, window.x0, y, row);
+            }
+        })
+    }
+
+    /// The pattern in space, at the places that a picture's red, green and blue name, with `size` of their unit to a cell;
+    /// so it stays on what they are of. With a depth it evolves where it is: from one pattern in space to the next, of
+    /// which each has nothing to do with the others, mixed so that the contrast stays.
+    pub fn through(&self, places: &Picture, size: f64, cancel: &Cancel) -> Result<Field, Cancelled> {
+        let octaves = self.octaves(1.0);
+        let rate = 1.0 / size.max(1e-9);
+        Raster::written(places.window(), cancel, |y, row| {
+            for (out, pixel) in row.iter_mut().zip(places.row(y)) {
+                let mut frequency = rate;
+                *out = 0.0;
+                for octave in &octaves {
+                    let [origin_u, origin_v] = octave.origin;
+                    let apart = [origin_u, origin_v, 0.0];
+                    let place = std::array::from_fn(|axis| f64::from(pixel[axis]) * frequency + apart[axis]);
+                    *out += octave.weight * folded(octave.fold, octave.in_space(place));
+                    frequency *= self.lacunarity;
+                }
             }
         })
     }
@@ -121,7 +155,11 @@ impl Noise {
                 origin: shift(to_lattice(-self.offset[0], -self.offset[1])),
                 right: to_lattice(pixels_a_step, 0.0),
                 down: to_lattice(0.0, pixels_a_step),
-                depth: self.depth.map(|depth| depth + f64::from(index) * 7.31),
+                depth: self.depth.map(|depth| (depth + f64::from(index) * 7.31) * self.basis.layers_a_unit()),
+                period: self
+                    .period
+                    .filter(|period| *period > 0)
+                    .map(|period| i64::from(period) * self.basis.layers_a_unit() as i64),
                 basis: self.basis,
                 weight: weight as f32,
                 fold: self.fold,
@@ -143,6 +181,40 @@ impl Octave {
             self.origin[0] + (x + 0.5) * self.right[0] + (y + 0.5) * self.down[0],
             self.origin[1] + (x + 0.5) * self.right[1] + (y + 0.5) * self.down[1],
         ]
+    }
+
+    /// A cell of depth, brought to those of one period.
+    #[inline(always)]
+    fn layer(&self, k: i64) -> i64 {
+        self.period.map_or(k, |period| k.rem_euclid(period))
+    }
+
+    /// The noise at a place in space, at its depth.
+    fn in_space(&self, place: [f64; 3]) -> f32 {
+        let of_layer = |layer: i64| {
+            self.plain_in_space(mixed(self.seed ^ (layer as u32).wrapping_mul(0x27d4_eb2f)), place)
+        };
+        let Some(depth) = self.depth else { return self.plain_in_space(self.seed, place) };
+        // Two layers to a unit, so that patterns a unit apart have none in common.
+        let finer = 2.0 / self.basis.layers_a_unit();
+        let (k, share) = cell(finer * depth);
+        let share = lattice::fade(share);
+        let layer = |k: i64| self.period.map_or(k, |period| k.rem_euclid(finer as i64 * period));
+        let (near, far) = (of_layer(layer(k)), of_layer(layer(k.wrapping_add(1))));
+        // What two patterns without relation vary by in the mean is less than what each does.
+        (near + (far - near) * share) / (share * share + (1.0 - share) * (1.0 - share)).sqrt()
+    }
+
+    fn plain_in_space(&self, seed: u32, place: [f64; 3]) -> f32 {
+        match self.basis {
+            Basis::Gradient | Basis::Value => lattice::plain(self.basis, seed, place),
+            Basis::Simplex => simplex::in_space(seed, place, None),
+            Basis::Cells => 2.0 * cells::in_space(seed, place).first - 1.0,
+            Basis::Walls => {
+                let nearest = cells::in_space(seed, place);
+                2.0 * (nearest.second - nearest.first) - 1.0
+            }
+        }
     }
 
     /// The first lattice cell along each axis that a window touches, and how many.
@@ -193,7 +265,9 @@ impl Ground {
             Self::Simplex => match octave.depth {
                 None => octave.add_row(x0, y, row, |place| simplex::in_plane(octave.seed, place)),
                 Some(depth) => {
-                    octave.add_row(x0, y, row, |[u, v]| simplex::in_space(octave.seed, [u, v, depth]));
+                    let noise =
+                        |[u, v]: [f64; 2]| simplex::in_space(octave.seed, [u, v, depth], octave.period);
+                    octave.add_row(x0, y, row, noise);
                 }
             },
             Self::Cells(points) => {
@@ -239,6 +313,7 @@ pub(super) mod tests {
             offset: [0.0, 0.0],
             angle: 0.0,
             depth: Some(0.4),
+            period: None,
             octaves: 1,
             lacunarity: 2.0,
             gain: 0.5,
@@ -260,6 +335,12 @@ pub(super) mod tests {
         let (aa, bb, ab) =
             pairs().fold((0.0, 0.0, 0.0), |(aa, bb, ab), (a, b)| (aa + a * a, bb + b * b, ab + a * b));
         ab / (aa * bb).sqrt()
+    }
+
+    /// Less its mean.
+    fn centred(field: &Field) -> Field {
+        let mean = field.pixels().iter().sum::<f32>() / field.pixels().len() as f32;
+        field.map(&Cancel::new(), |value: f32| value - mean).unwrap()
     }
 
     /// Perlin 2002: the noise is zero at every lattice point.
@@ -286,9 +367,52 @@ pub(super) mod tests {
     /// Common practice: one unit of depth is a wholly new pattern; a small step is nearly the same one.
     #[test]
     fn one_unit_of_depth_is_a_new_pattern_and_a_hundredth_is_not() {
-        let at = |depth: f64| over(&Noise { depth: Some(depth), size: [9.0, 9.0], ..noise() });
-        assert!(correlation(&at(0.4), &at(1.4)).abs() < 0.1);
-        assert!(correlation(&at(0.4), &at(0.41)) > 0.99);
+        for basis in [Basis::Gradient, Basis::Simplex, Basis::Value, Basis::Cells, Basis::Walls] {
+            let at = |depth: f64| {
+                centred(&over(&Noise { basis, depth: Some(depth), size: [9.0, 9.0], ..noise() }))
+            };
+            assert!(correlation(&at(0.4), &at(1.4)).abs() < 0.1, "{basis:?}");
+            assert!(correlation(&at(0.4), &at(0.41)) > 0.99, "{basis:?}");
+        }
+    }
+
+    /// A loop: after its period each pattern is the one it began as, and within it is not.
+    #[test]
+    fn a_loop_ends_where_it_began() {
+        for basis in [Basis::Gradient, Basis::Simplex, Basis::Value, Basis::Cells, Basis::Walls] {
+            for (angle, octaves) in [(0.0, 3), (0.5, 1)] {
+                let noise = Noise { basis, angle, octaves, period: Some(6), size: [9.0; 2], ..noise() };
+                let at = |depth: f64| over(&Noise { depth: Some(depth), ..noise });
+                let apart = |a: &Field, b: &Field| {
+                    a.pixels().iter().zip(b.pixels()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max)
+                };
+                let begin = at(0.3);
+                assert!(apart(&begin, &at(6.3)) < 1e-4, "{basis:?}");
+                assert!(apart(&begin, &at(3.3)) > 0.2, "{basis:?}");
+                assert!(apart(&at(5.999), &at(0.001)) < 0.05, "{basis:?}: no step where it meets itself");
+            }
+        }
+    }
+
+    /// A pattern through places goes with them, wherever on the frame they are, and a unit of depth is another pattern.
+    #[test]
+    fn a_pattern_through_places_goes_with_them() {
+        let window = Window::sized(200, 120);
+        let places = |shift: i32| {
+            Raster::from_fn(window, move |x, y| {
+                [(x - shift) as f32 * 0.05, y as f32 * 0.05, (x - shift + y) as f32 * 0.02, 1.0]
+            })
+        };
+        for basis in [Basis::Gradient, Basis::Simplex, Basis::Value, Basis::Cells, Basis::Walls] {
+            let noise = Noise { basis, ..noise() };
+            let through = |noise: &Noise, shift| noise.through(&places(shift), 0.4, &Cancel::new()).unwrap();
+            let (here, there) = (through(&noise, 0), through(&noise, 20));
+            for y in 0..120 {
+                assert_eq!(here.row(y)[..180], there.row(y)[20..], "{basis:?}");
+            }
+            let later = through(&Noise { depth: noise.depth.map(|depth| depth + 1.0), ..noise }, 0);
+            assert!(correlation(&centred(&here), &centred(&later)).abs() < 0.2, "{basis:?}");
+        }
     }
 
     #[test]

@@ -35,8 +35,9 @@ pub(super) fn in_plane(seed: u32, [x, y]: [f64; 2]) -> f32 {
     PLANE_SCALE * (corner([0, 0]) + corner(side) + corner([1, 1]))
 }
 
-/// In space; about −1 to 1.
-pub(super) fn in_space(seed: u32, [x, y, z]: [f64; 3]) -> f32 {
+/// In space; about −1 to 1. With a period of 3·m it is the same again so far along the third axis: there the lattice of the
+/// simplices, which is skewed, has gone m, m and 4·m corners on.
+pub(super) fn in_space(seed: u32, [x, y, z]: [f64; 3], period: Option<i64>) -> f32 {
     let skewed = (x + y + z) / 3.0;
     let [i, j, k] = [x, y, z].map(|along| cell(along + skewed).0);
     let back = (i as f64 + j as f64 + k as f64) / 6.0;
@@ -46,7 +47,9 @@ pub(super) fn in_space(seed: u32, [x, y, z]: [f64; 3]) -> f32 {
         let back = (steps[0] + steps[1] + steps[2]) as f32 / 6.0;
         let [u, v, w] = std::array::from_fn(|axis| from[axis] - steps[axis] as f32 + back);
         let [i, j, k] = [i.wrapping_add(steps[0]), j.wrapping_add(steps[1]), k.wrapping_add(steps[2])];
-        let g = gradient(hash(seed, i, j, k));
+        let turns = period.map_or(0, |period| k.div_euclid(period / 3 * 4));
+        let third = period.map_or(0, |period| period / 3) * turns;
+        let g = gradient(hash(seed, i - third, j - third, k - 4 * third));
         fading(u * u + v * v + w * w) * (g[0] * u + g[1] * v + g[2] * w)
     };
     let [first, second] = path(from);

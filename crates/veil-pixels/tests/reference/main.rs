@@ -10,6 +10,7 @@ use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::distance::{Side, distance};
 use veil_pixels::edges::Lines;
+use veil_pixels::lens::Lens;
 use veil_pixels::measure::histogram;
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::{Filter, Sampler};
@@ -298,5 +299,30 @@ fn lines_are_scikit_images() {
             either += usize::from(ours || theirs);
         }
         assert!(both as f64 >= 0.97 * either as f64, "σ {}: {both} of {either}", lines.sigma);
+    }
+}
+
+/// OpenCV 5.0's `projectPoints`; `lens.py` tells how. The way back brings each place home.
+#[test]
+fn lenses_are_opencvs() {
+    let lenses: Value = serde_json::from_str(include_str!("lens.json")).unwrap();
+    let numbers = |value: &Value| -> Vec<f64> {
+        value.as_array().unwrap().iter().map(|one| one.as_f64().unwrap()).collect()
+    };
+    for case in lenses.as_array().unwrap() {
+        let lens = Lens {
+            centre: numbers(&case["centre"]).try_into().unwrap(),
+            focal: case["focal"].as_f64().unwrap(),
+            radial: numbers(&case["radial"]).try_into().unwrap(),
+            tangential: numbers(&case["tangential"]).try_into().unwrap(),
+        };
+        let (places, shown) = (case["places"].as_array().unwrap(), case["shown"].as_array().unwrap());
+        for (place, wanted) in places.iter().zip(shown) {
+            let place: [f64; 2] = numbers(place).try_into().unwrap();
+            let (got, wanted) = (lens.bent(place), numbers(wanted));
+            assert!((got[0] - wanted[0]).abs().max((got[1] - wanted[1]).abs()) < 1e-6, "{place:?}: {got:?}");
+            let back = lens.straight(got).unwrap();
+            assert!((back[0] - place[0]).abs().max((back[1] - place[1]).abs()) < 1e-5, "{place:?}: {back:?}");
+        }
     }
 }

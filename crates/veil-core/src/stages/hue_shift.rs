@@ -1,0 +1,64 @@
+//! Hues turned, luma kept.
+
+use veil_pixels::Window;
+use veil_pixels::hue::HueTurn;
+
+use crate::control::{ControlSet, ControlSpec};
+use crate::controls;
+use crate::engine::{Context, StageError};
+use crate::signal::{Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+
+use super::Stage;
+
+controls! {
+    struct HueShiftControls {
+        angle: f64 = ControlSpec::angle("turn", 30.0).help("How far hues are turned, from red toward green; at 120 red is green."),
+        saturation: f64 = ControlSpec::number("saturation", 1.0, (0.0, 2.0)).within(0.0, 20.0).help("Times what a colour has besides grey."),
+    }
+}
+
+pub(super) struct HueShift {
+    spec: StageSpec,
+}
+
+impl HueShift {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "hue_shift",
+                name: "Hue shift",
+                family: Family::Colour,
+                help: "Turns all hues and keeps how light they are.",
+                main: Some(Accepts::Picture),
+                slots: Vec::new(),
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: HueShiftControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for HueShift {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: HueShiftControls = context.controls()?;
+        let turn = HueTurn::new(
+            controls.angle.to_radians() as f32,
+            controls.saturation as f32,
+            context.working().luma(),
+        );
+        let picture = context.picture(MAIN, wanted)?;
+        // Linear, so that premultiplied colours may be turned as they are.
+        Ok(Pixels::Picture(picture.map(context.cancel(), |[r, g, b, a]| {
+            let [r, g, b] = turn.of([r, g, b]);
+            [r, g, b, a]
+        })?))
+    }
+}

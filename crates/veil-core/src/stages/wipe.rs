@@ -1,0 +1,173 @@
+//! From one picture to another.
+
+use veil_pixels::noise::{Basis, Fold, Noise};
+use veil_pixels::{Field, Raster, Window, mix};
+
+use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::engine::{Context, StageError};
+use crate::signal::{Domain, Pixels, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
+use crate::{choice, controls};
+
+use super::Stage;
+
+const TO: &str = "to";
+const ORDER: &str = "order";
+
+controls! {
+    struct WipeControls {
+        progress: f64 = ControlSpec::number("progress", 0.5, (0.0, 1.0)).within(0.0, 1.0).help("0 is the main picture alone, 1 the other alone."),
+        order: Order = ControlSpec::choice("order", Order::Angle).help("All at once, from one side to another, or where a field is low first."),
+        angle: f64 = ControlSpec::angle("angle", 0.0).grip(Grip::Turn).when("order", &["angle"]).help("Which way it goes; at 0 to the right."),
+        invert: bool = ControlSpec::switch("invert", false).when("order", &["angle", "field"]).help("What came last comes first."),
+        softness: f64 = ControlSpec::number("softness", 0.1, (0.0, 1.0)).within(0.0, 1.0).when("order", &["angle", "field"])
+            .help("How long each place takes, as a share of the whole."),
+        noise: f64 = ControlSpec::number("noise", 0.0, (0.0, 1.0)).within(0.0, 10.0).under("noise").when("order", &["angle", "field"])
+            .help("How far a pattern breaks the order up."),
+        noise_size: f64 = ControlSpec::length("noise size", 60.0, 400.0).within(1.0, 5000.0).under("noise").when("order", &["angle", "field"])
+            .help("Size of the pattern."),
+        seed: i32 = ControlSpec::whole("seed", 1, 0, 9999).under("noise").when("order", &["angle", "field"]).help("Which of the patterns."),
+    }
+}
+
+/// Which places change first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Order {
+    Even,
+    Angle,
+    Field,
+}
+
+choice! {
+    Order {
+        Even = "even", "all at once";
+        Angle = "angle", "from a side";
+        Field = "field", "by a field";
+    }
+}
+
+impl WipeControls {
+    /// How far along the way across the frame a place lies, 0 to 1 from corner to corner.
+    fn along(&self, display: Window) -> impl Fn(f32, f32) -> f32 {
+        let (sin, cos) = (self.angle.to_radians() as f32).sin_cos();
+        let (wide, high) = (display.width() as f32, display.height() as f32);
+        let reach = (wide * cos.abs() + high * sin.abs()).max(1.0);
+        let middle = [display.x0 as f32 + wide / 2.0, display.y0 as f32 + high / 2.0];
+        move |x, y| ((x - middle[0]) * cos - (y - middle[1]) * sin) / reach + 0.5
+    }
+
+    /// How much of the other picture is seen where the order has this value.
+    fn seen(&self, order: f32) -> f32 {
+        let soft = (self.softness as f32).max(1e-4);
+        let t = ((self.progress as f32 * (1.0 + soft) - order) / soft).clamp(0.0, 1.0);
+        t * t * (3.0 - 2.0 * t)
+    }
+
+    /// When each place changes, 0 to 1.
+    fn order(&self, context: &Context<'_>, wanted: Window) -> Result<Field, StageError> {
+        let mut order = match self.order {
+            Order::Even => return Ok(Raster::clear(wanted)),
+            Order::Field => context.coverage(ORDER, wanted)?.unwrap_or_else(|| Raster::clear(wanted)),
+            Order::Angle => {
+                let along = self.along(context.everywhere().display);
+                Raster::written(wanted, context.cancel(), |y, row| {
+                    for (x, out) in (wanted.x0..).zip(row) {
+                        *out = along(x as f32 + 0.5, y as f32 + 0.5).clamp(0.0, 1.0);
+                    }
+                })?
+            }
+        };
+        let (noise, invert) = (self.noise as f32, self.invert);
+        let broken = (noise > 0.0).then(|| self.broken(context, wanted)).transpose()?;
+        order.fill_rows(context.cancel(), |y, row| {
+            let broken = broken.as_ref().map(|broken| broken.row(y));
+            for (at, order) in row.iter_mut().enumerate() {
+                let own = if invert { 1.0 - *order } else { *order };
+                let strayed = broken.map_or(0.0, |broken| noise * broken[at].clamp(-1.0, 1.0));
+                // Within 0 to 1 again, so that all has changed at the end and nothing at the start.
+                *order = (own + 0.5 * strayed + 0.5 * noise) / (1.0 + noise);
+            }
+        })?;
+        Ok(order)
+    }
+
+    fn broken(&self, context: &Context<'_>, wanted: Window) -> Result<Field, StageError> {
+        let noise = Noise {
+            seed: self.seed as u32,
+            basis: Basis::Gradient,
+            size: [self.noise_size; 2],
+            offset: [0.0; 2],
+            angle: 0.0,
+            depth: None,
+            period: None,
+            octaves: 4,
+            lacunarity: 2.0,
+            gain: 0.5,
+            fold: Fold::Plain,
+        };
+        let mut broken = noise.over(wanted, f64::from(context.scale().divisor()), context.cancel())?;
+        // Gradient noise in octaves keeps well within its range.
+        broken.change(context.cancel(), |value| value * 1.8)?;
+        Ok(broken)
+    }
+}
+
+pub(super) struct Wipe {
+    spec: StageSpec,
+}
+
+impl Wipe {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "wipe",
+                name: "Wipe",
+                family: Family::Joining,
+                help: "Goes from one picture to another: all at once, from a side, or in the order of a field, broken up by noise.",
+                main: Some(Accepts::Picture),
+                slots: vec![
+                    SlotSpec::new(TO, "to", Accepts::Picture),
+                    SlotSpec::new(ORDER, "order", Accepts::Field),
+                ],
+                gives: Gives::Always(SignalKind::Picture),
+                amount: AmountRule::Mixes,
+                passes: Passes::Keeps,
+                controls: WipeControls::specs(),
+                proxy_tolerance: 0.04,
+            },
+        }
+    }
+}
+
+impl Stage for Wipe {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn presets(&self) -> Vec<Preset> {
+        vec![
+            Preset::of("dissolve", &[]).choosing("order", "even"),
+            Preset::of("burn away", &[("noise", 1.5), ("softness", 0.03)]),
+            Preset::of("soft from below", &[("angle", 90.0), ("softness", 0.6)]),
+        ]
+    }
+
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        let both = [MAIN, TO].into_iter().filter_map(|slot| context.domain_of(slot));
+        let data = both.fold(Window::EMPTY, |all, domain| all.union(domain.data));
+        Ok(Domain { data, ..context.everywhere() })
+    }
+
+    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+        let controls: WipeControls = context.controls()?;
+        let (from, to) = (context.picture(MAIN, wanted)?, context.picture(TO, wanted)?);
+        let cancel = context.cancel();
+        Ok(Pixels::Picture(if controls.order == Order::Even {
+            mix::mix(&from, &to, controls.progress as f32, None, cancel)?
+        } else {
+            let mut seen = controls.order(context, wanted)?;
+            seen.change(cancel, |order| controls.seen(order))?;
+            mix::mix(&from, &to, 1.0, Some(&seen), cancel)?
+        }))
+    }
+}
