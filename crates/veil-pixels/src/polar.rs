@@ -6,7 +6,7 @@
 //! - Wound: the frame's columns become rays, from the left border counter-clockwise once round; its lower border becomes the
 //!   centre and its upper one the circle of the radius, so that level lines become rings. Unwound is the way back.
 //! - Reading: the share of the other picture that a pixel stands for is a piece of a ring, or a sector; as many places of it
-//!   are averaged as it is pixels long and high, up to [`MOST_PLACES`] along a side.
+//!   are averaged as it is pixels long and high, up to a bound along each side. Only about the centre are there many.
 //! - Edges: round the circle the picture repeats; beyond the radius, or beyond the border when it is unwound, as the
 //!   [`Edge`] says.
 
@@ -14,8 +14,9 @@ use crate::raster::{Pixel, Wide};
 use crate::resample::{Filter, Sampler};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
-/// No more places along a side of a pixel's share are read.
-pub const MOST_PLACES: usize = 64;
+/// No more places are read round and outward of a pixel's share, wound and unwound.
+const MOST_WOUND: [usize; 2] = [64, 12];
+const MOST_UNWOUND: [usize; 2] = [12, 8];
 
 /// Which way.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -59,8 +60,9 @@ impl Part {
     }
 }
 
-fn places(pixels: f32) -> usize {
-    (pixels.ceil() as usize).clamp(1, MOST_PLACES)
+/// How many places a share of so many pixels round and outward is read at.
+fn places(pixels: [f32; 2], most: [usize; 2]) -> [usize; 2] {
+    [0, 1].map(|side| (pixels[side].ceil() as usize).clamp(1, most[side]))
 }
 
 impl Polar {
@@ -116,7 +118,7 @@ impl Polar {
                 let turn = ((-down).atan2(right) - self.seam) / std::f32::consts::TAU;
                 let size = [1.0 / (std::f32::consts::TAU * away).max(1.0), 1.0 / self.radius];
                 let part = Part { turn, out: away / self.radius, size };
-                *out = mean(&part, [places(size[0] * wide), places(size[1] * high)], read);
+                *out = mean(&part, places([size[0] * wide, size[1] * high], MOST_WOUND), read);
             }
         })
     }
@@ -137,7 +139,7 @@ impl Polar {
             let out_here = (self.frame.y1 as f32 - (y as f32 + 0.5)) / high;
             let size = [1.0 / wide, 1.0 / high];
             let along = std::f32::consts::TAU * out_here.abs() * self.radius / wide;
-            let counts = [places(along), places(self.radius / high)];
+            let counts = places([along, self.radius / high], MOST_UNWOUND);
             for (x, out) in (wanted.x0..).zip(row) {
                 let turn = (x as f32 + 0.5 - self.frame.x0 as f32) / wide;
                 *out = mean(&Part { turn, out: out_here, size }, counts, read);

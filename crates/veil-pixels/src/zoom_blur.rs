@@ -6,6 +6,7 @@
 //! - Every pixel is the even mean of itself at 2ⁿ scales or turns, in n passes that each take the mean of two: halves of
 //!   the way apart, then quarters, and so on, until neighbouring places lie within a pixel of each other.
 //! - Edges: as the [`Edge`] says, outside the data window.
+//! - Range: about a centre outside of the frame the extent is held so that no smear is much longer than the frame.
 
 use crate::raster::{Pixel, Wide};
 use crate::resample::{Filter, Sampler};
@@ -34,6 +35,8 @@ pub struct ZoomBlur {
 
 /// No more passes are made: neighbours of a smear of any picture lie closer by then.
 const MOST_PASSES: u32 = 11;
+/// The logarithm of the scale from one end of the longest smear along the rays to the other, about a centre in the frame.
+const LONGEST_ZOOM: f32 = 1.1;
 
 /// A step about the centre: what an offset from it becomes.
 #[derive(Clone, Copy)]
@@ -48,12 +51,6 @@ impl Step {
 }
 
 impl ZoomBlur {
-    /// How many passes bring neighbours within a pixel, so far from the centre.
-    fn passes(&self, farthest: f32) -> u32 {
-        let pixels = (self.extent.abs() * farthest).max(1.0);
-        (pixels.log2().ceil() as u32).min(MOST_PASSES)
-    }
-
     fn step(&self, extent: f32) -> Step {
         match self.smear {
             Smear::Along => Step([extent.exp(), 0.0]),
@@ -61,15 +58,23 @@ impl ZoomBlur {
         }
     }
 
-    /// The two steps of each pass, the longest first.
+    /// The two steps of each pass, the longest first: so many that they bring neighbours within a pixel.
     fn steps(&self, frame: Window) -> Vec<[Step; 2]> {
         let farthest =
             [(frame.x0, frame.y0), (frame.x1, frame.y0), (frame.x0, frame.y1), (frame.x1, frame.y1)]
                 .map(|(x, y)| (x as f32 - self.centre[0]).hypot(y as f32 - self.centre[1]))
                 .into_iter()
                 .fold(0.0, f32::max);
-        let apart = |pass: u32| self.extent / (2u32 << pass) as f32 / 2.0;
-        (0..self.passes(farthest)).map(|pass| [self.step(apart(pass)), self.step(-apart(pass))]).collect()
+        let near = ((frame.width() as f32).hypot(frame.height() as f32) / farthest.max(1.0)).min(1.0);
+        let most = match self.smear {
+            Smear::Along => LONGEST_ZOOM * near,
+            Smear::Around => std::f32::consts::TAU * near.powi(4),
+        };
+        let extent = self.extent.clamp(-most, most);
+        let pixels = (extent.abs() * farthest).max(1.0);
+        let apart = |pass: u32| extent / (2u32 << pass) as f32 / 2.0;
+        let passes = (pixels.log2().ceil() as u32).min(MOST_PASSES);
+        (0..passes).map(|pass| [self.step(apart(pass)), self.step(-apart(pass))]).collect()
     }
 
     /// Where the places of a window come to lie after a step, with what reading between pixels touches.

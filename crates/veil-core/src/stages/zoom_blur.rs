@@ -15,7 +15,7 @@ controls! {
     struct ZoomBlurControls {
         way: Smear = ControlSpec::choice("way", Smear::Along).help("Along the rays from the centre, as in a zoom, or around it, as in a spin."),
         centre: [f64; 2] = ControlSpec::point("centre", [0.5, 0.5]).grip(Grip::Point).help("What it is about."),
-        zoom: f64 = ControlSpec::number("length", 0.1, (0.0, 1.0)).within(0.0, 2.0).when("way", &["along"])
+        zoom: f64 = ControlSpec::number("length", 0.1, (0.0, 1.0)).within(0.0, 1.0).when("way", &["along"])
             .help("From one end of a smeared dot to the other, as a share of how far it is from the centre."),
         spin: f64 = ControlSpec::angle("angle", 6.0).within(-360.0, 360.0).when("way", &["around"])
             .help("From one end of a smeared dot to the other."),
@@ -33,7 +33,7 @@ choice! {
 fn blur(controls: &ZoomBlurControls, context: &Context<'_>) -> ZoomBlur {
     let extent = match controls.way {
         // From so much nearer to so much farther.
-        Smear::Along => ((2.0 + controls.zoom) / (2.0 - controls.zoom).max(0.2)).ln(),
+        Smear::Along => ((2.0 + controls.zoom) / (2.0 - controls.zoom)).ln(),
         Smear::Around => controls.spin.to_radians(),
     };
     ZoomBlur {
