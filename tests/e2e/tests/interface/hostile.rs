@@ -75,7 +75,11 @@ async fn pages_of_other_sites_are_not_answered() {
 #[tokio::test(flavor = "multi_thread")]
 async fn broken_large_and_climbing_files_are_refused_by_name_and_leave_nothing() {
     let served = Served::with(&["--upload-limit", "1"]).await;
-    let before = files_below(served.data.path()).len();
+    // The demo's own plates may still be drawn meanwhile.
+    let besides_plates = |folder: &std::path::Path| -> Vec<String> {
+        files_below(folder).into_iter().filter(|path| !path.contains("/plates/")).collect()
+    };
+    let before = besides_plates(served.data.path()).len();
     let plates = files_below(&served.media());
     let exr = std::fs::read(plates.iter().find(|path| path.ends_with(".exr")).unwrap()).unwrap();
     let bomb = {
@@ -100,9 +104,9 @@ async fn broken_large_and_climbing_files_are_refused_by_name_and_leave_nothing()
         let (status, _) = ask(&served, "GET /", &[("host", &served.host)], b"").await;
         assert_eq!(status, 200, "the server is there after {name}");
     }
-    let after = files_below(served.data.path());
-    let media = files_below(&served.media());
-    assert_eq!(media.len(), plates.len(), "{media:?}");
+    let after = besides_plates(served.data.path());
+    let media = besides_plates(&served.media());
+    assert!(media.is_empty(), "{media:?}");
     assert!(after.len() <= before + 2, "only the store's own files may come and go: {after:?}");
 }
 
