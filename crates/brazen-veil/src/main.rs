@@ -5,6 +5,7 @@ mod error;
 mod files;
 mod render;
 mod serve;
+mod vary;
 
 use std::process::ExitCode;
 

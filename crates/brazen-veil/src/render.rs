@@ -16,6 +16,7 @@ use veil_store::{DataFolder, Store};
 use crate::Done;
 use crate::error::ProgramError;
 use crate::files::read_setup;
+use crate::vary::{Variation, place, variations};
 
 #[derive(Args)]
 pub(crate) struct RenderArguments {
@@ -40,6 +41,10 @@ pub(crate) struct RenderArguments {
     /// A control set for this render: 'Displace.strength_x=4'; may be given more than once.
     #[arg(long)]
     set: Vec<String>,
+    /// A control at several values, each a set of frames of its own: 'rough.seed=1..12' or 'rough.gain=0.4;0.6';
+    /// given more than once, every combination. The value stands in the files' names before the frame.
+    #[arg(long)]
+    vary: Vec<String>,
     /// Where to: 'DIR/name.####.exr', .png, .tif, .jpg, .hdr, or a clip: 'DIR/name.mp4' or .webm.
     #[arg(long)]
     out: String,
@@ -75,23 +80,31 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
     };
     let scale = Scale::one_to(arguments.scale)
         .ok_or_else(|| ProgramError::Bad(format!("one to {} is no proxy scale", arguments.scale)))?;
-    let output: OutputPattern = arguments.out.parse()?;
-    let output = match arguments.bits.as_deref() {
-        None => output,
-        Some("8") => output.with_bits(Bits::Eight)?,
-        Some("16") => output.with_bits(Bits::Sixteen)?,
-        Some(_) => output.with_bits(Bits::Float)?,
-    };
     if !arguments.use_bakes {
         setup = setup.without_bakes();
     }
-    let job = RenderJob { setup, stage, scale, output };
+    let mut jobs = Vec::new();
+    for Variation { setup, mark } in variations(setup, &arguments.vary)? {
+        let output = output(&place(&arguments.out, &mark), arguments.bits.as_deref())?;
+        jobs.push(RenderJob { setup, stage, scale, output });
+    }
     let threads = arguments.threads.unwrap_or(0);
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
     let kept = BakeFolder::new(arguments.data.join("bakes"), u64::MAX);
     let engine = Engine::new(arguments.cache << 20).with_bakes(Arc::new(kept));
-    pool.install(|| all_frames(&job, &engine, &FilePlates::new(root), arguments.frames))
+    let plates = FilePlates::new(root);
+    pool.install(|| jobs.iter().try_for_each(|job| all_frames(job, &engine, &plates, arguments.frames)))
+}
+
+fn output(out: &str, bits: Option<&str>) -> Result<OutputPattern, ProgramError> {
+    let output: OutputPattern = out.parse()?;
+    Ok(match bits {
+        None => output,
+        Some("8") => output.with_bits(Bits::Eight)?,
+        Some("16") => output.with_bits(Bits::Sixteen)?,
+        Some(_) => output.with_bits(Bits::Float)?,
+    })
 }
 
 fn all_frames(job: &RenderJob, engine: &Engine, plates: &FilePlates, frames: Frames) -> Done {
@@ -143,7 +156,7 @@ fn find_row<'a>(setup: &'a Setup, wanted: &str) -> Result<&'a StageEntry, Progra
 }
 
 /// The setup with `Row.control=value`.
-fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
+pub(crate) fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
     let bad = |why: &str| ProgramError::Bad(format!("--set `{text}`: {why}"));
     let (target, value) = text.split_once('=').ok_or_else(|| bad("write Row.control=value"))?;
     let (row, control) = target.rsplit_once('.').ok_or_else(|| bad("write Row.control=value"))?;

@@ -14,7 +14,7 @@ use serde::Serialize;
 use crate::bracket;
 use crate::control::{ControlKind, Value};
 use crate::folds::{self, Fold, Folds, Shown};
-use crate::setup::{Setup, Source, StageEntry, StageId, Tab};
+use crate::setup::{Pace, Setup, Source, StageEntry, StageId, Tab};
 use crate::shape;
 use crate::signal::SignalKind;
 use crate::spec::{Belongs, MAIN};
@@ -78,6 +78,8 @@ pub struct Row {
     pub depth: usize,
     /// For a tool's row: whether the rows inside are shown.
     pub unfolded: Option<bool>,
+    /// For a tool's row inside of which something is keyed: when that happens.
+    pub pace: Option<Pace>,
     /// What it takes.
     pub slots: Vec<RowSlot>,
     /// How many slots take it.
@@ -206,6 +208,7 @@ fn row_of(
         on: entry.on,
         depth,
         unfolded: entry.tool.as_ref().map(|_| unfolded.contains(&entry.id)),
+        pace: entry.tool.as_ref().and_then(|_| setup.pace(entry.id)),
         slots: slots.collect(),
         taps: setup.takers(entry.id).len(),
         note: entry.note.clone(),

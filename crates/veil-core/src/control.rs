@@ -21,6 +21,8 @@ pub enum Unit {
     Frames,
     /// Stops of exposure.
     Stops,
+    /// Kelvin of colour temperature.
+    Kelvin,
 }
 
 /// A number's default, hard bounds and the run of its slider.

@@ -131,7 +131,8 @@ fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
 }
 
 /// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
-/// surface changes slowly against a pixel, and lighting is most of the cost. What mirrors is lit for each ray.
+/// surface changes slowly against a pixel, and lighting is most of the cost. What mirrors, or has lines finer than
+/// a pixel, is lit for each ray.
 struct Met<'a> {
     share: f32,
     scene: &'a Scene,
@@ -150,8 +151,9 @@ fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pix
         let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
         let hit = scene.hit_among(ray, near.iter().copied());
         let share = 1.0 / SAMPLES as f32;
-        let mirrors = hit.is_some_and(|hit| matches!(scene.parts[hit.part].stuff, Stuff::Water));
-        let same = |met: &&mut Met<'_>| !mirrors && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
+        let fine =
+            hit.is_some_and(|hit| matches!(scene.parts[hit.part].stuff, Stuff::Water | Stuff::Signal { .. }));
+        let same = |met: &&mut Met<'_>| !fine && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
         match met.iter_mut().find(same) {
             Some(met) => met.share += share,
             None => met.push(Met { share, scene, ray, hit }),

@@ -5,12 +5,14 @@
 //! reasons a photograph's are. Source: Cook, Porter and Carpenter, "Distributed Ray Tracing", 1984.
 
 mod camera;
+mod elements;
 mod film;
 mod frame;
 mod random;
 mod scene;
 mod scenes;
 mod shots;
+mod signal;
 mod surface;
 mod truth;
 
@@ -20,6 +22,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use veil_core::setup::Frames;
 use veil_media::MediaError;
 
+pub use elements::{CREST, Element};
 pub use frame::{DrawnFrame, drawn_part};
 pub use shots::Shot;
 pub use truth::{Truth, camera_file, truth};

@@ -20,6 +20,15 @@ pub(crate) enum Thing {
     Sheet,
     Float,
     Net,
+    Masts,
+    Pier,
+    Hut,
+    Rope,
+    Bell,
+    Beam,
+    Frame,
+    Glass,
+    Quay,
     Sky,
 }
 
@@ -39,6 +48,15 @@ impl Thing {
             Self::Sheet => "sheet",
             Self::Float => "float",
             Self::Net => "net",
+            Self::Masts => "masts",
+            Self::Pier => "pier",
+            Self::Hut => "hut",
+            Self::Rope => "rope",
+            Self::Bell => "bell",
+            Self::Beam => "beam",
+            Self::Frame => "frame",
+            Self::Glass => "glass",
+            Self::Quay => "quay",
             Self::Sky => "sky",
         }
     }
@@ -60,6 +78,16 @@ pub(crate) enum Stuff {
         tint: Vec3,
     },
     Copper,
+    /// Cast, gone green where rain runs down from above a middle.
+    Bronze {
+        middle: Vec3,
+        seed: u32,
+    },
+    /// Coloured glass in lead about a middle, before a lamp of this brightness.
+    Signal {
+        middle: Vec3,
+        light: f32,
+    },
     /// Painted boards, the paint coming off.
     Peeling {
         tint: Vec3,

@@ -6,7 +6,9 @@ use veil_core::setup::Frames;
 use crate::ShotPlan;
 use crate::camera::Camera;
 use crate::scene::Scene;
-use crate::scenes::{glass_float, kiln_yard, lantern_barge, look_out};
+use crate::scenes::{
+    bell, glass_float, kiln_yard, lantern_barge, look_out, masts, off_the_yard, signal_glass,
+};
 
 /// The shots that can be drawn.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,10 +17,18 @@ pub enum Shot {
     KilnYard,
     /// A barge crosses, its lantern swings.
     LanternBarge,
+    /// Two copper masts, a rope before them.
+    Masts,
     /// The caretaker before a green sheet.
     LookOut,
+    /// A bronze bell is struck.
+    Bell,
     /// A hanging glass float turns.
     Float,
+    /// A cracked signal glass, lit from behind.
+    SignalGlass,
+    /// The kiln yard from the water.
+    Porthole,
 }
 
 /// The first frame of every shot.
@@ -29,7 +39,16 @@ pub(crate) type Plane = [Vec3; 4];
 
 impl Shot {
     /// In show order.
-    pub const ALL: [Self; 4] = [Self::KilnYard, Self::LanternBarge, Self::LookOut, Self::Float];
+    pub const ALL: [Self; 8] = [
+        Self::KilnYard,
+        Self::LanternBarge,
+        Self::Masts,
+        Self::LookOut,
+        Self::Bell,
+        Self::Float,
+        Self::SignalGlass,
+        Self::Porthole,
+    ];
 
     /// What is known of it beforehand.
     pub fn plan(self) -> ShotPlan {
@@ -40,8 +59,12 @@ impl Shot {
         match self {
             Self::KilnYard => plan("SG010", "kiln yard", [1280, 720], 120),
             Self::LanternBarge => plan("SG020", "lantern barge", [960, 540], 72),
+            Self::Masts => plan("SG030", "masts", [1920, 1080], 48),
             Self::LookOut => plan("SG035", "look-out", [960, 540], 48),
+            Self::Bell => plan("SG050", "bell", [960, 540], 48),
             Self::Float => plan("SG060", "float", [960, 540], 72),
+            Self::SignalGlass => plan("SG090", "signal glass", [960, 540], 48),
+            Self::Porthole => plan("SG100", "porthole", [960, 540], 48),
         }
     }
 
@@ -50,8 +73,12 @@ impl Shot {
         match self {
             Self::KilnYard => kiln_yard::camera(moment),
             Self::LanternBarge => lantern_barge::camera(moment),
+            Self::Masts => masts::camera(moment),
             Self::LookOut => look_out::camera(moment),
+            Self::Bell => bell::camera(moment),
             Self::Float => glass_float::camera(moment),
+            Self::SignalGlass => signal_glass::camera(moment),
+            Self::Porthole => off_the_yard::camera(moment),
         }
     }
 
@@ -60,8 +87,12 @@ impl Shot {
         match self {
             Self::KilnYard => kiln_yard::scene(moment),
             Self::LanternBarge => lantern_barge::scene(moment),
+            Self::Masts => masts::scene(moment),
             Self::LookOut => look_out::scene(moment),
+            Self::Bell => bell::scene(moment),
             Self::Float => glass_float::scene(moment),
+            Self::SignalGlass => signal_glass::scene(moment),
+            Self::Porthole => off_the_yard::scene(moment),
         }
     }
 
@@ -70,8 +101,12 @@ impl Shot {
         match self {
             Self::KilnYard => kiln_yard::places(),
             Self::LanternBarge => lantern_barge::places(moment),
+            Self::Masts => masts::places(),
             Self::LookOut => look_out::places(moment),
+            Self::Bell => bell::places(moment),
             Self::Float => glass_float::places(moment),
+            Self::SignalGlass => signal_glass::places(),
+            Self::Porthole => off_the_yard::places(),
         }
     }
 
@@ -80,8 +115,9 @@ impl Shot {
         let marks = match self {
             Self::KilnYard => kiln_yard::marks(),
             Self::LanternBarge => lantern_barge::marks(moment),
-            Self::LookOut => Vec::new(),
+            Self::Masts => masts::marks(),
             Self::Float => glass_float::marks(),
+            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole => Vec::new(),
         };
         marks.into_iter().enumerate().map(|(at, place)| (format!("knob {}", at + 1), place)).collect()
     }
@@ -91,8 +127,9 @@ impl Shot {
         match self {
             Self::KilnYard => kiln_yard::planes(),
             Self::LanternBarge => lantern_barge::planes(moment),
-            Self::LookOut => Vec::new(),
+            Self::Masts => masts::planes(),
             Self::Float => glass_float::planes(),
+            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole => Vec::new(),
         }
     }
 }

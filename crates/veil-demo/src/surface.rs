@@ -5,6 +5,7 @@ use glam::{Vec3, Vec3Swizzles};
 use crate::camera::Ray;
 use crate::random::{Random, noise, octaves};
 use crate::scene::{Hit, Lamp, Scene, Shape, Stuff};
+use crate::signal::light_through;
 
 /// A surface at a place.
 struct Finish {
@@ -131,6 +132,8 @@ fn finish(scene: &Scene, hit: &Hit) -> Finish {
             roughness: 0.16,
             glow: Vec3::ZERO,
         },
+        Stuff::Bronze { middle, seed } => bronze(place - middle, hit.normal, seed),
+        Stuff::Signal { middle, light } => signal(place - middle, hit.normal, light),
         Stuff::Peeling { tint, seed } => peeling(place, hit.normal, tint, seed),
         Stuff::Cloth { tint, seed } => cloth(place, hit.normal, tint, seed),
         Stuff::Glass { tint, middle, turn } => glass(place - middle, hit.normal, tint, turn),
@@ -236,6 +239,34 @@ fn plaster(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
     // Trowelled: shallow, and finer than the stains.
     let normal = bumped(normal, place, 0.006, |place| octaves(place * 13.0, 2, seed));
     Finish { colour, normal, mirror: 0.0, roughness: 0.0, glow: Vec3::ZERO }
+}
+
+/// Worn bright where it stands out, with verdigris in streaks that run down.
+fn bronze(from_middle: Vec3, normal: Vec3, seed: u32) -> Finish {
+    let around = from_middle.z.atan2(from_middle.x);
+    let run = octaves(Vec3::new(around.cos() * 4.0, from_middle.y * 0.8, around.sin() * 4.0), 4, seed);
+    let spot = octaves(from_middle * 9.0, 4, seed + 3);
+    let green = ((run * 0.9 + spot * 0.6 + 0.12) * 1.7).clamp(0.0, 1.0) * 0.85;
+    let metal = Vec3::new(0.20, 0.115, 0.05) * (1.0 + 0.4 * spot);
+    let crust = Vec3::new(0.07, 0.17, 0.135) * (1.0 + 0.5 * spot);
+    let normal = bumped(normal, from_middle, 0.004, |place| octaves(place * 22.0, 2, seed + 5));
+    Finish {
+        colour: metal.lerp(crust, green),
+        normal,
+        mirror: 0.1 * (1.0 - green),
+        roughness: 0.045,
+        glow: Vec3::ZERO,
+    }
+}
+
+fn signal(from_middle: Vec3, normal: Vec3, light: f32) -> Finish {
+    Finish {
+        colour: Vec3::splat(0.02),
+        normal,
+        mirror: 0.03,
+        roughness: 0.006,
+        glow: light_through(from_middle) * light,
+    }
 }
 
 /// Old paint on boards, come off in patches, so that the wood shows.

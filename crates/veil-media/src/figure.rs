@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use usvg::tiny_skia_path::{PathSegment, Point, Transform};
-use usvg::{FillRule, Group, Node, Options, Paint, Tree};
+use usvg::{FillRule, Group, ImageHrefResolver, Node, Options, Paint, Tree};
 use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_pixels::colour::linear_from_srgb;
 use veil_pixels::outline::Knot;
@@ -15,7 +15,11 @@ use crate::MediaError;
 pub(crate) fn read(path: &Path) -> Result<Figure, MediaError> {
     let broken = |why: String| MediaError::Broken { path: path.into(), why };
     let bytes = std::fs::read(path).map_err(MediaError::io(path))?;
-    let tree = Tree::from_data(&bytes, &Options::default()).map_err(|error| broken(error.to_string()))?;
+    // Pictures in a drawing are left out, so no other file is opened for it.
+    let alone =
+        ImageHrefResolver { resolve_data: Box::new(|_, _, _| None), resolve_string: Box::new(|_, _| None) };
+    let options = Options { image_href_resolver: alone, ..Options::default() };
+    let tree = Tree::from_data(&bytes, &options).map_err(|error| broken(error.to_string()))?;
     let mut shapes = Vec::new();
     gather(tree.root(), 1.0, &mut shapes);
     if shapes.is_empty() {

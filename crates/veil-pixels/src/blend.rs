@@ -45,7 +45,7 @@ pub enum Mode {
     MinusFrom,
     /// Where both are, the product.
     Multiply,
-    /// Where both are, the inverse of the product of the inverses.
+    /// Where both are, the inverse of the product of the inverses; the greater of both where one is above 1.
     Screen,
     /// Multiply where it is dark below, screen where it is light.
     Overlay,
@@ -101,7 +101,10 @@ pub fn blend(mode: Mode, below: Rgba, layer: Rgba, opacity: f32) -> Rgba {
             let both = |b: f32, s: f32| (1.0 - below[3]) * s + (1.0 - source[3]) * b + s * b;
             taken(below, source, both)
         }
-        Mode::Screen => taken(below, source, |b, s| s + b - s * b),
+        Mode::Screen => taken(below, source, |b, s| {
+            let both = if s > source[3] || b > below[3] { (s * below[3]).min(b * source[3]) } else { s * b };
+            s + b - both
+        }),
         Mode::Darken => taken(below, source, |b, s| s + b - (s * below[3]).max(b * source[3])),
         Mode::Lighten => taken(below, source, |b, s| s + b - (s * below[3]).min(b * source[3])),
         Mode::Difference => taken(below, source, |b, s| s + b - 2.0 * (s * below[3]).min(b * source[3])),
@@ -355,7 +358,18 @@ mod tests {
     fn multiply_and_screen_follow_the_standard_on_opaque_colours() {
         let (below, layer) = ([0.6, 0.5, 2.0, 1.0], [0.8, 0.25, 0.5, 1.0]);
         assert!(close(blend(Mode::Multiply, below, layer, 1.0), [0.48, 0.125, 1.0, 1.0]));
-        assert!(close(blend(Mode::Screen, below, layer, 1.0), [0.92, 0.625, 1.5, 1.0]));
+        assert!(close(blend(Mode::Screen, below, layer, 1.0), [0.92, 0.625, 2.0, 1.0]));
+    }
+
+    /// Common practice: light that is screened over a highlight never darkens it.
+    #[test]
+    fn screen_above_white_shows_the_brighter() {
+        let grey = |value: f32| [value, value, value, 1.0];
+        assert!(close(blend(Mode::Screen, grey(2.0), grey(3.0), 1.0), grey(3.0)));
+        assert!(close(blend(Mode::Screen, grey(4.0), grey(0.9), 1.0), grey(4.0)));
+        // Half a layer of 3 over 2 that covers half: 0.5·1.5 + 0.5·1 + 0.5·0.5·3.
+        let got = blend(Mode::Screen, [1.0, 1.0, 1.0, 0.5], [1.5, 1.5, 1.5, 0.5], 1.0);
+        assert!(close(got, [2.0, 2.0, 2.0, 0.75]), "{got:?}");
     }
 
     /// W3C general formula, worked by hand: αb = 0.5, αs = 0.4, Cb = 0.6, Cs = 0.5.
@@ -384,8 +398,7 @@ mod tests {
         }
     }
 
-    /// W3C: screen of 0.5 and 0.5 is 0.75, here of what a display shows; IEC 61966-2-1 has 0.735357 for 0.5. Far above white
-    /// an encoded screen goes on, where a linear one of two and two would be none.
+    /// W3C: screen of 0.5 and 0.5 is 0.75, here of what a display shows; IEC 61966-2-1 has 0.735357 for 0.5.
     #[test]
     fn modes_can_work_on_what_a_display_shows() {
         let grey = |value: f32| [value, value, value, 1.0];

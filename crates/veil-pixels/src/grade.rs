@@ -1,7 +1,7 @@
 //! Colour correction of one pixel.
 //!
 //! - Shape: unpremultiplied colour in and out; alpha is left alone.
-//! - Order: exposure, gain and lift, offset, contrast about the pivot, gamma, saturation.
+//! - Order: exposure and the colour of the light, gain and lift, offset, contrast about the pivot, gamma, saturation.
 //! - Units: exposure in stops; the rest as factors; lift and offset in linear light.
 //! - Identity: exposure 0, lift 0, gain 1, offset 0, contrast 1, gamma 1, saturation 1 return the input bit for bit.
 //! - Source: gain, lift and offset as in the trade (white is multiplied, black is raised while white
@@ -15,6 +15,8 @@ use crate::colour::{LUMA_709, luma};
 pub struct Grade {
     /// In stops.
     pub exposure: f32,
+    /// Factors of the light's own colour.
+    pub light: [f32; 3],
     /// What black becomes while 1 stays.
     pub lift: [f32; 3],
     /// Factor on linear light.
@@ -37,6 +39,7 @@ impl Grade {
     /// Changes nothing.
     pub const NONE: Self = Self {
         exposure: 0.0,
+        light: [1.0; 3],
         lift: [0.0; 3],
         gain: [1.0; 3],
         offset: [0.0; 3],
@@ -47,6 +50,21 @@ impl Grade {
         luma: LUMA_709,
     };
 
+    /// A grey graded by the means of its colours, without the light's colour and saturation: for alpha.
+    pub fn of_grey(&self, value: f32) -> f32 {
+        let mean = |colour: [f32; 3]| [(colour[0] + colour[1] + colour[2]) / 3.0; 3];
+        let grey = Self {
+            light: [1.0; 3],
+            lift: mean(self.lift),
+            gain: mean(self.gain),
+            offset: mean(self.offset),
+            gamma: mean(self.gamma),
+            saturation: 1.0,
+            ..*self
+        };
+        grey.apply([value, value, value, 1.0])[0]
+    }
+
     /// The graded pixel.
     #[inline]
     pub fn apply(&self, pixel: Rgba) -> Rgba {
@@ -54,7 +72,7 @@ impl Grade {
         let mut colour = [r, g, b];
         let exposure = if self.exposure == 0.0 { 1.0 } else { self.exposure.exp2() };
         for (channel, value) in colour.iter_mut().enumerate() {
-            let lit = *value * (exposure * self.gain[channel]);
+            let lit = *value * (exposure * self.light[channel] * self.gain[channel]);
             let raised = if self.lift[channel] == 0.0 { lit } else { lit + self.lift[channel] * (1.0 - lit) };
             let moved = raised + self.offset[channel];
             let contrasted =

@@ -25,6 +25,7 @@ pub mod ellipse;
 pub mod fold;
 pub mod glow;
 pub mod grade;
+pub mod grade_match;
 pub mod gradient;
 pub mod grow;
 pub mod hue;

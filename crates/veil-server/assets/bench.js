@@ -3,6 +3,8 @@
 import { get, post, query } from "./api.js";
 import { feedWord, openFeed } from "./feeds.js";
 import { formulaField } from "./formulas.js";
+import { matchingNode } from "./matching.js";
+import { paceNode } from "./pace.js";
 import { shapesNode } from "./shapelist.js";
 import { stopsNode } from "./stops.js";
 import { toneNode } from "./tones.js";
@@ -11,7 +13,7 @@ import { arithmetic, el, feedsOf, feedValue, icon, short, takes, toast, trying }
 
 // A number with its unit, as many digits as the field has room for.
 const told = (value, unit) => `${short(value, Math.abs(value) >= 100 ? 1 : 4)}${unit}`;
-const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", none: "" };
+const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", kelvin: " K", none: "" };
 
 // What a control of media offers, by the endings of files, and what it is called.
 const SORTS = { lut: /\.cube$/i, camera: /\.(gltf|glb|csv)$/i, figure: /\.svg$/i, font: /\.(ttf|otf)$/i };
@@ -115,6 +117,8 @@ export function bench(shot, nodes) {
     }
     const own = stage.tool ? faceplate(stage) : counting(stage, all.filter((control) => !common(control.id) && !ofSlot(control.id) && !control.own)).map((control) => ({ id: stage.id, control }));
     parts.push(...grouped(own));
+    if (stage.tool) parts.push(...paceNode(shot, stage));
+    if (stage.kind === "grade") parts.push(...matchingNode(shot, stage, draw));
     if (nodes.places(stage)) parts.push(placingNode(stage));
     if (row?.gives === "picture" && row.knot !== "final") parts.push(...tracksNode(shot, stage));
     if (row && row.sampled_in !== null && row.sampled_in !== row.id) {

@@ -6,7 +6,7 @@ import { openDialog } from "./dialogs.js";
 
 const BACKINGS = { black: "black", grey: "grey", white: "white", green: "green", checks: "checks" };
 const SCREENS = { srgb: "sRGB", bt1886: "BT.1886", gamma22: "gamma 2.2", straight: "straight" };
-const SWITCHES = { ghost: ["ghost", "the selected row's picture, half seen over the shown one, whatever its amount"], windows: ["windows", "the display and data windows, drawn"], foldView: ["folds", "stripes where the picture is laid over itself"], motion: ["motion", "how far each pixel travels over the range, in false colour"], scopes: ["scopes", "histogram and waveform of what is seen"] };
+const SWITCHES = { ghost: ["ghost", "the selected row's picture, half seen over the shown one, whatever its amount"], windows: ["windows", "the display and data windows, drawn"], foldView: ["folds", "stripes where the picture is laid over itself"], moves: ["moves", "how far all warps above move each place together, as arrows"], motion: ["motion", "how far each pixel travels over the range, in false colour"], scopes: ["scopes", "histogram and waveform of what is seen"] };
 const SHEETS = [12, 24, 48];
 
 export function looking(shot, known, nodes) {

@@ -36,8 +36,8 @@ export function viewer(shot, sides, nodes) {
   const ghostRow = () => (shot.view.ghost && shot.row(shot.selected)?.gives === "picture" && shot.row(shot.selected)?.knot !== "final" ? shot.selected : null);
   // What a settled picture is of; told on the page, so that it can be waited for.
   const signature = () => {
-    const { shown, frame, look, exposure, screen, backing, behind, over, foldView, motion } = shot.view;
-    return [shot.state.revision, shown, frame, look, exposure, screen, backing, behind, over, ghostRow(), foldView, motion, shot.view.compare, ...sideMarks(), across() ?? "all"].join("/");
+    const { shown, frame, look, exposure, screen, backing, behind, over, foldView, motion, moves } = shot.view;
+    return [shot.state.revision, shown, frame, look, exposure, screen, backing, behind, over, ghostRow(), foldView, motion, moves, shot.view.compare, ...sideMarks(), across() ?? "all"].join("/");
   };
 
   // No more pixels are sent than the screen shows; nearly all of them might as well be all.
@@ -124,7 +124,7 @@ export function viewer(shot, sides, nodes) {
     if (!performance.getEntriesByName("picture").length) performance.mark("picture");
     shot.tell("painted");
     const of = canvas.dataset.shows;
-    const wanted = shot.view.look === "arrows" ? await get(`${shot.base}/arrows?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision })}`).catch(() => null) : null;
+    const wanted = shot.view.look === "arrows" || shot.view.moves ? await get(`${shot.base}/arrows?${query({ stage: shot.view.shown, frame: shot.view.frame, revision: shot.state.revision })}`).catch(() => null) : null;
     const carried = await carry.follow();
     if (of !== canvas.dataset.shows || (!wanted && !arrows && !carried)) return;
     arrows = wanted;

@@ -137,6 +137,7 @@ const commands = [
   { name: "sheet of frames", keys: "", run: looks.sheet },
   { name: "data windows", keys: "", run: () => looks.toggle("windows") },
   { name: "fold view", keys: "", run: () => looks.toggle("foldView") },
+  { name: "moves view", keys: "", run: () => looks.toggle("moves") },
   { name: "motion view", keys: "", run: () => looks.toggle("motion") },
   { name: "scopes", keys: "", run: () => looks.toggle("scopes") },
   { name: "flip the compare while held", keys: "c", run: () => view.flip(true) },

@@ -4,7 +4,7 @@ use std::sync::atomic::Ordering;
 
 use serde_json::json;
 use veil_core::setup::{Command, Tool};
-use veil_demo::{FRAMES_TO_OPEN, SHOW, Shot, ShotPlan};
+use veil_demo::{Element, FRAMES_TO_OPEN, SHOW, Shot, ShotPlan};
 use veil_store::NewShot;
 
 mod setups;
@@ -15,13 +15,39 @@ use crate::events::Event;
 use crate::frames::small_picture;
 use veil_pixels::Cancel;
 
+/// What a shot of the demo is made of.
+#[derive(Clone, Copy)]
+enum Subject {
+    /// A plate that is drawn.
+    Plate(Shot),
+    /// Nothing but its setup.
+    Element(Element),
+}
+
+impl Subject {
+    fn plan(self) -> ShotPlan {
+        match self {
+            Self::Plate(shot) => shot.plan(),
+            Self::Element(element) => element.plan(),
+        }
+    }
+
+    /// In show order.
+    fn all() -> Vec<Self> {
+        let plates = Shot::ALL.into_iter().map(Self::Plate);
+        let mut all: Vec<Self> = plates.chain(Element::ALL.into_iter().map(Self::Element)).collect();
+        all.sort_by_key(|subject| subject.plan().code);
+        all
+    }
+}
+
 /// Makes show and shots at once, and their footage from now on.
 pub(crate) fn start(app: &App, most: Option<usize>) -> Result<(), ServeError> {
     let show = app.store.make_show(SHOW)?;
-    for shot in Shot::ALL {
-        let plan = shot.plan().at_most(most);
+    for subject in Subject::all() {
+        let plan = subject.plan().at_most(most);
         if app.store.shot(SHOW, plan.code).is_err() {
-            make_shot(app, shot, &plan)?;
+            make_shot(app, subject, &plan)?;
         }
     }
     let app = app.clone();
@@ -33,8 +59,8 @@ pub(crate) fn start(app: &App, most: Option<usize>) -> Result<(), ServeError> {
 }
 
 /// A shot with its versions, the newest of which is the live setup.
-fn make_shot(app: &App, shot: Shot, plan: &ShotPlan) -> Result<(), ServeError> {
-    let setups::Made { setup, steps } = setups::made(shot, plan);
+fn make_shot(app: &App, subject: Subject, plan: &ShotPlan) -> Result<(), ServeError> {
+    let setups::Made { setup, steps } = setups::made(subject, plan);
     let new = NewShot { show: SHOW, code: plan.code, title: plan.title, setup: &setup };
     let mut record = app.store.make_shot(&new)?;
     for setups::Step { version, commands } in steps {
@@ -63,6 +89,13 @@ fn put_on_rack(app: &App, code: &str) -> Result<(), WebError> {
 
 fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) {
     let (root, stop) = (app.store.folder().show(folder), app.stopping());
+    for element in Element::ALL {
+        if let Err(error) = element.write(&root) {
+            tracing::error!(shot = element.plan().code, %error, "what an element is made of could not be written");
+        }
+        on_rack(app, element.plan().code);
+    }
+    list(app, show, &root, &[veil_demo::CREST.into()]);
     for shot in Shot::ALL {
         let plan = shot.plan().at_most(most);
         let to_open = FRAMES_TO_OPEN.min(plan.frames.count());
@@ -73,12 +106,10 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
                 let opens = done >= to_open;
                 app.tell(Event::Demo { code: plan.code.into(), done, total: plan.frames.count(), opens });
                 if done == to_open || done == plan.frames.count() {
-                    list(app, show, &root, &plan);
+                    list(app, show, &root, &[plan.pattern(), veil_demo::camera_file(plan.code)]);
                 }
-                if done == to_open
-                    && let Err(error) = put_on_rack(app, plan.code)
-                {
-                    tracing::warn!(shot = plan.code, %error, "a tool of the demo could not be kept");
+                if done == to_open {
+                    on_rack(app, plan.code);
                 }
             })
         });
@@ -92,16 +123,22 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
     }
 }
 
-fn list(app: &App, show: veil_store::Id, root: &std::path::Path, plan: &ShotPlan) {
-    for path in [plan.pattern(), veil_demo::camera_file(plan.code)] {
-        let inspected = veil_media::inspect(&root.join(&path)).map_err(|error| error.to_string());
+fn on_rack(app: &App, code: &str) {
+    if let Err(error) = put_on_rack(app, code) {
+        tracing::warn!(shot = code, %error, "a tool of the demo could not be kept");
+    }
+}
+
+fn list(app: &App, show: veil_store::Id, root: &std::path::Path, paths: &[String]) {
+    for path in paths {
+        let inspected = veil_media::inspect(&root.join(path)).map_err(|error| error.to_string());
         let listed = inspected.and_then(|inspected| {
             let mut value = json!(inspected);
             value["path"] = json!(path);
-            app.store.list_media(show, &path, &value).map_err(|error| error.to_string())
+            app.store.list_media(show, path, &value).map_err(|error| error.to_string())
         });
         if let Err(error) = listed {
-            tracing::warn!(shot = plan.code, error, "a medium of the demo could not be listed");
+            tracing::warn!(path, error, "a medium of the demo could not be listed");
         }
     }
 }

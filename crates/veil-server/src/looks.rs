@@ -9,7 +9,8 @@ use veil_core::engine::WayTo;
 use veil_core::findings::{self, Finding};
 use veil_core::scopes::{Scopes, scopes};
 use veil_core::setup::StageId;
-use veil_core::signal::Pixels;
+use veil_core::shape::kind_of;
+use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{View, false_colour};
 use veil_pixels::fold::{folded, travel};
 use veil_pixels::resize::shrunk;
@@ -193,7 +194,8 @@ pub(crate) async fn found(State(app): State<App>, path: ShotPath) -> Result<Json
         .await
 }
 
-/// Moves on an even grid, for arrows: x, y and the move of each, in full-resolution pixels.
+/// Moves on an even grid, for arrows: x, y and the move of each, in full-resolution pixels. Of a row that gives no map,
+/// those of all warps above it together.
 pub(crate) async fn arrows(
     State(app): State<App>,
     path: ShotPath,
@@ -205,8 +207,17 @@ pub(crate) async fn arrows(
     app.cpu
         .later(move |cancel| {
             let query = query.at_scale(2);
-            let (answer, request) = answered(&worker, &shot, &query, cancel)?;
-            let Pixels::Map(map) = answer.signal.over(answer.window) else { return Ok(Json(json!([]))) };
+            let (setup, request) = looked_at(&worker, &shot, &query)?;
+            let map = if kind_of(&setup, request.stage) == SignalKind::Map {
+                let (answer, _) = answered(&worker, &shot, &query, cancel)?;
+                let Pixels::Map(map) = answer.signal.over(answer.window) else { return Ok(Json(json!([]))) };
+                map
+            } else {
+                let plates = worker.plates(&shot.folder)?;
+                let moves = worker.engine.moves(&setup, &*plates, request, WayTo::Head, cancel)?;
+                let Some(moves) = moves else { return Ok(Json(json!([]))) };
+                moves
+            };
             let divisor = request.scale.divisor() as i32;
             let picture = Window::sized(shot.setup.picture.width, shot.setup.picture.height);
             let mut found = Vec::new();

@@ -45,6 +45,27 @@ impl Engine {
         let places = evaluation.places(request.stage, to, window);
         places.map(Some).map_err(|error| evaluation.failure(entry, error))
     }
+
+    /// How far all warps on the way together move each place of a request's window, in full-resolution pixels, x to the
+    /// right and y down; none where no way leads there.
+    pub fn moves(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        to: WayTo,
+        cancel: &Cancel,
+    ) -> Result<Option<Map>, EngineError> {
+        let full = request.scale.divisor() as f32;
+        let places = self.places(setup, plates, request, to, cancel)?;
+        Ok(places.map(|places| {
+            Map::from_fn(places.window(), |x, y| {
+                let here = [x as f32 + 0.5, y as f32 + 0.5];
+                let from = places.get(x, y).unwrap_or(here);
+                [(here[0] - from[0]) * full, (here[1] - from[1]) * full]
+            })
+        }))
+    }
 }
 
 impl<'a> Evaluation<'a> {

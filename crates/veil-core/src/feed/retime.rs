@@ -44,8 +44,13 @@ impl Default for KeyMove {
 }
 
 impl KeyMove {
+    /// Where a frame goes, before it snaps.
+    pub(crate) fn frame(self, frame: f64) -> f64 {
+        (frame - self.about).mul_add(self.stretch, self.about) + self.later
+    }
+
     fn of(self, key: &Key) -> Key {
-        let frame = (key.frame - self.about).mul_add(self.stretch, self.about) + self.later;
+        let frame = self.frame(key.frame);
         Key {
             frame: if self.snap { frame.round() } else { frame },
             value: (key.value - self.level).mul_add(self.scale, self.level) + self.higher,

@@ -5,8 +5,10 @@ use serde::{Deserialize, Serialize};
 use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
 use super::edit;
 use super::entries::swap_entries;
+use super::grade_match::match_grade;
 use super::matte_row::mattes_to_row;
 use super::own::{OwnKind, add_own, remove_own, rename_own, with_names};
+use super::pace::{set_pace, within_shot};
 use super::rows::{CopiedRows, Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
@@ -287,6 +289,26 @@ pub enum Command {
         /// Where to.
         by: KeyMove,
     },
+    /// What is keyed inside a tool starts at another frame or lasts longer or shorter; what is left out stays.
+    Pace {
+        /// The tool's row.
+        stage: StageId,
+        /// Frame of its first key.
+        #[serde(default)]
+        starts: Option<f64>,
+        /// Frames from its first key to its last, more than 0.
+        #[serde(default)]
+        lasts: Option<f64>,
+    },
+    /// A grade brings dark, middle and bright of an element to those of a plate.
+    MatchGrade {
+        /// The grade.
+        stage: StageId,
+        /// Red, green and blue of each, as they come into the grade.
+        element: [[f32; 3]; 3],
+        /// What they are to become.
+        plate: [[f32; 3]; 3],
+    },
     /// Keys of some curves are passed in another way.
     ShapeKeys {
         /// Which.
@@ -522,6 +544,12 @@ impl Command {
                 Ok(Some(*stage))
             }
             Self::MoveKeys { picked, by } => move_keys(setup, picked, *by).map(|()| row_of(picked)),
+            Self::Pace { stage, starts, lasts } => {
+                set_pace(setup, *stage, *starts, *lasts).map(|()| Some(*stage))
+            }
+            Self::MatchGrade { stage, element, plate } => {
+                match_grade(setup, *stage, element, plate).map(|()| Some(*stage))
+            }
             Self::ShapeKeys { picked, shape } => shape_keys(setup, picked, *shape).map(|()| row_of(picked)),
             Self::RemoveKeys { picked } => remove_keys(setup, picked).map(|()| row_of(picked)),
             Self::CopyTiming { from, to } => {
@@ -554,7 +582,8 @@ impl Command {
             Self::PlaceTool { tool, place, scale_lengths } => {
                 tool.check()?;
                 let factor = lengths_of(tool, setup, *scale_lengths);
-                let rows = tool.rows_for(setup, factor);
+                let mut rows = tool.rows_for(setup, factor);
+                within_shot(&mut rows, setup);
                 let id = rows.last().map(|row| row.id).ok_or(ToolError::NoRows)?;
                 put_in(setup, rows, id, place)?;
                 Ok(Some(id))

@@ -24,7 +24,10 @@ impl Edit {
         let mut new = setup.clone();
         let row = command.apply(&mut new)?;
         put_in_order(&mut new);
-        mark_own(setup, &mut new);
+        // How fast it goes is no matter of what a tool is.
+        if !matches!(command, Command::Pace { .. }) {
+            mark_own(setup, &mut new);
+        }
         new.check()?;
         let forward = Change::between(setup, &new);
         let mut replayed = setup.clone();

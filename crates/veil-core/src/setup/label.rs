@@ -71,6 +71,8 @@ impl Command {
             Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
             Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),
             Self::MoveKeys { picked, .. } => format!("move {}", keys_of(picked)),
+            Self::MatchGrade { stage, .. } => format!("match of {}", name(stage)),
+            Self::Pace { stage, .. } => format!("pace of {}", name(stage)),
             Self::ShapeKeys { picked, .. } => format!("shape {}", keys_of(picked)),
             Self::RemoveKeys { picked } => format!("remove {}", keys_of(picked)),
             Self::CopyTiming { from, .. } => format!("timing of {}", control_of(&from.stage, &from.control)),

@@ -43,6 +43,20 @@ pub enum CommandError {
         /// Why not.
         why: RetimeError,
     },
+    /// A tool was to start or last otherwise in which nothing is keyed.
+    #[error("nothing inside `{0}` is keyed")]
+    NothingKeyed(String),
+    /// A tool cannot start or last like this.
+    #[error("`{tool}` cannot start or last like this: {why}")]
+    Pace {
+        /// The tool's row.
+        tool: String,
+        /// Why not.
+        why: RetimeError,
+    },
+    /// Picks of a match have no way from dark to bright.
+    #[error("`{0}` cannot match these: in each colour, dark must be darker than bright, on both sides")]
+    NoMatch(String),
     /// The final row was to be removed, moved or copied.
     #[error("the final row stays where it is")]
     Final,

@@ -3,13 +3,15 @@
 use std::collections::BTreeSet;
 
 use super::command::entry;
+use super::pace::set_pace;
 use super::refused::CommandError;
 use super::strand::stand_alone;
 use super::{Setup, StageEntry, StageId, Tool, ToolError, ToolUse};
 use crate::shape;
 
 /// Puts a tool's rows in place of those inside a tool's row. The row keeps its name, its place, its amount and matte,
-/// what its inputs take by their names, and the values of the faceplate by their labels.
+/// what its inputs take by their names, the values of the faceplate by their labels, and when it starts and how long it
+/// lasts.
 pub(super) fn take_tool(
     setup: &mut Setup,
     id: StageId,
@@ -32,6 +34,7 @@ pub(super) fn take_tool(
         inner.rename_followed(here);
     }
     keep_values(setup, old, &about, &mut rows);
+    let pace = setup.pace(id);
     let gone = inside(setup, id);
     leave_behind(setup, &gone)?;
     let (had, has) = (old.inputs.clone(), about.inputs.clone());
@@ -58,6 +61,9 @@ pub(super) fn take_tool(
     setup.stages.retain(|row| !gone.contains(&row.id));
     let at = setup.row(id).unwrap_or(0);
     setup.stages.splice(at..at, rows);
+    if let (Some(pace), Some(_)) = (pace, setup.pace(id)) {
+        set_pace(setup, id, Some(pace.starts), Some(pace.lasts).filter(|lasts| *lasts > 0.0))?;
+    }
     Ok(())
 }
 
@@ -91,7 +97,7 @@ fn leave_behind(setup: &mut Setup, gone: &BTreeSet<StageId>) -> Result<(), Comma
 }
 
 /// Every row inside a tool's row, however deep.
-fn inside(setup: &Setup, id: StageId) -> BTreeSet<StageId> {
+pub(super) fn inside(setup: &Setup, id: StageId) -> BTreeSet<StageId> {
     let mut found = BTreeSet::from([id]);
     // A tool's row stands below the rows inside of it.
     for row in setup.stages.iter().rev() {

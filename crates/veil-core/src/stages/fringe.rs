@@ -21,8 +21,8 @@ controls! {
             .help("How far red is moved outward at a corner of the frame; below 0 inward."),
         blue: f64 = ControlSpec::number("blue", -3.0, (-30.0, 30.0)).within(-1000.0, 1000.0).unit(Unit::Px)
             .help("How far blue is moved outward at a corner of the frame; below 0 inward."),
-        red_blur: f64 = ControlSpec::length("red blur", 0.0, 20.0).help("Standard deviation of a blur of red alone."),
-        blue_blur: f64 = ControlSpec::length("blue blur", 0.0, 20.0).help("Standard deviation of a blur of blue alone."),
+        red_blur: f64 = ControlSpec::length("red blur", 0.0, 20.0).within(0.0, 100.0).help("Standard deviation of a blur of red alone."),
+        blue_blur: f64 = ControlSpec::length("blue blur", 0.0, 20.0).within(0.0, 100.0).help("Standard deviation of a blur of blue alone."),
         alpha: AlphaOf = alpha(),
         outside: Edge = ControlSpec::choice("outside", Edge::Hold).help("What is brought in from beyond the border."),
     }

@@ -1,9 +1,11 @@
 //! Colour correction.
 
-use veil_pixels::Window;
 use veil_pixels::colour;
+use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 use veil_pixels::grade::Grade;
+use veil_pixels::{Rgba, Window};
 
+use crate::colour::Working;
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
@@ -15,6 +17,8 @@ use super::Stage;
 controls! {
     struct GradeControls {
         exposure: f64 = ControlSpec::number("exposure", 0.0, (-5.0, 5.0)).within(-32.0, 32.0).unit(Unit::Stops).help("Light, in stops."),
+        temperature: f64 = ControlSpec::number("temperature", NEUTRAL, (2000.0, 12_000.0)).within(RANGE[0], RANGE[1]).unit(Unit::Kelvin)
+            .help("What white light becomes: lower is warmer, higher is bluer; the luma of white stays."),
         lift: [f64; 3] = ControlSpec::colour("lift", 0.0, (-0.2, 0.2)).help("What black becomes while white stays."),
         gamma: [f64; 3] = ControlSpec::colour("gamma", 1.0, (0.2, 4.0)).help("Raises the middle above 1, lowers it below."),
         gain: [f64; 3] = ControlSpec::colour("gain", 1.0, (0.0, 4.0)).help("Times the light."),
@@ -25,13 +29,18 @@ controls! {
             .help("The value that contrast leaves alone."),
         saturation: f64 = ControlSpec::number("saturation", 1.0, (0.0, 2.0)).within(0.0, 20.0).under("contrast")
             .help("0 is grey."),
+        red: bool = ControlSpec::switch("red", true).under("channels").help("Red is graded."),
+        green: bool = ControlSpec::switch("green", true).under("channels").help("Green is graded."),
+        blue: bool = ControlSpec::switch("blue", true).under("channels").help("Blue is graded."),
+        alpha: bool = ControlSpec::switch("alpha", false).under("channels").help("Alpha is graded as a grey, and the colours go with it."),
     }
 }
 
-fn grade(controls: &GradeControls, luma: [f32; 3]) -> Grade {
+fn grade(controls: &GradeControls, working: Working) -> Grade {
     let colour = |values: [f64; 3]| values.map(|value| value as f32);
     Grade {
         exposure: controls.exposure as f32,
+        light: gains(controls.temperature, working.primaries()),
         lift: colour(controls.lift),
         gain: colour(controls.gain),
         offset: colour(controls.offset),
@@ -39,7 +48,17 @@ fn grade(controls: &GradeControls, luma: [f32; 3]) -> Grade {
         pivot: controls.pivot as f32,
         gamma: controls.gamma.map(|value| value.max(0.01) as f32),
         saturation: controls.saturation as f32,
-        luma,
+        luma: working.luma(),
+    }
+}
+
+impl GradeControls {
+    /// An unpremultiplied pixel, graded in the channels that are chosen.
+    fn graded(&self, grade: &Grade, pixel: Rgba) -> Rgba {
+        let graded = grade.apply(pixel);
+        let chosen = |on: bool, channel: usize| if on { graded[channel] } else { pixel[channel] };
+        let alpha = if self.alpha { grade.of_grey(pixel[3]).clamp(0.0, 1.0) } else { pixel[3] };
+        [chosen(self.red, 0), chosen(self.green, 1), chosen(self.blue, 2), alpha]
     }
 }
 
@@ -54,7 +73,7 @@ impl GradeStage {
                 id: "grade",
                 name: "Grade",
                 family: Family::Colour,
-                help: "Exposure, lift, gamma, gain, offset, contrast and saturation, on unpremultiplied colour.",
+                help: "Exposure, temperature, lift, gamma, gain, offset, contrast and saturation, on unpremultiplied colour.",
                 main: Some(Accepts::Picture),
                 slots: Vec::new(),
                 gives: Gives::Always(SignalKind::Picture),
@@ -84,10 +103,11 @@ impl Stage for GradeStage {
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        let grade = grade(&context.controls()?, context.working().luma());
+        let controls: GradeControls = context.controls()?;
+        let grade = grade(&controls, context.working());
         let picture = context.picture(MAIN, wanted)?;
         Ok(Pixels::Picture(picture.map(context.cancel(), |pixel| {
-            colour::premultiplied(grade.apply(colour::unpremultiplied(pixel)))
+            colour::premultiplied(controls.graded(&grade, colour::unpremultiplied(pixel)))
         })?))
     }
 }

@@ -3,14 +3,15 @@
 use veil_pixels::gradient::{Gradient, Run, Spread};
 use veil_pixels::{Picture, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Stops, Value};
+use crate::control::{ControlSet, ControlSpec, Grip, Stops};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
-use crate::signal::{Domain, Pixels, SignalKind, Take};
+use crate::signal::{Domain, Pixels, Take};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
+use super::painted::{Given, given};
 
 /// Where it runs.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,23 +38,9 @@ choice! {
     }
 }
 
-/// What it gives.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Kind {
-    Picture,
-    Field,
-}
-
-choice! {
-    Kind {
-        Picture = "picture", "a picture";
-        Field = "field", "a field";
-    }
-}
-
 controls! {
     struct GradientControls {
-        gives: Kind = ControlSpec::choice("gives", Kind::Picture).help("A picture of the colours, or a field of their luma."),
+        gives: Given = ControlSpec::choice("gives", Given::Picture).help("A picture of the colours, or a field of their luma."),
         shape: Shape = ControlSpec::choice("shape", Shape::Linear)
             .help("From one point to another, out from a point, or around it."),
         from: [f64; 2] = ControlSpec::point("from", [0.3, 0.5]).grip(Grip::Point)
@@ -83,10 +70,7 @@ impl GradientStage {
                 help: "A run of colours along a line, out from a point, or around it.",
                 main: None,
                 slots: Vec::new(),
-                gives: Gives::ByControls(|values| match values.first() {
-                    Some(Value::Choice(1)) => SignalKind::Field,
-                    _ => SignalKind::Picture,
-                }),
+                gives: Gives::ByControls(given),
                 amount: AmountRule::Opacity,
                 passes: Passes::Drops,
                 controls: GradientControls::specs(),
@@ -171,8 +155,8 @@ impl Stage for GradientStage {
         let controls: GradientControls = context.controls()?;
         let picture: Picture = colours(&controls).over(run(&controls, context), wanted, context.cancel())?;
         Ok(match controls.gives {
-            Kind::Picture => Pixels::Picture(picture),
-            Kind::Field => Pixels::Field(Take::Luma.apply(&picture, context.working(), context.cancel())?),
+            Given::Picture => Pixels::Picture(picture),
+            Given::Field => Pixels::Field(Take::Luma.apply(&picture, context.working(), context.cancel())?),
         })
     }
 }

@@ -1,15 +1,15 @@
 //! How steeply a field rises, as a picture of directions.
 
-use veil_pixels::steepness::{reach, steepness};
-use veil_pixels::{Edge, Window};
+use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
 use super::Stage;
+use super::steepness_map::slopes;
 
 controls! {
     struct NormalControls {
@@ -69,13 +69,9 @@ impl Stage for NormalMap {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: NormalControls = context.controls()?;
-        let distance = context.scale().length(controls.distance);
-        let around = wanted.grow(reach(distance), reach(distance));
-        let Some((field, domain)) = context.field(MAIN, around, Edge::Hold)? else {
+        let Some(slopes) = slopes(context, controls.distance, wanted)? else {
             return Ok(Pixels::clear(SignalKind::Picture, wanted));
         };
-        let pixels_a_step = context.scale().divisor() as f32;
-        let slopes = steepness(&field, domain.data, distance, pixels_a_step, wanted, context.cancel())?;
         let height = controls.height as f32;
         let normal = |[right, down]: [f32; 2]| {
             // It leans away from the rise; y of a normal is up.

@@ -1,7 +1,7 @@
 //! How steeply a field rises, as a map.
 
 use veil_pixels::steepness::{reach, steepness};
-use veil_pixels::{Edge, Window};
+use veil_pixels::{Edge, Map, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
@@ -16,6 +16,20 @@ controls! {
         distance: f64 = ControlSpec::length("over", 1.0, 20.0).within(0.1, 1000.0)
             .help("The distance to either side over which the rise is measured; wider is smoother."),
     }
+}
+
+/// How steeply the main field rises over a distance in full-resolution pixels, value for each of these; none where nothing
+/// is plugged.
+pub(super) fn slopes(
+    context: &Context<'_>,
+    distance: f64,
+    wanted: Window,
+) -> Result<Option<Map>, StageError> {
+    let distance = context.scale().length(distance);
+    let around = wanted.grow(reach(distance), reach(distance));
+    let Some((field, domain)) = context.field(MAIN, around, Edge::Hold)? else { return Ok(None) };
+    let pixels_a_step = context.scale().divisor() as f32;
+    Ok(Some(steepness(&field, domain.data, distance, pixels_a_step, wanted, context.cancel())?))
 }
 
 pub(super) struct SteepnessMap {
@@ -53,13 +67,7 @@ impl Stage for SteepnessMap {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: SteepnessControls = context.controls()?;
-        let distance = context.scale().length(controls.distance);
-        let around = wanted.grow(reach(distance), reach(distance));
-        let Some((field, domain)) = context.field(MAIN, around, Edge::Hold)? else {
-            return Ok(Pixels::clear(SignalKind::Map, wanted));
-        };
-        let pixels_a_step = context.scale().divisor() as f32;
-        let map = steepness(&field, domain.data, distance, pixels_a_step, wanted, context.cancel())?;
-        Ok(Pixels::Map(map))
+        let slopes = slopes(context, controls.distance, wanted)?;
+        Ok(slopes.map_or_else(|| Pixels::clear(SignalKind::Map, wanted), Pixels::Map))
     }
 }

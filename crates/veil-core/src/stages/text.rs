@@ -1,6 +1,5 @@
 //! Words as a picture or a field.
 
-use std::borrow::Cow;
 use std::sync::Arc;
 
 use veil_pixels::Window;
@@ -85,17 +84,17 @@ choice! {
     }
 }
 
-/// The bytes of the font, and of a file so that they need not be copied.
+/// A font, wherever it comes from.
 enum Font {
     Shipped(&'static [u8]),
     File(Arc<Vec<u8>>),
 }
 
 impl Font {
-    fn bytes(&self) -> Cow<'_, [u8]> {
+    fn bytes(&self) -> &[u8] {
         match self {
-            Self::Shipped(bytes) => Cow::Borrowed(bytes),
-            Self::File(bytes) => Cow::Borrowed(bytes.as_slice()),
+            Self::Shipped(bytes) => bytes,
+            Self::File(bytes) => bytes,
         }
     }
 }
@@ -111,7 +110,7 @@ fn lettering(controls: &TextControls, context: &Context<'_>) -> Result<Lettering
         leading: controls.leading,
         align: controls.align,
     };
-    lettering::set(&controls.text, &font.bytes(), setting)
+    lettering::set(&controls.text, font.bytes(), setting)
         .ok_or_else(|| context.fault("has a font that cannot be read"))
 }
 

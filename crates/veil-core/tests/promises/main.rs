@@ -10,4 +10,5 @@ mod placing;
 mod stages;
 mod support;
 mod tracks;
+mod trade;
 mod warps;

@@ -5,7 +5,7 @@ use veil_core::braid::lay_out;
 use veil_core::engine::{Engine, Request, WayTo};
 use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};
-use veil_core::signal::{Pixels, SignalKind};
+use veil_core::signal::{Pixels, Scale, SignalKind};
 use veil_core::spec::{MAIN, MATTE};
 use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Raster, Window};
@@ -304,4 +304,49 @@ fn a_place_is_where_its_pixel_came_from() {
     assert!(places(&setup, PLATE, last).is_none());
     // What one of the bracket takes at the side lies where that one's result does.
     assert_eq!(places(&setup, last, MAP), places(&setup, last, StageId(21)));
+}
+
+fn a_gentle_warp() -> impl Strategy<Value = (&'static str, Vec<(&'static str, f64)>)> {
+    prop_oneof![
+        (-0.2f64..0.2).prop_map(|strength| ("bulge", vec![("strength", strength)])),
+        (-15.0f64..15.0).prop_map(|angle| ("swirl", vec![("angle", angle), ("radius", 26.0)])),
+        (-4.0f64..4.0, -2.0f64..2.0)
+            .prop_map(|(angle, right)| ("transform", vec![("angle", angle), ("move_x", right)])),
+        (0.0f64..1.0, 0.0f64..1.0)
+            .prop_map(|(x, y)| ("displace", vec![("strength_x", x), ("strength_y", y)])),
+        (-0.6f64..0.6).prop_map(|k1| ("lens", vec![("k1", k1), ("focal", 120.0)])),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// One map, one resample: what a chain of warps shows is what it would show sampled row by row, of a picture
+    /// without detail finer than a few pixels and away from the borders.
+    #[test]
+    fn a_chain_of_warps_is_the_chain_sampled_step_by_step(steps in prop::collection::vec(a_gentle_warp(), 2..5)) {
+        let named: Vec<(&str, &[(&str, f64)])> = steps.iter().map(|(kind, values)| (*kind, &values[..])).collect();
+        let apart: Vec<(&str, &[(&str, f64)])> =
+            named.iter().flat_map(|step| [*step, ("grade", &[][..])]).collect();
+        let ((together, last), (apart, end)) = (chain(&named), chain(&apart));
+        prop_assert_eq!(ask(&together, last, 1, None).spent.iter().filter(|spent| spent.stage.0 >= 20).count(), 1);
+        let inner = FRAME.grow(-18, -14);
+        let off = worst(&picture(&together, last).cropped(inner), &picture(&apart, end).cropped(inner));
+        prop_assert!(off < 1e-3, "{off}");
+    }
+}
+
+/// By mathematics: moves add up, at any proxy scale in full-resolution pixels.
+#[test]
+fn the_moves_of_a_strand_are_those_of_its_warps_together() {
+    let (setup, last) =
+        chain(&[("transform", &[("move_x", 3.0)]), ("transform", &[("move_x", 4.0), ("move_y", -2.0)])]);
+    for scale in [1, 2] {
+        let request = Request { scale: Scale::one_to(scale).unwrap(), ..request(last, None) };
+        let engine = Engine::new(1 << 28);
+        let moves = engine.moves(&setup, &SMOOTH, request, WayTo::Head, &Cancel::new()).unwrap().unwrap();
+        let off =
+            moves.pixels().iter().map(|[x, y]| (x - 7.0).abs().max((y + 2.0).abs())).fold(0.0, f32::max);
+        assert!(off < 1e-4, "{off} at one to {scale}");
+    }
 }

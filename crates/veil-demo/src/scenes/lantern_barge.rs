@@ -2,7 +2,7 @@
 
 use glam::Vec3;
 
-use super::{flicker, knob, sway};
+use super::{flicker, hill, knob, sway};
 use crate::camera::Camera;
 use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
 use crate::shots::Plane;
@@ -92,12 +92,6 @@ pub(crate) fn scene(moment: f32) -> Scene {
     let cabin = Stuff::Plaster { tint: Vec3::new(0.19, 0.17, 0.14), seed: 33 };
     let lantern = lantern_middle(moment);
     let glow = Vec3::new(22.0, 11.5, 4.0) * flicker(moment, 13);
-    let hill = |x: f32, width: f32, height: f32, seed: u32| {
-        // Of a great ball only the top stands out of the water.
-        let radius = (width * width + height * height) / (2.0 * height);
-        let shape = Shape::Ball { middle: Vec3::new(x, height - radius, -60.0 - width), radius };
-        Part::still(Thing::Shore, Stuff::Plaster { tint: Vec3::new(0.06, 0.07, 0.065), seed }, shape)
-    };
     let mut parts = vec![
         Part::still(Thing::Water, Stuff::Water, Shape::Level { y: 0.0 }),
         carried(Thing::Barge, hull, block(at(0.0, 0.3, 0.0), 3.0, 0.45, 1.0)),

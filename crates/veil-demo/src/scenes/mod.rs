@@ -1,9 +1,13 @@
 //! What stands where in each shot, a file each.
 
+pub(crate) mod bell;
 pub(crate) mod glass_float;
 pub(crate) mod kiln_yard;
 pub(crate) mod lantern_barge;
 pub(crate) mod look_out;
+pub(crate) mod masts;
+pub(crate) mod off_the_yard;
+pub(crate) mod signal_glass;
 
 use glam::Vec3;
 
@@ -29,4 +33,11 @@ fn post(thing: Thing, foot: Vec3, height: f32) -> Part {
 fn knob(thing: Thing, middle: Vec3, radius: f32) -> Part {
     let paint = Stuff::Plaster { tint: Vec3::new(0.78, 0.74, 0.66), seed: 57 };
     Part::still(thing, paint, Shape::Ball { middle, radius })
+}
+
+/// A hill on the far shore: of a great ball only the top stands out of the water.
+fn hill(x: f32, width: f32, height: f32, seed: u32) -> Part {
+    let radius = (width * width + height * height) / (2.0 * height);
+    let shape = Shape::Ball { middle: Vec3::new(x, height - radius, -60.0 - width), radius };
+    Part::still(Thing::Shore, Stuff::Plaster { tint: Vec3::new(0.06, 0.07, 0.065), seed }, shape)
 }

@@ -4,6 +4,7 @@
 
 pub mod lut;
 pub mod space;
+pub mod temperature;
 
 use crate::Rgba;
 use space::Curve;

@@ -131,6 +131,11 @@ impl Primaries {
         matrix.map(|row| std::array::from_fn(|at| row[at] * scales[at]))
     }
 
+    /// From CIE XYZ.
+    pub fn of_xyz(self, xyz: [f64; 3]) -> [f64; 3] {
+        applied(inverse(self.to_xyz()), xyz)
+    }
+
     /// Weights of red, green and blue in luminance.
     pub fn luma(self) -> [f32; 3] {
         self.to_xyz()[1].map(|weight| weight as f32)

@@ -7,6 +7,7 @@ use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::box_blur::{BoxBlur, Profile};
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
+use veil_pixels::colour::temperature::{black_body, gains};
 use veil_pixels::displace::{Displacement, Moves};
 use veil_pixels::distance::{Side, distance};
 use veil_pixels::edges::Lines;
@@ -300,6 +301,23 @@ fn lines_are_scikit_images() {
         }
         assert!(both as f64 >= 0.97 * either as f64, "σ {}: {both} of {either}", lines.sigma);
     }
+}
+
+/// Planck's law and the CIE 1931 observer by colour-science 0.4.7; `temperature.py` tells how.
+#[test]
+fn black_bodies_have_the_colours_of_plancks_law() {
+    let cases: Value = serde_json::from_str(include_str!("temperature.json")).unwrap();
+    for case in cases.as_array().unwrap() {
+        let got = black_body(case["kelvin"].as_f64().unwrap());
+        let off =
+            (0..2).map(|axis| (got[axis] - case["xy"][axis].as_f64().unwrap()).abs()).fold(0.0, f64::max);
+        assert!(off < 1e-3, "{case}: {got:?}");
+    }
+    // IEC 61966-2-1's white is D65, near to a black body of 6504 K; a lamp of 3200 K is warm.
+    assert_eq!(gains(6504.0, BT709), [1.0; 3]);
+    let [red, green, blue] = gains(3200.0, BT709);
+    assert!(red > green && green > blue);
+    assert!((0.2126 * red + 0.7152 * green + 0.0722 * blue - 1.0).abs() < 1e-4);
 }
 
 /// OpenCV 5.0's `projectPoints`; `lens.py` tells how. The way back brings each place home.

@@ -1,11 +1,23 @@
 //! What is done to each shot of the demo.
 
-use veil_core::feed::{Feed, JitterFeed, JitterForm, Span, TrackFeed};
+mod bell;
+mod crest;
+mod ember;
+mod haze;
+mod lantern;
+mod masts;
+mod porthole;
+mod reflection;
+mod signal_glass;
+
+use veil_core::feed::{ControlAxis, Ease, Feed, FollowFeed, KeyShape, Keys, TrackFeed};
 use veil_core::setup::{
     ColourSpace, Command, FaceplateEntry, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
 use veil_core::tracks::{Track, TrackAxis, TrackId, TrackSample};
-use veil_demo::{Shot, ShotPlan, truth};
+use veil_demo::{CREST, Element, Shot, ShotPlan, truth};
+
+use super::Subject;
 
 /// A setup, and what is done to it then.
 pub(super) struct Made {
@@ -19,11 +31,24 @@ pub(super) struct Step {
     pub(super) commands: Vec<Command>,
 }
 
+/// The rows of a shot, and what is done to them then.
+struct Parts {
+    rows: Vec<StageEntry>,
+    steps: Vec<Step>,
+}
+
+impl Parts {
+    /// Rows of which tools are made.
+    fn then(rows: Vec<StageEntry>, tools: Vec<Command>) -> Self {
+        Self { rows, steps: vec![Step { version: "", commands: tools }] }
+    }
+}
+
 const PLATE: StageId = StageId(2);
 /// A plate of another shot.
 const OTHER: MediaId = MediaId(2);
 
-pub(super) fn made(shot: Shot, plan: &ShotPlan) -> Made {
+pub(super) fn made(subject: Subject, plan: &ShotPlan) -> Made {
     let picture = PictureFormat {
         width: plan.width,
         height: plan.height,
@@ -32,21 +57,15 @@ pub(super) fn made(shot: Shot, plan: &ShotPlan) -> Made {
         working: Default::default(),
     };
     let mut setup = Setup::empty(plan.title, picture);
-    setup.media.push(medium(MediaId(1), plan));
-    let (rows, steps) = match shot {
-        Shot::KilnYard => (haze(), Vec::new()),
-        Shot::LanternBarge => {
-            setup.tracks = vec![placed(1, "lantern", shot, plan), placed(2, "lantern's mirror", shot, plan)];
-            lantern_glow()
+    let Parts { rows, steps } = match subject {
+        Subject::Plate(shot) => {
+            setup.media.push(medium(MediaId(1), plan));
+            of_plate(shot, plan, &mut setup)
         }
-        Shot::LookOut => {
-            setup.media.push(medium(OTHER, &Shot::LanternBarge.plan()));
-            keyed()
-        }
-        Shot::Float => {
-            setup.media.push(medium(OTHER, &Shot::LookOut.plan()));
-            setup.tracks = vec![placed(1, "float", shot, plan)];
-            reflection()
+        Subject::Element(Element::Ember) => ember::burst(),
+        Subject::Element(Element::Crest) => {
+            setup.media.push(Media { path: CREST.into(), frames: None, ..medium(MediaId(1), plan) });
+            crest::crackle()
         }
     };
     let before_final = rows.last().map(|row| row.id);
@@ -55,6 +74,48 @@ pub(super) fn made(shot: Shot, plan: &ShotPlan) -> Made {
         *last = last.clone().taking("main", from);
     }
     Made { setup, steps }
+}
+
+fn of_plate(shot: Shot, plan: &ShotPlan, setup: &mut Setup) -> Parts {
+    match shot {
+        Shot::KilnYard => haze::above_the_kiln(),
+        Shot::LanternBarge => {
+            setup.tracks = vec![placed(1, "lantern", shot, plan), placed(2, "lantern's mirror", shot, plan)];
+            lantern::glow()
+        }
+        Shot::Masts => {
+            setup.tracks = mast_heads(plan, (1.0, [0.0; 2]));
+            masts::between_the_masts()
+        }
+        Shot::LookOut => {
+            setup.media.push(medium(OTHER, &Shot::Masts.plan()));
+            setup.tracks = mast_heads(plan, masts::BEHIND);
+            masts::behind_the_caretaker()
+        }
+        Shot::Bell => {
+            setup.tracks = vec![placed(1, "bell", shot, plan)];
+            bell::pressure_ring()
+        }
+        Shot::Float => {
+            setup.media.push(medium(OTHER, &Shot::LookOut.plan()));
+            setup.tracks = vec![placed(1, "float", shot, plan)];
+            reflection::in_the_float()
+        }
+        Shot::SignalGlass => signal_glass::glitches(),
+        Shot::Porthole => porthole::through_the_glass(),
+    }
+}
+
+/// Both heads as they lie on a plate that is scaled and then moved.
+fn mast_heads(plan: &ShotPlan, (scale, moved): (f64, [f64; 2])) -> Vec<Track> {
+    let on_plate = [(1, "left mast head"), (2, "right mast head")];
+    let mut tracks = on_plate.map(|(id, name)| placed(id, name, Shot::Masts, plan));
+    let lies = |[x, y]: [f64; 2]| [x * scale + moved[0], y * scale + moved[1]];
+    for track in &mut tracks {
+        track.at = lies(track.at);
+        track.samples.values_mut().for_each(|sample| sample.at = lies(sample.at));
+    }
+    tracks.into()
 }
 
 fn medium(id: MediaId, plan: &ShotPlan) -> Media {
@@ -82,6 +143,18 @@ fn placed(id: u32, name: &str, shot: Shot, plan: &ShotPlan) -> Track {
         samples: (plan.frames.first..=plan.frames.last).map(|frame| (frame, sample(frame))).collect(),
         ..Track::new(TrackId(id), name, PLATE, plan.frames.first)
     }
+}
+
+fn number(value: f64) -> Setting {
+    Setting::number(value)
+}
+
+fn choice(id: &str) -> Setting {
+    Setting::Choice(id.into())
+}
+
+fn switch(on: bool) -> Setting {
+    Setting::Switch(on)
 }
 
 fn pair(x: f64, y: f64) -> Setting {
@@ -112,201 +185,33 @@ fn shown(label: &str, stage: StageId, control: &str) -> FaceplateEntry {
     FaceplateEntry { label: label.into(), stage, control: control.into(), range: None, default: None }
 }
 
-/// A gentle glow that goes with the lantern, and one with its mirror on the water; it trembles as a flame does.
-fn lantern_glow() -> (Vec<StageEntry>, Vec<Step>) {
-    let (lantern, glow, mirror, wide) = (StageId(3), StageId(4), StageId(5), StageId(6));
-    let number = Setting::number;
-    let flame = |low: f64, high: f64| {
-        Setting::Feed(Feed::Jitter(JitterFeed {
-            jitter: JitterForm::Smooth,
-            every: 3.0,
-            span: Span { low, high },
-            seed: 20,
-            offset: Default::default(),
-        }))
-    };
-    let rows = vec![
-        plate(PLATE, "Plate", MediaId(1)),
-        StageEntry::new(lantern, "ellipse", "lantern")
-            .with("centre", with(1))
-            .with("radii", pair(22.0, 22.0))
-            .with("softness", number(14.0)),
-        StageEntry::new(glow, "glow", "lantern's glow")
-            .taking("main", PLATE)
-            .taking("source", lantern)
-            .with("threshold", number(0.9))
-            .with("size", number(30.0))
-            .with("strength", flame(0.6, 0.95))
-            .with("tint", colour([1.0, 0.72, 0.42])),
-        StageEntry::new(mirror, "ellipse", "mirror")
-            .with("centre", with(2))
-            .with("radii", pair(30.0, 70.0))
-            .with("softness", number(50.0)),
-        StageEntry::new(wide, "glow", "glow on the water")
-            .taking("main", glow)
-            .taking("source", mirror)
-            .with("threshold", number(0.35))
-            .with("size", number(22.0))
-            .with("strength", flame(0.7, 1.1))
-            .with("tint", colour([1.0, 0.7, 0.4])),
-    ];
-    let make = Command::MakeTool {
-        rows: vec![lantern, glow, mirror, wide],
-        name: "tracked lantern glow".into(),
-        inputs: vec!["picture".into()],
-        faceplate: vec![
-            shown("lantern", lantern, "centre"),
-            shown("mirror", mirror, "centre"),
-            shown("size", glow, "size"),
-            shown("strength", glow, "strength"),
-            shown("tint", glow, "tint"),
-            shown("size on the water", wide, "size"),
-            shown("strength on the water", wide, "strength"),
-        ],
-    };
-    (rows, vec![Step { version: "", commands: vec![make] }])
+/// Keys, all with one ease.
+fn key_feed(ease: Ease, values: &[(f64, f64)]) -> Feed {
+    let Some(((frame, value), rest)) = values.split_first() else { return Feed::Fixed(0.0) };
+    let keys =
+        rest.iter().fold(Keys::one(*frame, *value), |keys, (frame, value)| keys.with_value(*frame, *value));
+    let frames: Vec<f64> = values.iter().map(|(frame, _)| *frame).collect();
+    Feed::Keys(keys.shaped(&frames, KeyShape::Ease(ease)))
 }
 
-/// The caretaker taken off the green sheet and laid over the sea.
-fn keyed() -> (Vec<StageEntry>, Vec<Step>) {
-    let (sea, far, key, over) = (StageId(3), StageId(4), StageId(5), StageId(6));
-    let number = Setting::number;
-    let rows = vec![
-        plate(sea, "sea", OTHER),
-        StageEntry::new(far, "blur", "out of focus")
-            .taking("main", sea)
-            .with("size_x", number(2.5))
-            .with("size_y", number(2.5)),
-        plate(PLATE, "Plate", MediaId(1)),
-        StageEntry::new(key, "screen_key", "caretaker")
-            .taking("main", PLATE)
-            .taking("background", far)
-            .with("colour", colour([0.066, 0.46, 0.095]))
-            // The sheet has deep folds, which would be seen against the sky.
-            .with("clean", number(0.2))
-            .with("toward", Setting::Choice("background".into())),
-        StageEntry::new(over, "blend", "over the sea").taking("main", far).taking("layer", key),
-    ];
-    let make = Command::MakeTool {
-        rows: vec![key, over],
-        name: "figure before a screen".into(),
-        inputs: Vec::new(),
-        faceplate: vec![
-            shown("screen colour", key, "colour"),
-            shown("clean up", key, "clean"),
-            shown("edge offset", key, "offset"),
-            shown("edge blur", key, "blur"),
-            shown("despill", key, "despill"),
-        ],
-    };
-    (rows, vec![Step { version: "", commands: vec![make] }])
+fn keys(ease: Ease, values: &[(f64, f64)]) -> Setting {
+    Setting::Feed(key_feed(ease, values))
 }
 
-/// The caretaker, small, mirrored in the float. At first the figure's picture ends within the float; then it is larger and
-/// lower, and ends outside.
-fn reflection() -> (Vec<StageEntry>, Vec<Step>) {
-    let (figure, key, place) = (StageId(3), StageId(4), StageId(5));
-    let (soft, shape, mirrored, lit) = (StageId(6), StageId(7), StageId(8), StageId(9));
-    let number = Setting::number;
-    let since = 1001.0;
-    let rows = vec![
-        plate(PLATE, "Plate", MediaId(1)),
-        plate(figure, "figure", OTHER),
-        StageEntry::new(key, "screen_key", "caretaker")
-            .taking("main", figure)
-            .with("colour", colour([0.066, 0.46, 0.095]))
-            .with("clean", number(0.2)),
-        StageEntry::new(lit, "grade", "lit by the lamp").taking("main", key).with("exposure", number(2.6)),
-        StageEntry::new(place, "transform", "in the float")
-            .taking("main", lit)
-            .with("pivot", pair(445.0, 300.0))
-            .with("move_x", gone_with(1, TrackAxis::X, since, 24.0))
-            .with("move_y", gone_with(1, TrackAxis::Y, since, -24.0))
-            .with("scale_x", number(0.34))
-            .with("scale_y", number(0.34)),
-        StageEntry::new(soft, "blur", "soft")
-            .taking("main", place)
-            .with("size_x", number(1.5))
-            .with("size_y", number(1.5)),
-        StageEntry::new(shape, "ellipse", "float")
-            .with("centre", with(1))
-            .with("radii", pair(96.0, 96.0))
-            .with("softness", number(34.0)),
-        StageEntry::new(mirrored, "blend", "mirrored")
-            .taking("main", PLATE)
-            .taking("layer", soft)
-            .taking("layer_matte", shape)
-            .with("layer_mode", Setting::Choice("screen".into()))
-            .with("layer_opacity", number(0.2)),
-    ];
-    let set = |control: &str, setting: Setting| Command::Set {
-        stage: place,
-        control: control.into(),
-        setting: Some(setting),
+/// The place of another row.
+fn follows(stage: StageId, control: &str) -> Setting {
+    let axis = |axis| {
+        let follow = ControlAxis { stage, control: control.into(), axis };
+        Feed::Follow(FollowFeed { follow, scale: 1.0, offset: Default::default() })
     };
-    let cure = vec![
-        set("scale_x", number(0.52)),
-        set("scale_y", number(0.52)),
-        set("move_y", gone_with(1, TrackAxis::Y, since, 4.0)),
-    ];
-    let make = Command::MakeTool {
-        rows: vec![key, lit, place, soft, shape, mirrored],
-        name: "reflection inside a moving shape".into(),
-        inputs: vec!["figure before a screen".into(), "picture".into()],
-        faceplate: vec![
-            shown("shape", shape, "centre"),
-            shown("size of the shape", shape, "radii"),
-            shown("soft edge", shape, "softness"),
-            shown("figure, right", place, "move_x"),
-            shown("figure, down", place, "move_y"),
-            shown("width", place, "scale_x"),
-            shown("height", place, "scale_y"),
-            shown("brightness", lit, "exposure"),
-            shown("strength", mirrored, "layer_opacity"),
-        ],
-    };
-    (
-        rows,
-        vec![
-            Step { version: "the figure's edge shows", commands: cure },
-            Step { version: "", commands: vec![make] },
-        ],
-    )
+    Setting::Axes { axes: vec![axis(0), axis(1)] }
 }
 
-/// Bent air over the kiln: how steeply a churning noise rises, raised until the eye can see it, within a soft
-/// matte of kiln and chimney and an ellipse above the mouth.
-fn haze() -> Vec<StageEntry> {
-    let (noise, steep, strong) = (StageId(3), StageId(4), StageId(5));
-    let (picked, shape, over) = (StageId(6), StageId(7), StageId(8));
-    let number = Setting::number;
-    let names = ["kiln", "chimney"].map(String::from).to_vec();
-    vec![
-        plate(PLATE, "Plate", MediaId(1)),
-        StageEntry::new(noise, "noise", "Noise")
-            .with("size", pair(46.0, 34.0))
-            .with("churn", number(0.09))
-            .with("octaves", number(3.0)),
-        StageEntry::new(steep, "steepness_map", "Steepness map").taking("main", noise),
-        StageEntry::new(strong, "strength", "Strength")
-            .taking("main", steep)
-            .with("x", number(60.0))
-            .with("y", number(45.0)),
-        StageEntry::new(picked, "id_pick", "ID pick")
-            .with("media", Setting::Media { media: MediaId(1) })
-            .with("names", Setting::Names(names)),
-        StageEntry::new(shape, "ellipse", "Ellipse")
-            .taking("matte", picked)
-            .with("matte_soften", number(16.0))
-            .with("centre", pair(620.0, 300.0))
-            .with("radii", pair(200.0, 330.0))
-            .with("softness", number(160.0)),
-        StageEntry::new(over, "displace", "Displace")
-            .taking("main", PLATE)
-            .taking("map", strong)
-            .taking("matte", shape)
-            .with("strength_x", number(2.0))
-            .with("strength_y", number(2.0))
-            .with("softness", number(0.3)),
-    ]
+fn tool(name: &str, rows: &[StageId], inputs: &[&str], faceplate: Vec<FaceplateEntry>) -> Command {
+    Command::MakeTool {
+        rows: rows.to_vec(),
+        name: name.into(),
+        inputs: inputs.iter().copied().map(String::from).collect(),
+        faceplate,
+    }
 }

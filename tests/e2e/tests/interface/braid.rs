@@ -220,6 +220,11 @@ async fn a_version_is_kept_compared_with_now_and_gone_on_from_and_undo_takes_tha
     desk.settled().await;
     assert_eq!(difference(&kiln, &desk.pixels(OVER_KILN).await), 0);
     desk.click("#undo").await;
+    desk.until(
+        "the value of now",
+        "return document.querySelector(\"#controls input[aria-label='strength x']\")?.value === '20'",
+    )
+    .await;
     desk.settled().await;
     assert_eq!(difference(&bent, &desk.pixels(OVER_KILN).await), 0);
     desk.browser.clone().close().await.unwrap();

@@ -1,0 +1,190 @@
+//! When what is keyed inside a tool starts, and how long it lasts.
+
+use std::collections::BTreeSet;
+
+use serde::Serialize;
+
+use super::tool_taking::inside;
+use super::{CommandError, Setting, Setup, StageEntry, StageId};
+use crate::feed::{Feed, KeyMove, Keys, RetimeError};
+
+/// The first key inside a tool and the way to the last, in frames.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Pace {
+    /// Frame of the first key.
+    pub starts: f64,
+    /// Frames from it to the last; 0 where all stand at one frame.
+    pub lasts: f64,
+}
+
+impl Setup {
+    /// When what is keyed inside a tool's row happens; none where nothing is.
+    pub fn pace(&self, row: StageId) -> Option<Pace> {
+        let rows = inside(self, row);
+        let frames: Vec<f64> =
+            self.stages.iter().filter(|stage| rows.contains(&stage.id)).flat_map(key_frames).collect();
+        Pace::over(&frames)
+    }
+}
+
+impl Pace {
+    fn over(frames: &[f64]) -> Option<Self> {
+        let first = frames.iter().copied().reduce(f64::min)?;
+        let last = frames.iter().copied().reduce(f64::max)?;
+        Some(Self { starts: first, lasts: last - first })
+    }
+
+    /// What brings keys from this pace to another.
+    fn to(self, other: Self) -> Result<KeyMove, RetimeError> {
+        let numbers = [other.starts, other.lasts];
+        if numbers.iter().any(|number| !number.is_finite()) || (self.lasts > 0.0 && other.lasts <= 0.0) {
+            return Err(RetimeError::NoMove);
+        }
+        let stretch = if self.lasts > 0.0 { other.lasts / self.lasts } else { 1.0 };
+        Ok(KeyMove { about: self.starts, stretch, later: other.starts - self.starts, ..KeyMove::default() })
+    }
+}
+
+/// Moves and stretches all keys inside a tool's row together. What is left out stays as it is.
+pub(super) fn set_pace(
+    setup: &mut Setup,
+    row: StageId,
+    starts: Option<f64>,
+    lasts: Option<f64>,
+) -> Result<(), CommandError> {
+    let name = setup.stage(row).ok_or(CommandError::NoStage(row))?.name.clone();
+    let Some(old) = setup.pace(row) else { return Err(CommandError::NothingKeyed(name)) };
+    let new = Pace { starts: starts.unwrap_or(old.starts), lasts: lasts.unwrap_or(old.lasts) };
+    let refused = |why| CommandError::Pace { tool: name.clone(), why };
+    let by = old.to(new).map_err(refused)?;
+    let rows: BTreeSet<StageId> = inside(setup, row);
+    for stage in setup.stages.iter_mut().filter(|stage| rows.contains(&stage.id)) {
+        move_all(stage, by).map_err(refused)?;
+    }
+    Ok(())
+}
+
+/// Brings what is keyed in rows that are put in to a shot's first frame, where its first key lies outside of the shot.
+pub(super) fn within_shot(rows: &mut [StageEntry], setup: &Setup) {
+    let frames: Vec<f64> = rows.iter().flat_map(key_frames).collect();
+    let Some(pace) = Pace::over(&frames) else { return };
+    let shot = setup.picture.frames;
+    let first = f64::from(shot.first);
+    if (first..=f64::from(shot.last)).contains(&pace.starts) {
+        return;
+    }
+    if let Ok(by) = pace.to(Pace { starts: first, ..pace }) {
+        for row in rows {
+            // A move alone crowds no keys.
+            let _ = move_all(row, by);
+        }
+    }
+}
+
+fn settings(stage: &StageEntry) -> impl Iterator<Item = &Setting> {
+    let own = stage.tool.iter().flat_map(|tool| tool.controls.iter().map(|own| &own.setting));
+    stage.controls.values().chain(own)
+}
+
+fn key_frames(stage: &StageEntry) -> Vec<f64> {
+    let mut frames = Vec::new();
+    for setting in settings(stage) {
+        for keys in setting.feeds().iter().filter_map(Feed::keys) {
+            frames.extend(keys.iter().map(|key| key.frame));
+        }
+        if let Setting::Shapes { shapes } = setting {
+            // One key is no animation.
+            let keyed = shapes.iter().filter(|shape| shape.keys.len() > 1);
+            frames.extend(keyed.flat_map(|shape| shape.keys.iter().map(|key| key.frame)));
+        }
+    }
+    frames
+}
+
+fn move_all(stage: &mut StageEntry, by: KeyMove) -> Result<(), RetimeError> {
+    let own = stage.tool.iter_mut().flat_map(|tool| tool.controls.iter_mut().map(|own| &mut own.setting));
+    for setting in stage.controls.values_mut().chain(own) {
+        for feed in setting.feeds_mut() {
+            let Some(keys) = feed.keys() else { continue };
+            let moved = moved(keys, by)?;
+            *feed = feed.with_keys(Some(moved), by.about);
+        }
+        if let Setting::Shapes { shapes } = setting {
+            for shape in shapes.iter_mut().filter(|shape| shape.keys.len() > 1) {
+                shape.keys.iter_mut().for_each(|key| key.frame = by.frame(key.frame));
+            }
+        }
+    }
+    Ok(())
+}
+
+fn moved(keys: &Keys, by: KeyMove) -> Result<Keys, RetimeError> {
+    let frames: Vec<f64> = keys.iter().map(|key| key.frame).collect();
+    keys.moved(&frames, by)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setup::{Command, Edit, Frames, PictureFormat};
+
+    fn keyed(value: f64) -> Setting {
+        Setting::Feed(Feed::Keys(Keys::one(1012.0, 0.0).with_value(1020.0, value).with_value(1032.0, 0.0)))
+    }
+
+    fn setup() -> (Setup, StageId) {
+        let picture = PictureFormat {
+            width: 64,
+            height: 36,
+            fps: 24.0,
+            frames: Frames { first: 1001, last: 1048 },
+            working: Default::default(),
+        };
+        let mut setup = Setup::empty("bell", picture);
+        let ring = StageEntry::new(StageId(2), "ring_wave", "ring").with("radius", keyed(200.0));
+        let push = StageEntry::new(StageId(3), "push_map", "push")
+            .taking("main", StageId(2))
+            .with("strength", Setting::Feed(Feed::Keys(Keys::one(1010.0, 1.0).with_value(1030.0, 0.0))));
+        setup.stages.splice(0..0, [ring, push]);
+        let make = Command::MakeTool {
+            rows: vec![StageId(2), StageId(3)],
+            name: "pressure ring".into(),
+            inputs: Vec::new(),
+            faceplate: Vec::new(),
+        };
+        let (setup, edit) = Edit::of(&make, &setup).unwrap();
+        (setup, edit.row.unwrap())
+    }
+
+    fn value(setup: &Setup, stage: u32, control: &str, frame: f64) -> f64 {
+        let feeds = setup.stage(StageId(stage)).unwrap().controls[control].feeds()[0].clone();
+        feeds.keys().unwrap().at(frame)
+    }
+
+    #[test]
+    fn all_keys_inside_a_tool_are_stretched_together_and_it_stays_the_tool_of_the_rack() {
+        let (setup, tool) = setup();
+        assert_eq!(setup.pace(tool), Some(Pace { starts: 1010.0, lasts: 22.0 }));
+        let slower = Command::Pace { stage: tool, starts: Some(1005.0), lasts: Some(44.0) };
+        let (slow, _) = Edit::of(&slower, &setup).unwrap();
+        assert_eq!(slow.pace(tool), Some(Pace { starts: 1005.0, lasts: 44.0 }));
+        for step in 0..=22 {
+            let (was, is) = (1010.0 + f64::from(step), 1005.0 + 2.0 * f64::from(step));
+            for (stage, control) in [(2, "radius"), (3, "strength")] {
+                let off = value(&setup, stage, control, was) - value(&slow, stage, control, is);
+                assert!(off.abs() < 1e-9, "{control} at {was}: {off}");
+            }
+        }
+        assert!(!slow.stage(tool).unwrap().tool.as_ref().unwrap().own);
+    }
+
+    #[test]
+    fn a_tool_without_keys_and_one_that_is_to_last_nothing_are_refused() {
+        let (setup, tool) = setup();
+        let pace =
+            |stage, lasts| Edit::of(&Command::Pace { stage, starts: None, lasts: Some(lasts) }, &setup);
+        assert!(matches!(pace(tool, 0.0), Err(CommandError::Pace { .. })));
+        assert!(matches!(pace(tool, f64::NAN), Err(CommandError::Pace { .. })));
+        assert!(matches!(pace(StageId(2), 5.0), Err(CommandError::NothingKeyed(_))));
+    }
+}
