@@ -10,7 +10,8 @@ use super::{Parts, choice, colour, key_feed, keys, number, pair, shown, tool};
 const FLUNG: Ease = Ease::Curve([0.05, 0.75, 0.3, 1.0]);
 
 pub(super) fn burst() -> Parts {
-    let [ember, rough, steep, torn, burst, hot, lasting, out] = [2, 3, 4, 5, 6, 7, 8, 9].map(StageId);
+    let [ember, rough, steep, torn, burst] = [2, 3, 4, 5, 6].map(StageId);
+    let [hot, cooling, lasting, out] = [7, 8, 9, 10].map(StageId);
     let stop = |at: f64, colour: [f64; 3], alpha: f64| Stop { at, colour, alpha, smooth: true };
     let stops = vec![
         stop(0.0, [9.0, 5.5, 2.6], 1.0),
@@ -21,6 +22,7 @@ pub(super) fn burst() -> Parts {
     ];
     let far = || keys(FLUNG, &[(1001.0, 60.0), (1040.0, 3000.0)]);
     let grain = || key_feed(FLUNG, &[(1001.0, 18.0), (1040.0, 120.0)]);
+    let cools = |to: f64| key_feed(Ease::Smooth, &[(1026.0, 1.0), (1056.0, to)]);
     let rows = vec![
         StageEntry::new(ember, "gradient", "ember")
             .with("shape", choice("radial"))
@@ -52,16 +54,19 @@ pub(super) fn burst() -> Parts {
             .with("octaves", number(3.0))
             .with("fall_off", choice("exponential"))
             .with("tint", colour([1.0, 0.68, 0.36])),
+        StageEntry::new(cooling, "grade", "cooling")
+            .taking("main", hot)
+            .with("gain", Setting::Axes { axes: vec![cools(0.8), cools(0.3), cools(0.1)] }),
         StageEntry::new(lasting, "ellipse", "what is left")
             .with("centre", pair(480.0, 270.0))
             .with("radii", pair(470.0, 265.0))
             .with("softness", number(120.0))
             .with("amount", keys(Ease::Smooth, &[(1034.0, 1.0), (1060.0, 0.0)])),
-        StageEntry::new(out, "cut_out", "fading").taking("main", hot).taking("shape", lasting),
+        StageEntry::new(out, "cut_out", "fading").taking("main", cooling).taking("shape", lasting),
     ];
     let make = tool(
         "burst",
-        &[ember, rough, steep, torn, burst, hot, lasting, out],
+        &[ember, rough, steep, torn, burst, hot, cooling, lasting, out],
         &[],
         vec![
             shown("centre", ember, "from"),

@@ -116,15 +116,15 @@ fn split_colour(of: StageId) -> (Vec<StageEntry>, Command) {
         StageEntry::new(light, "channel", "light").taking("main", of),
         StageEntry::new(apart, "channel_shift", "colours apart")
             .taking("main", of)
-            .with("red_x", number(20.0))
-            .with("green_y", number(-4.0))
-            .with("blue_x", number(-17.0))
+            .with("red_x", number(44.0))
+            .with("green_y", number(-9.0))
+            .with("blue_x", number(-38.0))
             .with("blue_scale", number(1.02)),
         StageEntry::new(over, "blend", "laid over")
             .taking("main", of)
             .taking("layer", apart)
             .with("layer_mode", choice("screen"))
-            .with("layer_opacity", bursts(0.85, 4)),
+            .with("layer_opacity", bursts(1.0, 4)),
     ];
     let mut seeds = Vec::new();
     for (at, (name, seed, wander)) in
@@ -139,7 +139,7 @@ fn split_colour(of: StageId) -> (Vec<StageEntry>, Command) {
                 .with("octaves", number(3.0))
                 .with("churn", number(0.35))
                 .with("contrast", number(6.0))
-                .with("level", number(0.56))
+                .with("level", number(0.62))
                 .with("offset_x", each_frame(wander))
                 .with("seed", number(seed)),
             StageEntry::new(matte, "combine_fields", format!("matte of {name}"))
