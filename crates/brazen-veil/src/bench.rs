@@ -32,6 +32,7 @@ use veil_pixels::track::{PointSettings, PointTracker, corners};
 use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
+use crate::bench_shots::shots;
 use crate::error::ProgramError;
 
 #[derive(Args)]
@@ -45,6 +46,9 @@ pub(crate) struct BenchArguments {
     /// Writes the haze as a setup file beside `plate.exr`, instead of measuring.
     #[arg(long)]
     haze_setup: Option<PathBuf>,
+    /// Measures the demo's shots instead; their plates are drawn below this folder where they are missing.
+    #[arg(long)]
+    shots: Option<PathBuf>,
     /// Only what has this in its name.
     #[arg(long, default_value = "")]
     only: String,
@@ -65,6 +69,9 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
     }
     let pool = rayon::ThreadPoolBuilder::new().num_threads(THREADS).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
+    if let Some(folder) = &arguments.shots {
+        return pool.install(|| shots(folder));
+    }
     let measured = pool.install(|| measure_all(arguments.times.max(1), &arguments.only));
     if arguments.json {
         let listed: Vec<_> = measured

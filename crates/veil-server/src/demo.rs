@@ -3,7 +3,7 @@
 use std::sync::atomic::Ordering;
 
 use serde_json::json;
-use veil_core::setup::{Command, Tool};
+use veil_core::setup::{Command, CommandError, Edit, Setup, Tool};
 use veil_demo::{Element, FRAMES_TO_OPEN, SHOW, Shot, ShotPlan};
 use veil_store::NewShot;
 
@@ -39,6 +39,19 @@ impl Subject {
         all.sort_by_key(|subject| subject.plan().code);
         all
     }
+}
+
+/// The demo's shots in show order, as they are when all is done to them.
+pub fn demo_setups() -> Result<Vec<(ShotPlan, Setup)>, CommandError> {
+    let made = |subject: Subject| {
+        let plan = subject.plan();
+        let setups::Made { mut setup, steps } = setups::made(subject, &plan);
+        for setups::Step { commands, .. } in steps {
+            setup = Edit::of(&Command::Together { commands }, &setup)?.0;
+        }
+        Ok((plan, setup))
+    };
+    Subject::all().into_iter().map(made).collect()
 }
 
 /// Makes show and shots at once, and their footage from now on.

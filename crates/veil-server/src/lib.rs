@@ -33,6 +33,7 @@ use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 
 pub use app::App;
+pub use demo::demo_setups;
 pub use error::ServeError;
 pub use guard::Hosts;
 

@@ -5,6 +5,7 @@ mod access;
 mod braid;
 mod curves;
 mod drawing;
+mod effects;
 mod engine;
 mod following;
 mod hostile;

@@ -46,7 +46,10 @@ const DRAG: &str = "
     };
     drag();";
 
-/// When the frame changed while held frames played at full size, for about eight seconds.
+/// How long [`PLAY`] looks.
+const PLAYED_SECONDS: f64 = 8.5;
+
+/// When the frame changed while held frames played at full size.
 const PLAY: &str = "
     const done = arguments[0];
     const seen = [];
@@ -164,6 +167,19 @@ async fn lengthen(desk: &Desk, rows: usize) {
     assert_eq!(made.as_u64(), Some(rows as u64));
 }
 
+/// The demo's shots, each played from held frames, as lines of a table.
+async fn all_played(desk: &Desk) -> String {
+    let codes =
+        desk.run("return [...document.querySelectorAll('.shot')].map(shot => shot.dataset.code)").await;
+    let mut lines = String::new();
+    for code in codes.as_array().unwrap().iter().filter_map(Value::as_str) {
+        desk.open_shot(code).await;
+        let (shown, late) = played(desk).await;
+        lines += &format!("| {code} | {:.1} | {late} of {shown} |\n", shown as f64 / PLAYED_SECONDS);
+    }
+    lines
+}
+
 /// How many of the frames were shown, and how many of them late by more than half of a frame's time.
 async fn played(desk: &Desk) -> (usize, usize) {
     desk.press("#well", "1").await;
@@ -228,7 +244,8 @@ async fn waiting_for_pictures() {
     tokio::time::sleep(Duration::from_secs(3)).await;
     let (change, changes) = median(&desk, CHANGES).await;
     let (between, pictures) = median(&desk, DRAG).await;
-    let (shown, late) = played(&desk).await;
+    desk.open("/").await;
+    let plays = all_played(&desk).await;
     desk.open_shot("SG010").await;
     let weight = desk.run(WEIGHT).await.as_f64().unwrap() / 1e3;
     let mut opened = Vec::new();
@@ -261,7 +278,8 @@ async fn waiting_for_pictures() {
          | redrawing an outline of 100 points for a move | {:.1} ms, 95 % within {:.1} (to be within 16) | {} moves |\n\
          | the same with the wait for the screen's refresh | {:.1} ms, 95 % within {:.1} | |\n\
          | longest task while scrolling 200 rows | {:.0} ms, {} over 50 ms (none) | 10 s |\n\n\
-         Held frames at 1280x720 and 24 fps: {shown} shown, {late} of them late by more than half of a frame's time.\n",
+         Played from held frames, 24 of which are to be shown a second:\n\n\
+         | shot | frames a second | late by more than half of a frame's time |\n|---|---|---|\n{plays}",
         1e3 / between,
         opened[opened.len() / 2],
         share(&worked, 0.5),
