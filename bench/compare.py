@@ -166,7 +166,7 @@ def main():
     half = rows["haze_half"][0] / rows["haze_full"][0]
     arc = alone["arc_2000_segments"] / ours_ms(program, "remap_bilinear")
     lines += ["", f"An arc of two thousand pieces takes {arc:.2f} of our own bilinear remap (to be at most 1).", ""]
-    lines += ["", f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]
+    lines += [f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]
     lines += ["The haze is uncached but for the plate: every run is another frame, and the memory for held results (512 MB) is", "full before the first that counts. The reference is `bench/haze.py`.", ""]
     lines += [f"Work that was called off at 40 moments went on for {stop:.0f} ms at most (to be 50). Rendering 100 frames of the", f"haze from and to OpenEXR took {peak:.0f} MB at most, {CACHE_MB} MB of it for held results (to be {CACHE_MB + 500}).", ""]
     lines += ["Points are those of a 31-pixel pattern looked for over 61, a hundred at once from one frame to the next, to OpenCV's", "pyramidal Lucas-Kanade with a window of 31 and two coarser levels.", ""]

@@ -168,15 +168,18 @@ async fn lengthen(desk: &Desk, rows: usize) {
 }
 
 /// The demo's shots, each played from held frames, as lines of a table.
-async fn all_played(desk: &Desk) -> String {
+async fn all_played() -> String {
+    let desk = Desk::new().await;
+    desk.open("/").await;
     let codes =
         desk.run("return [...document.querySelectorAll('.shot')].map(shot => shot.dataset.code)").await;
     let mut lines = String::new();
     for code in codes.as_array().unwrap().iter().filter_map(Value::as_str) {
         desk.open_shot(code).await;
-        let (shown, late) = played(desk).await;
+        let (shown, late) = played(&desk).await;
         lines += &format!("| {code} | {:.1} | {late} of {shown} |\n", shown as f64 / PLAYED_SECONDS);
     }
+    desk.browser.clone().close().await.unwrap();
     lines
 }
 
@@ -187,6 +190,8 @@ async fn played(desk: &Desk) -> (usize, usize) {
     desk.click("#play").await;
     let held = "return document.getElementById('fps').textContent.startsWith('24') || document.getElementById('fps').textContent.startsWith('25')";
     desk.until("held frames", held).await;
+    // By then every frame has been seen once.
+    tokio::time::sleep(Duration::from_secs(6)).await;
     let between = desk.browser.execute_async(PLAY, vec![]).await.unwrap();
     let between: Vec<f64> = between.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
     desk.click("#play").await;
@@ -244,8 +249,7 @@ async fn waiting_for_pictures() {
     tokio::time::sleep(Duration::from_secs(3)).await;
     let (change, changes) = median(&desk, CHANGES).await;
     let (between, pictures) = median(&desk, DRAG).await;
-    desk.open("/").await;
-    let plays = all_played(&desk).await;
+    let plays = all_played().await;
     desk.open_shot("SG010").await;
     let weight = desk.run(WEIGHT).await.as_f64().unwrap() / 1e3;
     let mut opened = Vec::new();
