@@ -222,7 +222,7 @@ async fn a_version_is_kept_compared_with_now_and_gone_on_from_and_undo_takes_tha
     desk.click("#undo").await;
     desk.until(
         "the value of now",
-        "return document.querySelector(\"#controls input[aria-label='strength x']\")?.value === '20'",
+        "return [...document.querySelectorAll('.row')].some(row => row.textContent.includes('strength x 20'))",
     )
     .await;
     desk.settled().await;

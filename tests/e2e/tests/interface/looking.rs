@@ -161,6 +161,7 @@ async fn grips_are_carried_through_the_warps_below() {
 async fn a_reference_is_compared_with_and_not_offered_as_a_plate() {
     let desk = Desk::new().await;
     let offered = "return [...document.querySelectorAll('#controls select[aria-label=plate] option')].filter(option => option.textContent.includes('from plates')).length";
+    desk.open("/").await;
     desk.until(
         "all plates listed",
         "return fetch('/plates').then(page => page.text()).then(page => page.split('class=\"reference').length === 9)",
