@@ -157,7 +157,7 @@ fn find_row<'a>(setup: &'a Setup, wanted: &str) -> Result<&'a StageEntry, Progra
 
 /// The setup with `Row.control=value`.
 pub(crate) fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError> {
-    let bad = |why: &str| ProgramError::Bad(format!("--set `{text}`: {why}"));
+    let bad = |why: &str| ProgramError::Bad(format!("`{text}`: {why}"));
     let (target, value) = text.split_once('=').ok_or_else(|| bad("write Row.control=value"))?;
     let (row, control) = target.rsplit_once('.').ok_or_else(|| bad("write Row.control=value"))?;
     let entry = find_row(setup, row)?;

@@ -209,7 +209,15 @@ pub fn value(setup: &Setup, entry: &StageEntry, spec: &ControlSpec, moment: Mome
 
 /// One number of a control of a row at a moment; `None` where it has no such number.
 pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: Moment) -> Option<f64> {
-    match value(setup, entry, control(entry, id)?, moment) {
+    let spec = control(entry, id)?;
+    // One axis alone, since another may follow it.
+    if let Some(Setting::Axes { axes }) = setup.setting(entry, spec.id)
+        && axes.len() > 1
+        && axes.len() == spec.kind.axis_names().len()
+    {
+        return Some(axis_value(spec, axes.get(axis)?, setup, moment));
+    }
+    match value(setup, entry, spec, moment) {
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
@@ -292,22 +300,25 @@ fn written(text: &str) -> PixelFormula {
     PixelFormula::parse(text).unwrap_or_else(|_| PixelFormula::nothing())
 }
 
+/// One number of a point, size or colour at a moment.
+fn axis_value(spec: &ControlSpec, feed: &Feed, setup: &Setup, moment: Moment) -> f64 {
+    let number = feed.at(moment, setup);
+    if matches!(spec.kind, ControlKind::Size { .. }) { number.max(0.0) } else { number }
+}
+
 /// A setting's value at a moment. One that does not fit the control gives the control's default.
 fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment) -> Value {
-    let number = |feed: &crate::feed::Feed| feed.at(moment, setup);
+    let axis = |feed: &Feed| axis_value(spec, feed, setup, moment);
     match (&spec.kind, setting) {
         (ControlKind::Number(bounds), Setting::Feed(feed)) => {
-            let value = number(feed).clamp(bounds.least, bounds.most);
+            let value = feed.at(moment, setup).clamp(bounds.least, bounds.most);
             Value::Number(if bounds.whole { value.round() } else { value })
         }
-        (ControlKind::Point { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
-            Value::Pair([number(&axes[0]), number(&axes[1])])
-        }
-        (ControlKind::Size { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
-            Value::Pair([number(&axes[0]).max(0.0), number(&axes[1]).max(0.0)])
+        (ControlKind::Point { .. } | ControlKind::Size { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
+            Value::Pair([axis(&axes[0]), axis(&axes[1])])
         }
         (ControlKind::Colour { .. }, Setting::Axes { axes }) if axes.len() == 3 => {
-            Value::Colour([number(&axes[0]), number(&axes[1]), number(&axes[2])])
+            Value::Colour([axis(&axes[0]), axis(&axes[1]), axis(&axes[2])])
         }
         (ControlKind::Switch { .. }, Setting::Switch(on)) => Value::Switch(*on),
         (ControlKind::Choice { default, options }, Setting::Choice(id)) => {

@@ -36,12 +36,15 @@ impl Element {
         }
     }
 
-    /// Writes what it is made of below the show's folder.
+    /// Writes what it is made of below the show's folder, where it is missing.
     pub fn write(self, folder: &Path) -> Result<(), MediaError> {
         match self {
             Self::Ember => Ok(()),
             Self::Crest => {
                 let file = folder.join(CREST);
+                if file.exists() {
+                    return Ok(());
+                }
                 write_whole(&file, |out| {
                     let drawn = out.write_all(include_bytes!("crest.svg"));
                     drawn.map_err(|source| MediaError::Io { path: file.clone(), source })

@@ -3,6 +3,7 @@
 use proptest::prelude::*;
 use veil_core::control::Stop;
 use veil_core::engine::{Engine, Request};
+use veil_core::feed::{ControlAxis, Feed, FollowFeed};
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};
 use veil_core::signal::Pixels;
 use veil_core::spec::MAIN;
@@ -248,6 +249,17 @@ fn letters_that_the_font_lacks_are_told_on_the_row() {
     let told: Vec<&str> = answer.faults.iter().map(|fault| fault.message.as_str()).collect();
     assert!(told.iter().any(|message| message.contains('塩')), "{told:?}");
     assert!(picture(&setup, TESTED).pixels().iter().any(|pixel| pixel[3] > 0.5));
+}
+
+/// Width and height are linked by letting one follow the other.
+#[test]
+fn one_number_of_a_control_may_follow_another_of_the_same() {
+    let follow = ControlAxis { stage: TESTED, control: "size".into(), axis: 0 };
+    let linked = Feed::Follow(FollowFeed { follow, scale: 2.0, offset: Default::default() });
+    let size = Setting::Axes { axes: vec![Feed::Fixed(12.0), linked] };
+    let setup = tested("noise", PLATE, &[("size", size)]);
+    let plain = tested("noise", PLATE, &[("size", pair(12.0, 24.0))]);
+    assert_eq!(field(&setup, TESTED, 1004.0), field(&plain, TESTED, 1004.0));
 }
 
 proptest! {

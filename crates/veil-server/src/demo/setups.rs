@@ -198,13 +198,15 @@ fn keys(ease: Ease, values: &[(f64, f64)]) -> Setting {
     Setting::Feed(key_feed(ease, values))
 }
 
+/// A number of a control, linked.
+fn like(stage: StageId, control: &str, axis: usize) -> Feed {
+    let follow = ControlAxis { stage, control: control.into(), axis };
+    Feed::Follow(FollowFeed { follow, scale: 1.0, offset: Default::default() })
+}
+
 /// The place of another row.
 fn follows(stage: StageId, control: &str) -> Setting {
-    let axis = |axis| {
-        let follow = ControlAxis { stage, control: control.into(), axis };
-        Feed::Follow(FollowFeed { follow, scale: 1.0, offset: Default::default() })
-    };
-    Setting::Axes { axes: vec![axis(0), axis(1)] }
+    Setting::Axes { axes: vec![like(stage, control, 0), like(stage, control, 1)] }
 }
 
 fn tool(name: &str, rows: &[StageId], inputs: &[&str], faceplate: Vec<FaceplateEntry>) -> Command {

@@ -206,7 +206,7 @@ async fn a_shipped_tool_is_opened_and_changed_inside() {
     desk.type_value("strength", "0").await;
     let changed = desk.pixels(WHOLE).await;
     assert!(difference(&before, &changed) > 40);
-    // Strength is on the faceplate and stays the tool of the rack; its reading of the border is inside.
+    // Strength is on the faceplate, whose values leave it the tool of the rack; the rim's softness is inside.
     desk.select("within the rim").await;
     desk.type_value("softness", "30").await;
     desk.select("porthole").await;

@@ -4,7 +4,7 @@ use veil_core::control::Stop;
 use veil_core::feed::Ease;
 use veil_core::setup::{Setting, StageEntry, StageId};
 
-use super::{Parts, choice, colour, key_feed, keys, number, pair, shown, tool};
+use super::{Parts, choice, colour, key_feed, keys, like, number, pair, shown, tool};
 
 /// Fast at first, then slow.
 const FLUNG: Ease = Ease::Curve([0.05, 0.75, 0.3, 1.0]);
@@ -20,8 +20,8 @@ pub(super) fn burst() -> Parts {
         stop(0.85, [0.12, 0.02, 0.012], 0.4),
         stop(1.0, [0.03, 0.01, 0.01], 0.0),
     ];
-    let far = || keys(FLUNG, &[(1001.0, 60.0), (1040.0, 3000.0)]);
-    let grain = || key_feed(FLUNG, &[(1001.0, 18.0), (1040.0, 120.0)]);
+    let far = keys(FLUNG, &[(1001.0, 60.0), (1040.0, 3000.0)]);
+    let grain = key_feed(FLUNG, &[(1001.0, 18.0), (1040.0, 120.0)]);
     let cools = |to: f64| key_feed(Ease::Smooth, &[(1026.0, 1.0), (1056.0, to)]);
     let rows = vec![
         StageEntry::new(ember, "gradient", "ember")
@@ -30,7 +30,7 @@ pub(super) fn burst() -> Parts {
             .with("radius", keys(FLUNG, &[(1001.0, 6.0), (1036.0, 190.0)]))
             .with("stops", Setting::Stops { stops }),
         StageEntry::new(rough, "noise", "rough")
-            .with("size", Setting::Axes { axes: vec![grain(), grain()] })
+            .with("size", Setting::Axes { axes: vec![grain, like(rough, "size", 0)] })
             .with("octaves", number(5.0))
             .with("gain", number(0.55))
             .with("churn", number(0.05))
@@ -40,8 +40,8 @@ pub(super) fn burst() -> Parts {
             .with("distance", number(1.5)),
         StageEntry::new(torn, "strength", "how far it is torn")
             .taking("main", steep)
-            .with("x", far())
-            .with("y", far()),
+            .with("x", far)
+            .with("y", Setting::Feed(like(torn, "x", 0))),
         StageEntry::new(burst, "displace", "torn ember")
             .taking("main", ember)
             .taking("map", torn)

@@ -4,7 +4,7 @@ use veil_core::feed::{Ease, Feed, Formula, FormulaFeed, GateFeed, Lengths, Span}
 use veil_core::setup::{Command, Link, MediaId, Setting, StageEntry, StageId};
 use veil_core::signal::Take;
 
-use super::{PLATE, Parts, choice, keys, number, pair, plate, shown, tool};
+use super::{PLATE, Parts, choice, keys, like, number, pair, plate, shown, tool};
 
 /// So many each frame, from the shot's start.
 fn each_frame(number: f64) -> Setting {
@@ -39,7 +39,7 @@ pub(super) fn glitches() -> Parts {
 /// The picture's own light as a height, how steeply it rises as a move.
 fn self_bump(of: StageId) -> (Vec<StageEntry>, Command) {
     let [steep, spread, still, linked, bumped] = [3, 4, 5, 6, 8].map(StageId);
-    let swell = || keys(Ease::Smooth, &[(1001.0, 0.0), (1010.0, 190.0), (1020.0, 0.0)]);
+    let swell = keys(Ease::Smooth, &[(1001.0, 0.0), (1010.0, 190.0), (1020.0, 0.0)]);
     let mut rise = StageEntry::new(steep, "steepness_map", "rise of its light").with("distance", number(2.5));
     rise.links.insert("main".into(), Link { take: Some(Take::Luma), ..Link::stage(of) });
     let rows = vec![
@@ -48,8 +48,8 @@ fn self_bump(of: StageId) -> (Vec<StageEntry>, Command) {
         StageEntry::new(still, "neutral", "without drift").taking("main", spread),
         StageEntry::new(linked, "strength", "how far")
             .taking("main", still)
-            .with("x", swell())
-            .with("y", swell()),
+            .with("x", swell)
+            .with("y", Setting::Feed(like(linked, "x", 0))),
         StageEntry::new(bumped, "displace", "bumped").taking("main", of).taking("map", linked),
     ];
     let make = tool(
