@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use serde_json::json;
 use veil_core::engine::{Engine, Request};
 use veil_core::feed::{Moment, PixelFormula};
-use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::plates::{PlateError, Plates, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
@@ -346,10 +346,6 @@ impl Plates for OnePicture {
 
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
         Ok(Vec::new())
-    }
-
-    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<std::sync::Arc<Ranks>, PlateError> {
-        Err(PlateError::File("no Cryptomatte in memory".into()))
     }
 }
 

@@ -6,7 +6,8 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::colour::lut::Lut;
 
 use crate::figure::Figure;
-use veil_pixels::{Cancel, Window, cryptomatte::Id};
+use veil_pixels::cryptomatte::Id;
+use veil_pixels::{Cancel, Field};
 
 use crate::choice;
 use crate::control::{Choice, ChoiceOption};
@@ -193,32 +194,46 @@ pub trait Plates: Send + Sync {
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
     /// The passes that a frame has besides the picture.
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError>;
-    /// The ranked ID and coverage pairs of a Cryptomatte, at full resolution.
-    fn ranks(
+    /// What the manifest of a frame's Cryptomatte names.
+    fn things(&self, media: &Media, _frame: i32, _kind: IdKind) -> Result<Things, PlateError> {
+        Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
+    }
+    /// The ID that covers most of a pixel of full resolution; none where nothing does, and outside.
+    fn id_at(
         &self,
         media: &Media,
-        frame: i32,
-        kind: IdKind,
-        cancel: &Cancel,
-    ) -> Result<Arc<Ranks>, PlateError>;
+        _frame: i32,
+        _kind: IdKind,
+        _place: [i32; 2],
+        _cancel: &Cancel,
+    ) -> Result<Option<Id>, PlateError> {
+        Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
+    }
+    /// How much of each pixel of full resolution some IDs cover together, from 0 to 1: the sum over all ranks of a
+    /// Cryptomatte.
+    fn coverage(
+        &self,
+        media: &Media,
+        _frame: i32,
+        _kind: IdKind,
+        _ids: &[Id],
+        _cancel: &Cancel,
+    ) -> Result<Field, PlateError> {
+        Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
+    }
 }
 
-/// A frame's Cryptomatte.
+/// What a Cryptomatte's manifest names.
 #[derive(Clone, Debug)]
-pub struct Ranks {
-    /// ID and coverage, most coverage first.
-    pub ranks: Vec<veil_pixels::Map>,
-    /// What the manifest names.
-    pub names: Vec<Named>,
-}
+pub struct Things(pub Vec<Named>);
 
-impl Ranks {
+impl Things {
     /// The IDs that some names stand for; a name may hold `*` for any run of letters. Names that the
     /// manifest lacks are hashed as the specification says, unless they hold a `*`.
     pub fn ids(&self, wanted: &[String]) -> Vec<Id> {
         let mut ids: Vec<Id> = Vec::new();
         for name in wanted {
-            let listed = self.names.iter().filter(|named| matches(name, &named.name)).map(|named| named.id);
+            let listed = self.0.iter().filter(|named| matches(name, &named.name)).map(|named| named.id);
             let before = ids.len();
             ids.extend(listed);
             if ids.len() == before && !name.contains('*') {
@@ -230,16 +245,9 @@ impl Ranks {
         ids
     }
 
-    /// The name with most coverage at a pixel of full resolution.
-    pub fn name_at(&self, x: i32, y: i32) -> Option<&str> {
-        let [id, coverage] = self.ranks.first()?.get(x, y)?;
-        let named = self.names.iter().find(|named| named.id.bits() == id.to_bits())?;
-        (coverage > 0.0).then_some(named.name.as_str())
-    }
-
-    /// Where it exists.
-    pub fn window(&self) -> Window {
-        self.ranks.first().map_or(Window::EMPTY, |rank| rank.window())
+    /// What an ID is called; none for one that is not listed.
+    pub fn name_of(&self, id: Id) -> Option<&str> {
+        self.0.iter().find(|named| named.id == id).map(|named| named.name.as_str())
     }
 }
 

@@ -11,9 +11,9 @@ use veil_pixels::Cancel;
 use veil_pixels::colour::space::BT709;
 
 use crate::MediaError;
-use crate::exr_read::{read_channels, read_head};
+use crate::exr_head::read_head;
+use crate::exr_pixels::read_signal;
 use crate::exr_write::{Depth, write_layers};
-use crate::library::interleaved;
 use crate::roles::Group;
 use crate::write::{layer_of, write_whole};
 
@@ -72,10 +72,9 @@ impl BakeFolder {
         };
         let missing = || MediaError::Missing { path: path.clone(), what: format!("layer `{name}`") };
         let group = head.groups.iter().find(|group| group.layer == name).ok_or_else(missing)?;
-        let channels = channels_of(group, kind).ok_or_else(missing)?;
-        let planes = read_channels(&path, group.part, &channels, cancel)?;
-        let planes: Vec<_> = planes.into_iter().map(Some).collect();
-        let pixels = interleaved(&planes, kind).ok_or_else(missing)?;
+        let floats: Vec<Option<usize>> =
+            channels_of(group, kind).ok_or_else(missing)?.into_iter().map(Some).collect();
+        let pixels = read_signal(&path, group.part, &floats, kind, cancel)?;
         Ok(Signal { domain: Domain { data: head.windows[group.part], ..head.domain }, pixels })
     }
 }

@@ -4,15 +4,18 @@
 //! `/manif_file`; channels in layers `<name>00`, `<name>01`, … each with two ranks in R, G and B, A.
 
 use std::collections::BTreeMap;
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use veil_core::control::Choice;
-use veil_core::plates::{IdKind, Named, Ranks};
-use veil_pixels::cryptomatte::Id;
-use veil_pixels::{Cancel, Map, Raster};
+use veil_core::plates::{IdKind, Named, Things};
+use veil_pixels::cryptomatte::{Id, add_rank};
+use veil_pixels::{Cancel, Edge, Field, Window};
 
 use crate::MediaError;
-use crate::exr_read::{ExrHead, read_channels};
+use crate::exr_head::ExrHead;
+use crate::exr_pixels::{read_lines, read_some_lines};
 
 /// One of a file's Cryptomattes.
 struct Matte<'a> {
@@ -59,43 +62,129 @@ pub(crate) fn read_names(path: &Path, head: &ExrHead) -> Result<Vec<(IdKind, Vec
     Ok(all)
 }
 
-/// Reads a file's first Cryptomatte of a kind.
-pub(crate) fn read_ranks(
-    path: &Path,
-    head: &ExrHead,
-    kind: IdKind,
-    cancel: &Cancel,
-) -> Result<Ranks, MediaError> {
-    let missing = || {
-        let what = format!("Cryptomatte of {}", format!("{kind:?}s").to_lowercase());
-        MediaError::Missing { path: path.into(), what }
-    };
-    let Matte { key, layer } = mattes(head).find(|matte| matte.kind() == kind).ok_or_else(missing)?;
-    let mut ranks = Vec::new();
-    for number in 0.. {
-        let wanted = format!("{layer}{number:02}");
-        let Some(group) = head.groups.iter().find(|group| group.layer == wanted) else { break };
-        let channel = |names: &[&str]| group.channel(names).ok_or_else(missing);
-        let channels = [
-            channel(&["R", "red"])?,
-            channel(&["G", "green"])?,
-            channel(&["B", "blue"])?,
-            channel(&["A", "alpha"])?,
-        ];
-        let planes = read_channels(path, group.part, &channels, cancel)?;
-        for pair in planes.chunks_exact(2) {
-            ranks.push(pairs(&pair[0], &pair[1]).ok_or_else(missing)?);
-        }
-    }
-    if ranks.is_empty() {
-        return Err(missing());
-    }
-    Ok(Ranks { ranks, names: manifest(path, head, key)? })
+/// A file that may hold Cryptomattes. The first of a kind is meant wherever one is asked for.
+pub(crate) struct ExrFile {
+    pub(crate) path: PathBuf,
+    pub(crate) head: Arc<ExrHead>,
 }
 
-fn pairs(ids: &veil_pixels::Field, shares: &veil_pixels::Field) -> Option<Map> {
-    let pixels = ids.pixels().iter().zip(shares.pixels()).map(|(id, share)| [*id, *share]).collect();
-    Raster::from_pixels(ids.window(), pixels)
+/// Where one rank is: a part, and its channels of IDs and of shares.
+struct Rank {
+    part: usize,
+    ids: usize,
+    shares: usize,
+}
+
+impl ExrFile {
+    fn missing(&self, kind: IdKind) -> MediaError {
+        let what = format!("Cryptomatte of {}", format!("{kind:?}s").to_lowercase());
+        MediaError::Missing { path: self.path.clone(), what }
+    }
+
+    fn matte(&self, kind: IdKind) -> Result<Matte<'_>, MediaError> {
+        mattes(&self.head).find(|matte| matte.kind() == kind).ok_or_else(|| self.missing(kind))
+    }
+
+    /// The ranks of a kind, most coverage first; at least one.
+    fn ranks(&self, kind: IdKind) -> Result<Vec<Rank>, MediaError> {
+        let layer = self.matte(kind)?.layer;
+        let mut ranks = Vec::new();
+        for number in 0.. {
+            let wanted = format!("{layer}{number:02}");
+            let Some(group) = self.head.groups.iter().find(|group| group.layer == wanted) else { break };
+            let channel = |names: &[&str]| group.channel(names).ok_or_else(|| self.missing(kind));
+            for [ids, shares] in [[["R", "red"], ["G", "green"]], [["B", "blue"], ["A", "alpha"]]] {
+                ranks.push(Rank { part: group.part, ids: channel(&ids)?, shares: channel(&shares)? });
+            }
+        }
+        if ranks.is_empty() { Err(self.missing(kind)) } else { Ok(ranks) }
+    }
+}
+
+/// What is named.
+pub(crate) fn things(file: &ExrFile, kind: IdKind) -> Result<Things, MediaError> {
+    Ok(Things(manifest(&file.path, &file.head, file.matte(kind)?.key)?))
+}
+
+/// The ID that covers most of a pixel; none where nothing does, and outside.
+pub(crate) fn id_at(
+    file: &ExrFile,
+    kind: IdKind,
+    [x, y]: [i32; 2],
+    cancel: &Cancel,
+) -> Result<Option<Id>, MediaError> {
+    let first = &file.ranks(kind)?[0];
+    let wanted = [first.ids, first.shares];
+    let pairs = read_lines(&file.path, first.part, &wanted, cancel, |_, lines, pairs: &mut [[f32; 2]]| {
+        let read = lines[0].iter().zip(&lines[1]);
+        pairs.iter_mut().zip(read).for_each(|(pair, (id, share))| *pair = [*id, *share]);
+    })?;
+    let covered = pairs.get(x, y).filter(|[_, share]| *share > 0.0);
+    Ok(covered.map(|[id, _]| Id::from_bits(id.to_bits())))
+}
+
+/// The rows of a window in which ranks that are not read yet may cover something.
+struct Unfinished {
+    first: i32,
+    rows: Vec<AtomicBool>,
+}
+
+impl Unfinished {
+    fn none(window: Window) -> Self {
+        let rows = (0..window.height()).map(|_| AtomicBool::new(false));
+        Self { first: window.y0, rows: rows.collect() }
+    }
+
+    fn row(&self, y: i32) -> Option<&AtomicBool> {
+        self.rows.get(usize::try_from(y - self.first).ok()?)
+    }
+
+    fn add(&self, y: i32) {
+        self.row(y).into_iter().for_each(|row| row.store(true, Ordering::Relaxed));
+    }
+
+    fn has(&self, y: i32) -> bool {
+        self.row(y).is_some_and(|row| row.load(Ordering::Relaxed))
+    }
+}
+
+/// How much of each pixel some IDs cover together. Ranks are summed as they are read, so that they need no memory.
+///
+/// The specification sorts ranks by their coverage: where one covers nothing, no later one does, and those are not decoded.
+pub(crate) fn coverage(
+    file: &ExrFile,
+    kind: IdKind,
+    ids: &[Id],
+    cancel: &Cancel,
+) -> Result<Field, MediaError> {
+    let mut before: Option<(Field, Unfinished)> = None;
+    for ranks in file.ranks(kind)?.chunk_by(|a, b| a.part == b.part) {
+        let part = ranks[0].part;
+        let channels: Vec<usize> = ranks.iter().flat_map(|rank| [rank.ids, rank.shares]).collect();
+        let unfinished = Unfinished::none(file.head.windows[part]);
+        let sum = |y: i32, lines: &[Vec<f32>], row: &mut [f32]| {
+            row.fill(0.0);
+            lines.chunks_exact(2).for_each(|rank| add_rank(row, &rank[0], &rank[1], ids));
+            if lines.last().is_some_and(|shares| shares.iter().any(|share| *share > 0.0)) {
+                unfinished.add(y);
+            }
+        };
+        let covered = match before {
+            None => read_lines(&file.path, part, &channels, cancel, sum)?,
+            Some((mut covered, left)) => {
+                let more = read_some_lines(&file.path, part, &channels, |y| left.has(y), cancel, sum)?;
+                let more = more.extended(covered.window(), more.window(), Edge::Clear);
+                covered.fill_rows(cancel, |y, row| {
+                    row.iter_mut().zip(more.row(y)).for_each(|(sum, share)| *sum += share);
+                })?;
+                covered
+            }
+        };
+        before = Some((covered, unfinished));
+    }
+    let (mut covered, _) = before.ok_or_else(|| file.missing(kind))?;
+    covered.change(cancel, |sum| sum.clamp(0.0, 1.0))?;
+    Ok(covered)
 }
 
 /// The names of the manifest, embedded or in a file beside the picture; none where there is none.

@@ -65,6 +65,12 @@ pub enum MediaError {
     Cancelled,
 }
 
+impl From<veil_pixels::Cancelled> for MediaError {
+    fn from(_: veil_pixels::Cancelled) -> Self {
+        Self::Cancelled
+    }
+}
+
 /// Largest side of a picture.
 pub(crate) const LARGEST_SIDE: usize = 32_768;
 /// Most bytes that a picture may take when it is decoded.

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use exr::meta::attribute::Chromaticities;
 use exr::prelude::{
-    AnyChannel, AnyChannels, AttributeValue, Compression, Encoding, FlatSamples, Image, ImageAttributes,
-    IntegerBounds, LayerAttributes, LineOrder, Text, Vec2, WritableImage,
+    AnyChannel, AnyChannels, AttributeValue, Blocks, Compression, Encoding, FlatSamples, Image,
+    ImageAttributes, IntegerBounds, LayerAttributes, LineOrder, Text, Vec2, WritableImage,
 };
 use half::f16;
 use half::slice::HalfFloatSliceExt;
@@ -14,7 +14,7 @@ use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Field, Window};
 
 use crate::MediaError;
-use crate::exr_read::{CAPTURE_DATE, COMMENTS, OWNER};
+use crate::exr_head::{CAPTURE_DATE, COMMENTS, OWNER};
 
 /// How a channel's numbers are kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -95,8 +95,8 @@ pub fn write_layers(
         }
         let encoding = Encoding {
             compression: Compression::ZIP16,
+            blocks: Blocks::ScanLines,
             line_order: LineOrder::Increasing,
-            ..Encoding::FAST_LOSSLESS
         };
         let size = Vec2(data.width(), data.height());
         written.push(exr::prelude::Layer::new(

@@ -12,7 +12,7 @@ use veil_pixels::{Cancel, Window};
 
 use crate::camera::read_camera;
 use crate::cryptomatte::{kind_of_layer, read_names};
-use crate::exr_read::read_head;
+use crate::exr_head::read_head;
 use crate::form::{Form, StillForm};
 use crate::roles::Aliases;
 use crate::sequence::{FoundMedia, Pattern, scan};

@@ -6,16 +6,18 @@ use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
 use veil_core::figure::Figure;
-use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, PlateError, Plates, Role, Things};
 use veil_core::setup::Media;
-use veil_core::signal::{Domain, Pixels, SignalKind};
+use veil_core::signal::{Domain, Pixels};
 use veil_pixels::colour::lut::Lut;
-use veil_pixels::{Cancel, Field, Map, Picture};
+use veil_pixels::cryptomatte::Id;
+use veil_pixels::{Cancel, Field};
 
 use crate::MediaError;
 use crate::clip::{self, HeldClip};
-use crate::cryptomatte::read_ranks;
-use crate::exr_read::{ExrHead, read_channels, read_head};
+use crate::cryptomatte::{self, ExrFile};
+use crate::exr_head::{ExrHead, read_head};
+use crate::exr_pixels::read_signal;
 use crate::form::{Form, StillForm};
 use crate::roles::Aliases;
 use crate::sequence::Pattern;
@@ -36,12 +38,12 @@ pub struct FilePlates {
 const MOST_HEADS: usize = 4096;
 
 enum Head {
-    Exr(ExrHead),
+    Exr(Arc<ExrHead>),
     Still(StillForm, Domain),
 }
 
 impl Head {
-    const fn domain(&self) -> Domain {
+    fn domain(&self) -> Domain {
         match self {
             Self::Exr(head) => head.domain,
             Self::Still(_, domain) => *domain,
@@ -50,7 +52,7 @@ impl Head {
 
     fn read(path: &Path) -> Result<Self, MediaError> {
         match Form::of(path) {
-            Some(Form::Exr) => Ok(Self::Exr(read_head(path)?)),
+            Some(Form::Exr) => Ok(Self::Exr(Arc::new(read_head(path)?))),
             Some(Form::Still(form)) => Ok(Self::Still(form, still::read_head(path, form)?.domain)),
             Some(Form::Cube | Form::Svg | Form::Font | Form::Gltf | Form::CameraTable) => {
                 Err(MediaError::Missing { path: path.into(), what: "picture".into() })
@@ -166,38 +168,21 @@ impl FilePlates {
         let found = found.or_else(|| head.groups.first().filter(|_| role == Role::Beauty));
         let missing = || MediaError::Missing { path: path.into(), what: format!("{} pass", role.name()) };
         let group = found.ok_or_else(missing)?;
-        let wanted = group.channels_for(role);
-        let present: Vec<usize> = wanted.iter().copied().flatten().collect();
-        if present.is_empty() {
+        let floats = group.channels_for(role);
+        if floats.iter().all(Option::is_none) {
             return Err(missing());
         }
-        let planes = read_channels(path, group.part, &present, cancel)?;
-        let mut planes = planes.into_iter();
-        let by_float: Vec<Option<Field>> =
-            wanted.iter().map(|channel| channel.and_then(|_| planes.next())).collect();
-        interleaved(&by_float, role.kind()).ok_or_else(missing)
+        read_signal(path, group.part, &floats, role.kind(), cancel)
     }
-}
 
-/// Planes side by side in each pixel. A missing plane is 0, a missing alpha 1.
-pub(crate) fn interleaved(planes: &[Option<Field>], kind: SignalKind) -> Option<Pixels> {
-    let window = planes.iter().flatten().next()?.window();
-    let at = |float: usize, index: usize, missing: f32| {
-        planes.get(float).and_then(Option::as_ref).map_or(missing, |plane| plane.pixels()[index])
-    };
-    let indices = 0..window.area();
-    Some(match kind {
-        SignalKind::Field => Pixels::Field(planes.first()?.clone()?),
-        SignalKind::Map => {
-            let pixels = indices.map(|i| [at(0, i, 0.0), at(1, i, 0.0)]).collect();
-            Pixels::Map(Map::from_pixels(window, pixels)?)
+    /// The OpenEXR file of a frame, in which Cryptomattes may be.
+    fn exr(&self, media: &Media, frame: i32) -> Result<ExrFile, MediaError> {
+        let path = self.file(media, frame)?;
+        match &*self.head(&path)? {
+            Head::Exr(head) => Ok(ExrFile { head: Arc::clone(head), path }),
+            Head::Still(..) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }),
         }
-        SignalKind::Picture => {
-            let pixels =
-                indices.map(|i| [at(0, i, 0.0), at(1, i, 0.0), at(2, i, 0.0), at(3, i, 1.0)]).collect();
-            Pixels::Picture(Picture::from_pixels(window, pixels)?)
-        }
-    })
+    }
 }
 
 /// What was read of files, with the state that each was in.
@@ -277,18 +262,30 @@ impl Plates for FilePlates {
         })
     }
 
-    fn ranks(
+    fn things(&self, media: &Media, frame: i32, kind: IdKind) -> Result<Things, PlateError> {
+        Ok(cryptomatte::things(&self.exr(media, frame)?, kind)?)
+    }
+
+    fn id_at(
         &self,
         media: &Media,
         frame: i32,
         kind: IdKind,
+        place: [i32; 2],
         cancel: &Cancel,
-    ) -> Result<Arc<Ranks>, PlateError> {
-        let path = self.file(media, frame)?;
-        match &*self.head(&path)? {
-            Head::Exr(head) => Ok(Arc::new(read_ranks(&path, head, kind, cancel)?)),
-            Head::Still(..) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }.into()),
-        }
+    ) -> Result<Option<Id>, PlateError> {
+        Ok(cryptomatte::id_at(&self.exr(media, frame)?, kind, place, cancel)?)
+    }
+
+    fn coverage(
+        &self,
+        media: &Media,
+        frame: i32,
+        kind: IdKind,
+        ids: &[Id],
+        cancel: &Cancel,
+    ) -> Result<Field, PlateError> {
+        Ok(cryptomatte::coverage(&self.exr(media, frame)?, kind, ids, cancel)?)
     }
 }
 

@@ -5,7 +5,7 @@ use std::path::Path;
 use veil_pixels::Cancel;
 
 use crate::camera::read_camera;
-use crate::exr_read::{channel_counts, read_channels};
+use crate::exr_pixels::decode_all;
 use crate::form::Form;
 use crate::{MediaError, clip, cube, figure, still};
 
@@ -22,12 +22,7 @@ pub(crate) fn font(path: &Path) -> Result<usize, MediaError> {
 /// Decodes every channel of a file, as reading all of it would. An error tells what is wrong, by the file's name.
 pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
     match Form::of(path) {
-        Some(Form::Exr) => {
-            for (part, channels) in channel_counts(path)?.into_iter().enumerate() {
-                read_channels(path, part, &(0..channels).collect::<Vec<_>>(), cancel)?;
-            }
-            Ok(())
-        }
+        Some(Form::Exr) => decode_all(path, cancel),
         Some(Form::Still(form)) => still::read(path, form).map(|_| ()),
         Some(Form::Clip) => clip::check(path, cancel),
         Some(Form::Cube) => cube::read(path).map(|_| ()),

@@ -44,17 +44,19 @@ impl Sigma {
 const WIDEST_DIRECT: f32 = 4.0;
 /// What one halving and one doubling together add to the variance, in pixels² of the finer grid.
 const VARIANCE_A_LEVEL: f32 = 2.5;
-const HALVE: [f32; 6] = [1.0 / 32.0, 5.0 / 32.0, 10.0 / 32.0, 10.0 / 32.0, 5.0 / 32.0, 1.0 / 32.0];
+pub(crate) const HALVE: [f32; 6] = [1.0 / 32.0, 5.0 / 32.0, 10.0 / 32.0, 10.0 / 32.0, 5.0 / 32.0, 1.0 / 32.0];
 /// Weights of the coarse pixel that holds a fine pixel, of its near neighbour and of its far one.
 const DOUBLE: [f32; 3] = [10.0 / 16.0, 5.0 / 16.0, 1.0 / 16.0];
 
-struct AxisPlan {
-    levels: u32,
-    weights: Vec<f32>,
+pub(crate) struct AxisPlan {
+    /// How often it halves.
+    pub(crate) levels: u32,
+    /// What is convolved then.
+    pub(crate) weights: Vec<f32>,
 }
 
 impl AxisPlan {
-    fn new(sigma: f32) -> Self {
+    pub(crate) fn new(sigma: f32) -> Self {
         let mut levels = 0;
         let mut left = sigma * sigma;
         while left >= WIDEST_DIRECT * WIDEST_DIRECT {
@@ -64,7 +66,7 @@ impl AxisPlan {
         Self { levels, weights: gaussian_weights(left.sqrt()) }
     }
 
-    fn radius(&self) -> i32 {
+    pub(crate) fn radius(&self) -> i32 {
         (self.weights.len() / 2) as i32
     }
 
@@ -259,7 +261,7 @@ const STRIP: usize = 256;
 const ROWS_AHEAD: i32 = 2;
 
 /// Both axes in one walk: down each strip of a band, a row is convolved along x just before it is needed down y.
-fn convolve<P: Pixel>(
+pub(crate) fn convolve<P: Pixel>(
     source: &Raster<P>,
     data: Window,
     edge: Edge,
@@ -301,6 +303,7 @@ fn convolve<P: Pixel>(
                 }
             }
         }
+        Ok(())
     })
 }
 
@@ -344,7 +347,7 @@ fn halve_x<P: Pixel>(source: &Raster<P>, range: (i32, i32), cancel: &Cancel) -> 
 }
 
 /// Halves a row whose first column is `source_x0` into one whose first column is `out_x0`.
-fn halve_row<P: Pixel>(source: &[P], source_x0: i32, out_x0: i32, out: &mut [P]) {
+pub(crate) fn halve_row<P: Pixel>(source: &[P], source_x0: i32, out_x0: i32, out: &mut [P]) {
     let from = &source[(2 * out_x0 - 2 - source_x0) as usize..];
     for (out, taps) in out.iter_mut().zip(from.windows(6).step_by(2)) {
         let weighed = HALVE.iter().zip(taps);
@@ -368,7 +371,7 @@ fn coarse_neighbours(fine: i32) -> [i32; 3] {
     [holder, holder + near, holder - near]
 }
 
-fn double_x<P: Pixel>(
+pub(crate) fn double_x<P: Pixel>(
     source: &Raster<P>,
     range: (i32, i32),
     cancel: &Cancel,
@@ -384,7 +387,7 @@ fn double_x<P: Pixel>(
     })
 }
 
-fn double_y<P: Pixel>(
+pub(crate) fn double_y<P: Pixel>(
     source: &Raster<P>,
     range: (i32, i32),
     cancel: &Cancel,

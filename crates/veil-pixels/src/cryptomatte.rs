@@ -5,8 +5,6 @@
 //! - Source: Friedman and Jones, "Fully Automatic ID Mattes with Support for Motion Blur and
 //!   Transparency", 2015, and the Cryptomatte specification 1.2; Appleby's MurmurHash3_x86_32.
 
-use crate::{Cancel, Cancelled, Field, Map, Raster};
-
 /// An object's ID: the bits of a float that is neither zero nor subnormal nor infinite nor not-a-number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Id(u32);
@@ -48,25 +46,15 @@ impl Id {
     }
 }
 
-/// The summed coverage of some IDs.
+/// Adds one rank of a row to the coverage of some IDs: the shares of those pixels whose ID is one of them.
 ///
-/// Each rank is a raster of (ID, coverage) pairs; all have one window. `None` where there is no rank.
-pub fn coverage(ranks: &[Map], ids: &[Id], cancel: &Cancel) -> Option<Result<Field, Cancelled>> {
-    let window = ranks.first()?.window();
-    let wanted: Vec<u32> = ids.iter().map(|id| id.bits()).collect();
-    Some(Raster::written(window, cancel, |y, row| {
-        row.fill(0.0);
-        for rank in ranks {
-            for (out, [id, share]) in row.iter_mut().zip(rank.row(y)) {
-                if wanted.contains(&id.to_bits()) {
-                    *out += share;
-                }
-            }
+/// The coverage of an ID is the sum over all ranks, from 0 to 1. No ID may be asked for twice.
+pub fn add_rank(coverage: &mut [f32], ids: &[f32], shares: &[f32], wanted: &[Id]) {
+    for wanted in wanted {
+        for ((out, id), share) in coverage.iter_mut().zip(ids).zip(shares) {
+            *out += if id.to_bits() == wanted.0 { *share } else { 0.0 };
         }
-        for out in row {
-            *out = out.clamp(0.0, 1.0);
-        }
-    }))
+    }
 }
 
 /// MurmurHash3_x86_32.
@@ -95,7 +83,6 @@ pub fn murmur3_32(bytes: &[u8], seed: u32) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Window;
 
     /// Published test vectors of MurmurHash3_x86_32.
     #[test]
@@ -124,14 +111,15 @@ mod tests {
 
     #[test]
     fn coverage_sums_the_ranks_of_the_wanted_ids_alone() {
-        let window = Window::sized(2, 1);
         let (kiln, yard, sky) = (Id::of("kiln"), Id::of("yard"), Id::of("sky"));
-        let rank = |pairs: [(Id, f32); 2]| {
-            Raster::from_fn(window, |x, _| [pairs[x as usize].0.as_float(), pairs[x as usize].1])
+        let ranks = [([kiln, yard], [0.6, 1.0]), ([sky, sky], [0.3, 0.0])];
+        let found = |wanted: &[Id]| {
+            let mut covered = [0.0; 2];
+            for (ids, shares) in ranks {
+                add_rank(&mut covered, &ids.map(Id::as_float), &shares, wanted);
+            }
+            covered
         };
-        let ranks = [rank([(kiln, 0.6), (yard, 1.0)]), rank([(sky, 0.3), (sky, 0.0)])];
-        let cancel = Cancel::new();
-        let found = |ids: &[Id]| coverage(&ranks, ids, &cancel).unwrap().unwrap().pixels().to_vec();
         assert_eq!(found(&[kiln]), [0.6, 0.0]);
         assert_eq!(found(&[kiln, sky]), [0.6 + 0.3, 0.0]);
         assert_eq!(found(&[yard]), [0.0, 1.0]);

@@ -12,9 +12,9 @@
 //!   mixture is taken in [`RINGS`] parts. Either has the same standard deviation for the same size.
 //! - Octaves: each half as wide as the one before, and weaker by a gain; their weights sum to 1.
 
-use crate::blur::{Sigma, gaussian};
-use crate::raster::Wide;
-use crate::{Cancel, Cancelled, Edge, Field, Picture, Pixel, Window};
+use crate::blur::Sigma;
+use crate::mixture::{Part, mixture};
+use crate::{Cancel, Cancelled, Field, Picture, Window};
 
 /// Where the parts of an exponential's mixture end, in units of `s²`: fine where its peak is.
 const RINGS: [f64; 7] = [0.0, 0.12, 0.5, 1.3, 2.8, 6.0, 60.0];
@@ -41,9 +41,6 @@ pub struct Spread {
     /// Times the weight of an octave for that of the next narrower one.
     pub gain: f32,
 }
-
-/// A Gaussian and its part.
-type Part = (Sigma, f32);
 
 /// The density of `χ²` of three degrees of freedom.
 fn density(v: f64) -> f64 {
@@ -73,11 +70,12 @@ impl Spread {
         let of_octave = |(octave, weight): (usize, &f32)| {
             let (size, weight) = (self.size / (1u64 << octave.min(32)) as f32, weight / whole);
             match self.fall_off {
-                FallOff::Gaussian => vec![(Sigma::round(size), weight)],
+                FallOff::Gaussian => vec![Part { sigma: size, weight }],
                 // Its variance along an axis is 3·s².
                 FallOff::Exponential => {
-                    let narrowed = |(share, variance): (f64, f64)| {
-                        (Sigma::round(size * (variance / 3.0).sqrt() as f32), weight * share as f32)
+                    let narrowed = |(share, variance): (f64, f64)| Part {
+                        sigma: size * (variance / 3.0).sqrt() as f32,
+                        weight: weight * share as f32,
                     };
                     parts_of_exponential().into_iter().map(narrowed).collect()
                 }
@@ -90,7 +88,7 @@ impl Spread {
     pub fn reach(&self) -> (i32, i32) {
         self.parts()
             .into_iter()
-            .map(|(sigma, _)| sigma.reach())
+            .map(|part| Sigma::round(part.sigma).reach())
             .fold((0, 0), |a, b| (a.0.max(b.0), a.1.max(b.1)))
     }
 
@@ -102,21 +100,7 @@ impl Spread {
         wanted: Window,
         cancel: &Cancel,
     ) -> Result<Picture, Cancelled> {
-        let mut parts = self.parts().into_iter();
-        let spread = |(sigma, _): &Part| gaussian(shining, data, Edge::Clear, *sigma, wanted, cancel);
-        let Some(first) = parts.next() else { return Ok(Picture::clear(wanted)) };
-        let mut sum = spread(&first)?;
-        if first.1 == 1.0 {
-            return Ok(sum);
-        }
-        sum.change(cancel, |light| <[f32; 4]>::narrow(light.widen().times(first.1)))?;
-        for part in parts {
-            let next = spread(&part)?;
-            sum.fill_rows(cancel, |y, row| {
-                row.iter_mut().zip(next.row(y)).for_each(|(sum, light)| *sum = sum.plus(*light, part.1));
-            })?;
-        }
-        Ok(sum)
+        mixture(shining, data, &self.parts(), wanted, cancel)
     }
 }
 
@@ -183,7 +167,8 @@ pub fn lay(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Raster;
+    use crate::blur::gaussian;
+    use crate::{Edge, Raster};
 
     const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
 

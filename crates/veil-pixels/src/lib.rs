@@ -32,6 +32,7 @@ pub mod hue;
 pub mod lens;
 pub mod measure;
 pub mod mix;
+mod mixture;
 pub mod mosaic;
 pub mod noise;
 pub mod outline;

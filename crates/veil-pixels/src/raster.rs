@@ -254,33 +254,33 @@ impl<P: Pixel> Raster<P> {
         Ok(made)
     }
 
-    /// Bands of so many rows, the last one lower, that `f` writes whole, in parallel, given each one's first row.
-    pub(crate) fn written_in_bands(
+    /// Bands of so many rows, the last one lower, that `f` writes whole, in parallel, given each one's first row. What a
+    /// band holds before is not known. The first error ends it.
+    pub fn written_in_bands<E: From<Cancelled> + Send>(
         window: Window,
         rows: usize,
         cancel: &Cancel,
-        f: impl Fn(i32, &mut [P]) + Sync,
-    ) -> Result<Self, Cancelled> {
+        f: impl Fn(i32, &mut [P]) -> Result<(), E> + Sync,
+    ) -> Result<Self, E> {
         let mut made = Self::unwritten(window);
         made.each_band(rows, cancel, f)?;
         Ok(made)
     }
 
     /// Calls `f` with bands of so many rows, in parallel, until `cancel` is set.
-    fn each_band(
+    fn each_band<E: From<Cancelled> + Send>(
         &mut self,
         rows: usize,
         cancel: &Cancel,
-        f: impl Fn(i32, &mut [P]) + Sync,
-    ) -> Result<(), Cancelled> {
+        f: impl Fn(i32, &mut [P]) -> Result<(), E> + Sync,
+    ) -> Result<(), E> {
         let (first, length) = (self.window.y0, self.window.width() * rows);
         if length == 0 {
             return Ok(());
         }
         self.pixels_mut().par_chunks_mut(length).enumerate().try_for_each(|(number, band)| {
             cancel.check()?;
-            f(first + (number * rows) as i32, band);
-            Ok(())
+            f(first + (number * rows) as i32, band)
         })
     }
 
@@ -340,6 +340,7 @@ impl<P: Pixel> Raster<P> {
             for (y, row) in (first..).zip(band.chunks_mut(width)) {
                 f(&mut scratch, y, row);
             }
+            Ok(())
         })
     }
 

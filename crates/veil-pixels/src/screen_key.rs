@@ -13,6 +13,7 @@
 
 use crate::blur::{Sigma, gaussian};
 use crate::distance::{Side, distance};
+use crate::mixture::{Part, mixture};
 use crate::{Cancel, Cancelled, Edge, Field, Picture, Raster, Rgba};
 
 /// The colour of a screen.
@@ -129,7 +130,8 @@ fn carried(
     })?;
     let mut found = Raster::flat(window, else_all);
     for reach in reaches {
-        let near = gaussian(&weighed, window, Edge::Clear, Sigma::round(*reach), window, cancel)?;
+        let bell = Part { sigma: *reach, weight: 1.0 };
+        let near = mixture(&weighed, window, &[bell], window, cancel)?;
         found.fill_rows(cancel, |y, row| {
             for ([r, g, b, weight], out) in near.row(y).iter().zip(row) {
                 let t = ((weight - 0.004) / 0.04).clamp(0.0, 1.0);

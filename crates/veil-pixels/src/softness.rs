@@ -16,7 +16,7 @@ use crate::{Cancel, Cancelled, Edge, Raster, Window};
 /// σ of the least blurred level, in pixels; below it a blur can hardly be seen.
 const LEAST_SIGMA: f32 = 0.7;
 /// Nothing is softened by more than this σ, in pixels of the raster.
-const MOST_SIGMA: f32 = 128.0;
+pub(crate) const MOST_SIGMA: f32 = 128.0;
 /// Levels on the grid of the signal itself.
 const FINE_LEVELS: usize = 2;
 /// Pixels of a level's own grid beyond the data window within which a blurred border still changes: what the level's own

@@ -8,11 +8,11 @@ use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use tokio::io::AsyncWriteExt;
-use veil_core::plates::{IdKind, Named, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{ColourSpace, Media, MediaId, Setup, Working};
 use veil_core::signal::Pixels;
 use veil_core::view::{View, bytes};
-use veil_media::{Form, FoundMedia, inspect, read_through};
+use veil_media::{FilePlates, Form, FoundMedia, inspect, read_through};
 use veil_pixels::Cancel;
 use veil_pixels::resize::block_means;
 use veil_store::{ShotRecord, ShotSummary, ShowRecord};
@@ -281,8 +281,13 @@ pub(crate) async fn pick(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
-    let (x, y) = (query.x, query.y);
-    of_ranks(app, path, query, move |ranks| json!({ "name": ranks.name_at(x, y) })).await
+    let (of, place) = (query.of, [query.x, query.y]);
+    of_plates(app, path, query, move |plates, media, frame, cancel| {
+        let id = plates.id_at(media, frame, of, place, cancel)?;
+        let things = plates.things(media, frame, of)?;
+        Ok(json!({ "name": id.and_then(|id| things.name_of(id)) }))
+    })
+    .await
 }
 
 /// Every thing that a medium's Cryptomatte names.
@@ -291,22 +296,21 @@ pub(crate) async fn things(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
-    let listed = |named: &Named| json!({ "name": named.name, "swatch": named.id.swatch() });
-    of_ranks(
-        app,
-        path,
-        query,
-        move |ranks| json!({ "names": ranks.names.iter().map(listed).collect::<Vec<_>>() }),
-    )
+    let of = query.of;
+    of_plates(app, path, query, move |plates, media, frame, _| {
+        let listed = |named: &Named| json!({ "name": named.name, "swatch": named.id.swatch() });
+        let Things(things) = plates.things(media, frame, of)?;
+        Ok(json!({ "names": things.iter().map(listed).collect::<Vec<_>>() }))
+    })
     .await
 }
 
-/// What `say` makes of a medium's Cryptomatte.
-async fn of_ranks(
+/// What `ask` finds out of a frame of a medium.
+async fn of_plates(
     app: App,
     path: ShotPath,
     query: PickQuery,
-    say: impl FnOnce(&Ranks) -> Value + Send + 'static,
+    ask: impl FnOnce(&FilePlates, &Media, i32, &Cancel) -> Result<Value, PlateError> + Send + 'static,
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     let worker = app.clone();
@@ -314,8 +318,8 @@ async fn of_ranks(
         .now(move |cancel| {
             let media = medium_of(&shot.setup, query.media)?;
             let frame = media.held_frame(f64::from(query.frame), 0);
-            let ranks = worker.plates(&shot.folder)?.ranks(media, frame, query.of, cancel)?;
-            Ok(Json(say(&ranks)))
+            let plates = worker.plates(&shot.folder)?;
+            Ok(Json(ask(&plates, media, frame, cancel)?))
         })
         .await
 }

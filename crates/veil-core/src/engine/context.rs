@@ -11,7 +11,7 @@ use super::ride::Ride;
 use crate::colour::Working;
 use crate::control::ControlSet;
 use crate::feed::Moment;
-use crate::plates::{IdKind, Plates, Ranks, Role};
+use crate::plates::{IdKind, Plates, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
@@ -324,12 +324,8 @@ impl<'a> Context<'a> {
         let plates = self.plates();
         let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
         self.evaluation.kept_file(&(print, kind, names), domain, || {
-            let ranks: Arc<Ranks> = plates.ranks(media, frame, kind, self.cancel())?;
-            let field = veil_pixels::cryptomatte::coverage(&ranks.ranks, &ranks.ids(names), self.cancel());
-            match field {
-                Some(field) => Ok(Pixels::Field(field?)),
-                None => Err(StageError::Fault(format!("`{}` has no Cryptomatte of this kind", media.name))),
-            }
+            let ids = plates.things(media, frame, kind)?.ids(names);
+            Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, self.cancel())?))
         })
     }
 }

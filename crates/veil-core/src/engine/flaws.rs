@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use rayon::prelude::*;
 use veil_pixels::Picture;
 
 /// Values of each file that were no numbers, by the file's fingerprint. Clones share.
@@ -11,6 +12,8 @@ pub(crate) struct Flaws(Arc<Mutex<HashMap<u64, usize>>>);
 
 /// How many files are remembered.
 const MOST: usize = 100_000;
+/// Pixels that one worker counts in a run.
+const PIXELS_AT_ONCE: usize = 1 << 15;
 
 impl Flaws {
     /// How many values of a file were no numbers; 0 where it has not been read.
@@ -20,7 +23,8 @@ impl Flaws {
 
     /// A file's picture with its infinities and what is no number set to 0, which are counted.
     pub(super) fn mended(&self, print: u64, picture: Picture) -> Picture {
-        let count = picture.pixels().as_flattened().iter().filter(|value| !value.is_finite()).count();
+        let of_run = |run: &[[f32; 4]]| run.as_flattened().iter().filter(|value| !value.is_finite()).count();
+        let count = picture.pixels().par_chunks(PIXELS_AT_ONCE).map(of_run).sum();
         if count == 0 {
             return picture;
         }

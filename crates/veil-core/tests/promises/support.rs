@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use veil_core::engine::{Answer, Engine, OnFault, Request};
 use veil_core::figure::{Figure, FilledShape, Tracing};
-use veil_core::plates::{IdKind, Named, PlateError, Plates, Ranks, Role};
+use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
@@ -13,7 +13,7 @@ use veil_core::spec::{Accepts, MAIN, MATTE};
 use veil_core::stages;
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::cryptomatte::Id;
-use veil_pixels::{Cancel, Map, Raster, Window};
+use veil_pixels::{Cancel, Field, Raster, Window};
 
 pub(crate) const WIDTH: u32 = 96;
 pub(crate) const HEIGHT: u32 = 64;
@@ -97,13 +97,15 @@ impl Plates for MadeUp {
         Ok(vec![Role::Depth, Role::Motion])
     }
 
-    fn ranks(&self, _: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
-        let (kiln, yard) = (Id::of("kiln"), Id::of("yard"));
-        let rank: Map = Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, y| {
-            if (self.is_kiln)(x, y) { [kiln.as_float(), 1.0] } else { [yard.as_float(), 1.0] }
-        });
-        let named = |name: &str, id| Named { name: name.into(), id };
-        Ok(Arc::new(Ranks { ranks: vec![rank], names: vec![named("kiln", kiln), named("yard", yard)] }))
+    fn things(&self, _: &Media, _: i32, _: IdKind) -> Result<Things, PlateError> {
+        let named = |name: &str| Named { name: name.into(), id: Id::of(name) };
+        Ok(Things(vec![named("kiln"), named("yard")]))
+    }
+
+    fn coverage(&self, _: &Media, _: i32, _: IdKind, ids: &[Id], _: &Cancel) -> Result<Field, PlateError> {
+        let thing = |x, y| Id::of(if (self.is_kiln)(x, y) { "kiln" } else { "yard" });
+        let covered = |x, y| if ids.contains(&thing(x, y)) { 1.0 } else { 0.0 };
+        Ok(Raster::from_fn(Window::sized(WIDTH, HEIGHT), covered))
     }
 }
 

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use veil_core::engine::{Engine, Request};
-use veil_core::plates::{IdKind, PlateError, Plates, Ranks, Role};
+use veil_core::plates::{PlateError, Plates, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
@@ -39,10 +39,6 @@ impl Plates for Drawn {
 
     fn roles(&self, _: &Media, _: i32) -> Result<Vec<Role>, PlateError> {
         Ok(Vec::new())
-    }
-
-    fn ranks(&self, media: &Media, _: i32, _: IdKind, _: &Cancel) -> Result<Arc<Ranks>, PlateError> {
-        Err(none(media))
     }
 }
 

@@ -1,9 +1,9 @@
 //! Cryptomattes read, and coverage worked out of them.
 
-use veil_core::plates::{IdKind, Named, Plates};
+use veil_core::plates::{IdKind, Named, Plates, Things};
 use veil_media::{Depth, FilePlates, Layer, LayerChannel, inspect, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
-use veil_pixels::cryptomatte::{Id, coverage};
+use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Raster, Window};
 
 use crate::{fixtures, still};
@@ -54,14 +54,17 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
     write_whole(&path, |out| write_layers(&path, window, BT709, layers, out)).unwrap();
     let plates = FilePlates::new(folder.path());
     for (kind, (_, a, b)) in [IdKind::Object, IdKind::Material, IdKind::Asset].into_iter().zip(kinds) {
-        let ranks = plates.ranks(&still("ids.exr"), 0, kind, &Cancel::new()).unwrap();
-        let mut names: Vec<&str> = ranks.names.iter().map(|named| named.name.as_str()).collect();
+        let media = still("ids.exr");
+        let Things(named) = plates.things(&media, 0, kind).unwrap();
+        let mut names: Vec<&str> = named.iter().map(|named| named.name.as_str()).collect();
         names.sort_unstable();
         let mut wanted = [a, b];
         wanted.sort_unstable();
         assert_eq!(names, wanted);
-        let covered = coverage(&ranks.ranks, &[Id::of(a)], &Cancel::new()).unwrap().unwrap();
+        let covered = plates.coverage(&media, 0, kind, &[Id::of(a)], &Cancel::new()).unwrap();
         assert!((0..8).all(|x| covered.get(x, 2) == Some(x as f32 / 8.0)), "{kind:?}: {:?}", covered.row(2));
+        let foremost = |x| plates.id_at(&media, 0, kind, [x, 2], &Cancel::new()).unwrap();
+        assert_eq!([foremost(0), foremost(7), foremost(8)], [None, Some(Id::of(a)), None], "{kind:?}");
     }
     let found = inspect(&path).unwrap();
     assert_eq!(found.things.len(), 3);
@@ -73,11 +76,11 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
 fn coverage_of_a_cryptomatte_by_another_library_is_the_specifications_sum() {
     let known: serde_json::Value =
         serde_json::from_slice(&std::fs::read(fixtures().join("ids.json")).unwrap()).unwrap();
-    let ranks =
-        FilePlates::new(fixtures()).ranks(&still("ids.exr"), 0, IdKind::Object, &Cancel::new()).unwrap();
+    let (plates, media) = (FilePlates::new(fixtures()), still("ids.exr"));
+    let Things(things) = plates.things(&media, 0, IdKind::Object).unwrap();
     let listed = known["manifest"].as_object().unwrap();
-    assert_eq!(ranks.names.len(), listed.len());
-    for Named { name, id } in &ranks.names {
+    assert_eq!(things.len(), listed.len());
+    for Named { name, id } in &things {
         assert_eq!(Id::of(name), *id, "{name}");
         assert_eq!(listed[name], format!("{:08x}", id.bits()));
     }
@@ -90,7 +93,7 @@ fn coverage_of_a_cryptomatte_by_another_library_is_the_specifications_sum() {
             .iter()
             .map(|value| value.as_f64().unwrap().min(1.0) as f32)
             .collect();
-        let covered = coverage(&ranks.ranks, &ids, &Cancel::new()).unwrap().unwrap();
+        let covered = plates.coverage(&media, 0, IdKind::Object, &ids, &Cancel::new()).unwrap();
         assert_eq!(covered.pixels(), wanted, "{}", asked["names"]);
     }
 }

@@ -1,23 +1,17 @@
-//! OpenEXR in. Only the parts that hold what is asked for are decoded.
+//! What the header of an OpenEXR file says.
 
 use std::fs::File;
 use std::io::BufReader;
 use std::path::Path;
 
-use exr::block::UncompressedBlock;
-use exr::block::chunk::Chunk;
-use exr::block::reader::ChunksReader;
-use exr::meta::attribute::{AttributeValue, Chromaticities, SampleType};
+use exr::meta::attribute::{AttributeValue, Chromaticities};
 use exr::meta::header::Header;
-use half::slice::HalfFloatSliceExt;
-use rayon::prelude::*;
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
+use veil_pixels::Window;
 use veil_pixels::colour::space::Primaries;
-use veil_pixels::{Cancel, Field, Raster, Window};
 
 use crate::MediaError;
-use crate::exr_dwa;
 use crate::guard::guarded;
 use crate::roles::{Group, split};
 
@@ -54,15 +48,7 @@ pub(crate) fn read_head(path: &Path) -> Result<ExrHead, MediaError> {
     })
 }
 
-/// How many channels each part has.
-pub(crate) fn channel_counts(path: &Path) -> Result<Vec<usize>, MediaError> {
-    guarded(path, || {
-        let reader = open(path)?;
-        Ok(reader.headers().iter().map(|header| header.channels.list.len()).collect())
-    })
-}
-
-fn open(path: &Path) -> Result<exr::block::reader::Reader<BufReader<File>>, MediaError> {
+pub(crate) fn open(path: &Path) -> Result<exr::block::reader::Reader<BufReader<File>>, MediaError> {
     let file = File::open(path).map_err(MediaError::io(path))?;
     exr::block::read(BufReader::with_capacity(1 << 18, file), false)
         .map_err(|error| MediaError::exr(path, error))
@@ -79,8 +65,7 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
         if header.deep {
             return Err(MediaError::Unsupported { path: path.into(), why: "deep data".into() });
         }
-        let at = header.own_attributes.layer_position;
-        windows.push(window_of(path, at.0, at.1, header.layer_size.0, header.layer_size.1)?);
+        windows.push(data_window(path, header)?);
         let part_name =
             header.own_attributes.layer_name.as_ref().map(ToString::to_string).unwrap_or_default();
         for (index, channel) in header.channels.list.iter().enumerate() {
@@ -160,106 +145,17 @@ fn named_colours(given: &Chromaticities) -> ColourSpace {
     linear.into_iter().find(near).unwrap_or(ColourSpace::Linear)
 }
 
+/// Where a part's pixels are.
+pub(crate) fn data_window(path: &Path, header: &Header) -> Result<Window, MediaError> {
+    let (at, size) = (header.own_attributes.layer_position, header.layer_size);
+    window_of(path, at.0, at.1, size.0, size.1)
+}
+
 fn window_of(path: &Path, x: i32, y: i32, width: usize, height: usize) -> Result<Window, MediaError> {
     MediaError::check_size(path, width, height, 1)?;
     let far = |from: i32, length: usize| from.checked_add(length as i32);
     match (far(x, width), far(y, height)) {
         (Some(x1), Some(y1)) => Ok(Window::new(x, y, x1, y1)),
         _ => Err(MediaError::broken(path, "its windows lie beyond any picture")),
-    }
-}
-
-/// Reads channels of one part as floats, in the order asked for. A channel that is asked for twice is
-/// given twice.
-pub(crate) fn read_channels(
-    path: &Path,
-    part: usize,
-    channels: &[usize],
-    cancel: &Cancel,
-) -> Result<Vec<Field>, MediaError> {
-    guarded(path, || {
-        let reader = open(path)?;
-        let header =
-            reader.headers().get(part).ok_or_else(|| MediaError::broken(path, "a part is missing"))?;
-        let window = head(path, reader.headers())?.windows[part];
-        MediaError::check_size(path, window.width(), window.height(), header.channels.bytes_per_pixel)?;
-        if header.channels.list.iter().any(|channel| channel.sampling.0 != 1 || channel.sampling.1 != 1) {
-            return Err(MediaError::Unsupported {
-                path: path.into(),
-                why: "channels sampled at less than every pixel".into(),
-            });
-        }
-        let failed = |error| MediaError::exr(path, error);
-        let reader = reader
-            .filter_chunks(false, |_, tile, block| {
-                block.layer == part && tile.level_index == exr::math::Vec2(0, 0)
-            })
-            .map_err(failed)?;
-        let meta = reader.meta_data().clone();
-        let chunks: Vec<Chunk> = reader.collect::<exr::error::Result<_>>().map_err(failed)?;
-        let expected = window.area();
-        let decoded: Vec<Vec<Line>> = chunks
-            .into_par_iter()
-            .map(|chunk| {
-                cancel.check().map_err(|_| MediaError::Cancelled)?;
-                exr_dwa::check(&chunk, &meta.headers[part]).map_err(failed)?;
-                let block = UncompressedBlock::decompress_chunk(chunk, &meta, false).map_err(failed)?;
-                Ok(lines(&block, &meta.headers[part], channels))
-            })
-            .collect::<Result<_, MediaError>>()?;
-        let mut planes: Vec<Vec<f32>> = channels.iter().map(|_| vec![0.0; expected]).collect();
-        let mut filled = 0;
-        for line in decoded.iter().flatten() {
-            let start = line.y * window.width() + line.x;
-            let place = planes[line.channel].get_mut(start..start + line.values.len());
-            place
-                .ok_or_else(|| MediaError::broken(path, "a line lies outside its window"))?
-                .copy_from_slice(&line.values);
-            filled += line.values.len();
-        }
-        if filled != expected * channels.len() {
-            return Err(MediaError::broken(path, "pixels are missing"));
-        }
-        let raster = |plane| Raster::from_pixels(window, plane);
-        planes
-            .into_iter()
-            .map(raster)
-            .collect::<Option<_>>()
-            .ok_or_else(|| MediaError::broken(path, "pixels are missing"))
-    })
-}
-
-struct Line {
-    /// Place in the list of asked channels.
-    channel: usize,
-    x: usize,
-    y: usize,
-    values: Vec<f32>,
-}
-
-fn lines(block: &UncompressedBlock, header: &Header, channels: &[usize]) -> Vec<Line> {
-    let mut made = Vec::new();
-    for line in block.lines(&header.channels) {
-        let at = line.location;
-        for (place, _) in channels.iter().enumerate().filter(|(_, wanted)| **wanted == at.channel) {
-            let values = floats(line.value, header.channels.list[at.channel].sample_type);
-            made.push(Line { channel: place, x: at.position.0, y: at.position.1, values });
-        }
-    }
-    made
-}
-
-/// A decompressed line's bytes, which are in this machine's order.
-fn floats(bytes: &[u8], kind: SampleType) -> Vec<f32> {
-    match kind {
-        SampleType::F16 => {
-            let (halves, _) = bytes.as_chunks::<2>();
-            let halves: Vec<half::f16> = halves.iter().map(|b| half::f16::from_ne_bytes(*b)).collect();
-            let mut values = vec![0.0; halves.len()];
-            halves.convert_to_f32_slice(&mut values);
-            values
-        }
-        SampleType::F32 => bytes.as_chunks::<4>().0.iter().map(|b| f32::from_ne_bytes(*b)).collect(),
-        SampleType::U32 => bytes.as_chunks::<4>().0.iter().map(|b| u32::from_ne_bytes(*b) as f32).collect(),
     }
 }

@@ -1,0 +1,268 @@
+//! The pixels of an OpenEXR file. Only the part that holds what is asked for is decoded, and each of its lines is written
+//! where it belongs by whichever thread decodes it.
+
+use std::path::Path;
+use std::sync::{Mutex, PoisonError};
+
+use exr::block::chunk::{
+    Chunk, CompressedBlock, CompressedScanLineBlock, CompressedTileBlock, TileCoordinates,
+};
+use exr::block::lines::LineIndex;
+use exr::block::reader::ChunksReader;
+use exr::block::{BlockIndex, UncompressedBlock};
+use exr::meta::attribute::SampleType;
+use exr::meta::header::Header;
+use exr::meta::{BlockDescription, MetaData};
+use half::slice::HalfFloatSliceExt;
+use veil_core::signal::{Pixels, SignalKind};
+use veil_pixels::{Cancel, Pixel, Raster, Window};
+
+use crate::MediaError;
+use crate::exr_head::{data_window, open};
+use crate::guard::guarded;
+use crate::{exr_dwa, exr_zip};
+
+/// Reads a signal whose floats are these channels of a part, by their places in its header. A float without a channel is
+/// 0, a picture's alpha 1.
+pub(crate) fn read_signal(
+    path: &Path,
+    part: usize,
+    floats: &[Option<usize>],
+    kind: SignalKind,
+    cancel: &Cancel,
+) -> Result<Pixels, MediaError> {
+    Ok(match kind {
+        SignalKind::Field => Pixels::Field(read_floats(path, part, floats, cancel)?),
+        SignalKind::Map => Pixels::Map(read_floats(path, part, floats, cancel)?),
+        SignalKind::Picture => Pixels::Picture(read_floats(path, part, floats, cancel)?),
+    })
+}
+
+fn read_floats<P: Pixel>(
+    path: &Path,
+    part: usize,
+    floats: &[Option<usize>],
+    cancel: &Cancel,
+) -> Result<Raster<P>, MediaError> {
+    let channels: Vec<usize> = floats.iter().copied().flatten().collect();
+    let place = |wanted: usize| channels.iter().position(|channel| *channel == wanted);
+    // Where each float of a pixel is among what is read, or what it is without.
+    let sources: Vec<Result<usize, f32>> = (0..P::CHANNELS)
+        .map(|float| {
+            let absent = if float == 3 { 1.0 } else { 0.0 };
+            floats.get(float).copied().flatten().and_then(place).ok_or(absent)
+        })
+        .collect();
+    read_lines(path, part, &channels, cancel, |_, lines, pixels: &mut [P]| {
+        let out = P::floats_mut(pixels);
+        for (float, source) in sources.iter().enumerate() {
+            let places = out[float..].iter_mut().step_by(P::CHANNELS);
+            match source {
+                Ok(line) => places.zip(&lines[*line]).for_each(|(out, value)| *out = *value),
+                Err(absent) => places.for_each(|out| *out = *absent),
+            }
+        }
+    })
+}
+
+/// A raster over the window of a part. `write` makes a run of a row's pixels, whose number it is given, from that run of
+/// each channel that is asked for, in the order in which they are; a channel that is asked for twice is given twice.
+pub(crate) fn read_lines<P: Pixel>(
+    path: &Path,
+    part: usize,
+    channels: &[usize],
+    cancel: &Cancel,
+    write: impl Fn(i32, &[Vec<f32>], &mut [P]) + Sync,
+) -> Result<Raster<P>, MediaError> {
+    read_some_lines(path, part, channels, |_| true, cancel, write)
+}
+
+/// As [`read_lines`], but rows that are stored together are clear where none of them is wanted.
+pub(crate) fn read_some_lines<P: Pixel>(
+    path: &Path,
+    part: usize,
+    channels: &[usize],
+    is_wanted: impl Fn(i32) -> bool + Sync,
+    cancel: &Cancel,
+    write: impl Fn(i32, &[Vec<f32>], &mut [P]) + Sync,
+) -> Result<Raster<P>, MediaError> {
+    guarded(path, || {
+        let (meta, chunks, window) = stored(path, part)?;
+        let part = Part { path, header: &meta.headers[part], meta: &meta, window, channels };
+        let bands = part.bands(chunks)?;
+        Raster::written_in_bands(window, part.rows_of_a_band(), cancel, |y, pixels: &mut [P]| {
+            let rows = (pixels.len() / window.width()) as i32;
+            if !(y..y + rows).any(&is_wanted) {
+                pixels.fill(P::default());
+                return Ok(());
+            }
+            let first = (y - window.y0) as usize;
+            let taken = &bands[first / part.rows_of_a_band()];
+            let chunks = std::mem::take(&mut *taken.lock().unwrap_or_else(PoisonError::into_inner));
+            let mut written = 0;
+            for chunk in chunks {
+                written += part.write_chunk(chunk, first, pixels, &write)?;
+            }
+            if written == pixels.len() { Ok(()) } else { Err(part.missing()) }
+        })
+    })
+}
+
+/// Decodes every block of a file.
+pub(crate) fn decode_all(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+    let parts = guarded(path, || Ok(open(path)?.headers().len()))?;
+    for part in 0..parts {
+        read_lines::<f32>(path, part, &[], cancel, |_, _, pixels| pixels.fill(0.0))?;
+    }
+    Ok(())
+}
+
+/// What is stored of a part at its full size, and its window.
+fn stored(path: &Path, part: usize) -> Result<(MetaData, Vec<Chunk>, Window), MediaError> {
+    let failed = |error| MediaError::exr(path, error);
+    let reader = open(path)?;
+    let header = reader.headers().get(part).ok_or_else(|| MediaError::broken(path, "a part is missing"))?;
+    let window = data_window(path, header)?;
+    MediaError::check_size(path, window.width(), window.height(), header.channels.bytes_per_pixel)?;
+    if header.channels.list.iter().any(|channel| channel.sampling.0 != 1 || channel.sampling.1 != 1) {
+        let why = "channels sampled at less than every pixel".into();
+        return Err(MediaError::Unsupported { path: path.into(), why });
+    }
+    let is_wanted =
+        |tile: TileCoordinates, block: usize| block == part && tile.level_index == exr::math::Vec2(0, 0);
+    let reader =
+        reader.filter_chunks(false, |_, tile, block| is_wanted(tile, block.layer)).map_err(failed)?;
+    let meta = reader.meta_data().clone();
+    let chunks = reader.collect::<exr::error::Result<_>>().map_err(failed)?;
+    Ok((meta, chunks, window))
+}
+
+/// What is wanted of one part of a file.
+struct Part<'a> {
+    path: &'a Path,
+    header: &'a Header,
+    meta: &'a MetaData,
+    window: Window,
+    /// By their places in the header.
+    channels: &'a [usize],
+}
+
+impl Part<'_> {
+    /// Rows that are stored together, over all of the width.
+    fn rows_of_a_band(&self) -> usize {
+        match self.header.blocks {
+            BlockDescription::ScanLines => self.header.compression.scan_lines_per_block(),
+            BlockDescription::Tiles(tiles) => tiles.tile_size.height(),
+        }
+    }
+
+    /// What is stored, by the bands of the picture.
+    fn bands(&self, chunks: Vec<Chunk>) -> Result<Vec<Mutex<Vec<Chunk>>>, MediaError> {
+        let rows = self.rows_of_a_band();
+        let mut bands: Vec<Vec<Chunk>> = Vec::new();
+        bands.resize_with(self.window.height().div_ceil(rows), Vec::new);
+        for chunk in chunks {
+            let band = match &chunk.compressed_block {
+                CompressedBlock::ScanLine(block) => {
+                    let down = i64::from(block.y_coordinate) - i64::from(self.window.y0);
+                    usize::try_from(down).ok().map(|down| down / rows)
+                }
+                CompressedBlock::Tile(block) => Some(block.coordinates.tile_index.y()),
+                CompressedBlock::DeepScanLine(_) | CompressedBlock::DeepTile(_) => None,
+            };
+            band.and_then(|band| bands.get_mut(band)).ok_or_else(|| self.missing())?.push(chunk);
+        }
+        Ok(bands.into_iter().map(Mutex::new).collect())
+    }
+
+    /// Writes what a chunk holds of a band that begins at a row, and says how many pixels that was.
+    fn write_chunk<P: Pixel>(
+        &self,
+        chunk: Chunk,
+        first: usize,
+        band: &mut [P],
+        write: impl Fn(i32, &[Vec<f32>], &mut [P]),
+    ) -> Result<usize, MediaError> {
+        let failed = |error| MediaError::exr(self.path, error);
+        exr_dwa::check(&chunk, self.header).map_err(failed)?;
+        let index = self.index_of(&chunk).map_err(failed)?;
+        let size = index.pixel_size.area() * self.header.channels.bytes_per_pixel;
+        match &chunk.compressed_block {
+            CompressedBlock::ScanLine(CompressedScanLineBlock { compressed_pixels_le: stored, .. })
+            | CompressedBlock::Tile(CompressedTileBlock { compressed_pixels_le: stored, .. })
+                if exr_zip::is_zipped(self.header, stored, size) =>
+            {
+                exr_zip::unzipped(stored, size, |bytes| self.write_block(index, bytes, first, band, write))
+                    .map_err(failed)?
+            }
+            _ => {
+                let block = UncompressedBlock::decompress_chunk(chunk, self.meta, false).map_err(failed)?;
+                self.write_block(index, &block.data, first, band, write)
+            }
+        }
+    }
+
+    /// Which pixels a chunk is of.
+    fn index_of(&self, chunk: &Chunk) -> exr::error::Result<BlockIndex> {
+        let place = self.header.get_block_data_indices(&chunk.compressed_block)?;
+        let pixels = self.header.get_absolute_block_pixel_coordinates(place)?;
+        pixels.validate(Some(self.header.layer_size))?;
+        Ok(BlockIndex {
+            layer: chunk.layer_index,
+            pixel_position: pixels.position.to_usize("block's place")?,
+            pixel_size: pixels.size,
+            level: place.level_index,
+        })
+    }
+
+    /// Writes what a block's bytes hold of a band that begins at a row, and says how many pixels that was.
+    fn write_block<P: Pixel>(
+        &self,
+        index: BlockIndex,
+        bytes: &[u8],
+        first: usize,
+        band: &mut [P],
+        write: impl Fn(i32, &[Vec<f32>], &mut [P]),
+    ) -> Result<usize, MediaError> {
+        let list = &self.header.channels.list;
+        let mut lines: Vec<Vec<f32>> = self.channels.iter().map(|_| vec![0.0; index.pixel_size.0]).collect();
+        let mut written = 0;
+        for (range, at) in LineIndex::lines_in_block(index, &self.header.channels) {
+            for (place, _) in self.channels.iter().enumerate().filter(|(_, wanted)| **wanted == at.channel) {
+                let line = bytes.get(range.clone()).ok_or_else(|| self.missing())?;
+                to_floats(line, list[at.channel].sample_type, &mut lines[place]);
+            }
+            if at.channel + 1 == list.len() {
+                let row = at.position.1.checked_sub(first).map(|row| row * self.window.width());
+                let run = row.map(|row| row + at.position.0..row + at.position.0 + at.sample_count);
+                let pixels = run.and_then(|run| band.get_mut(run)).ok_or_else(|| self.missing())?;
+                write(self.window.y0 + at.position.1 as i32, &lines, pixels);
+                written += pixels.len();
+            }
+        }
+        Ok(written)
+    }
+
+    fn missing(&self) -> MediaError {
+        MediaError::broken(self.path, "pixels are missing")
+    }
+}
+
+/// A decompressed line's bytes, which are in this machine's order.
+fn to_floats(bytes: &[u8], kind: SampleType, out: &mut [f32]) {
+    match kind {
+        SampleType::F16 => {
+            let (halves, _) = bytes.as_chunks::<2>();
+            let halves: Vec<half::f16> = halves.iter().map(|b| half::f16::from_ne_bytes(*b)).collect();
+            halves.convert_to_f32_slice(out);
+        }
+        SampleType::F32 => {
+            let (floats, _) = bytes.as_chunks::<4>();
+            out.iter_mut().zip(floats).for_each(|(out, bytes)| *out = f32::from_ne_bytes(*bytes));
+        }
+        SampleType::U32 => {
+            let (numbers, _) = bytes.as_chunks::<4>();
+            out.iter_mut().zip(numbers).for_each(|(out, bytes)| *out = u32::from_ne_bytes(*bytes) as f32);
+        }
+    }
+}
