@@ -254,12 +254,22 @@ fn hard_light(b: f32, s: f32) -> f32 {
     if s <= 0.5 { 2.0 * b * s } else { b + (2.0 * s - 1.0) - b * (2.0 * s - 1.0) }
 }
 
+/// The standard's curves go on straight below 0 and above 1: their squares and cubes would soon be larger than any number.
 #[inline(always)]
 fn soft_light(b: f32, s: f32) -> f32 {
+    let inside = b.clamp(0.0, 1.0);
+    let beyond = b - inside;
     if s <= 0.5 {
-        return b - (1.0 - 2.0 * s) * b * (1.0 - b);
+        let steepness = 1.0 - (1.0 - 2.0 * s) * (1.0 - 2.0 * inside);
+        return inside - (1.0 - 2.0 * s) * inside * (1.0 - inside) + beyond * steepness;
     }
-    let raised = if b <= 0.25 { ((16.0 * b - 12.0) * b + 4.0) * b } else { b.sqrt() };
+    let raised = if b <= 0.0 {
+        4.0 * b
+    } else if b <= 0.25 {
+        ((16.0 * b - 12.0) * b + 4.0) * b
+    } else {
+        b.sqrt()
+    };
     b + (2.0 * s - 1.0) * (raised - b)
 }
 
