@@ -62,9 +62,6 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
     let mut groups: Vec<Group> = Vec::new();
     let mut texts = Vec::new();
     for (part, header) in headers.iter().enumerate() {
-        if header.deep {
-            return Err(MediaError::Unsupported { path: path.into(), why: "deep data".into() });
-        }
         windows.push(data_window(path, header)?);
         let part_name =
             header.own_attributes.layer_name.as_ref().map(ToString::to_string).unwrap_or_default();
@@ -145,8 +142,11 @@ fn named_colours(given: &Chromaticities) -> ColourSpace {
     linear.into_iter().find(near).unwrap_or(ColourSpace::Linear)
 }
 
-/// Where a part's pixels are.
+/// Where a part's pixels are. Deep ones are refused.
 pub(crate) fn data_window(path: &Path, header: &Header) -> Result<Window, MediaError> {
+    if header.deep {
+        return Err(MediaError::Unsupported { path: path.into(), why: "deep data".into() });
+    }
     let (at, size) = (header.own_attributes.layer_position, header.layer_size);
     window_of(path, at.0, at.1, size.0, size.1)
 }

@@ -428,6 +428,22 @@ mod tests {
         assert_eq!(blended(Mode::SoftLight, picture, [0.0; 4]), picture);
     }
 
+    /// W3C's curves are left along their tangents: 4b below 0 for a light layer, and for a black one 0 below 0 and
+    /// 2b − 1 above 1. Values at the end of half floats and nearly clear stay numbers in both lights.
+    #[test]
+    fn soft_light_goes_on_straight_beyond_what_a_display_shows() {
+        for (below, layer, wanted) in [(-2.0, 1.0, -8.0), (-2.0, 0.0, 0.0), (3.0, 0.0, 5.0), (4.0, 1.0, 2.0)]
+        {
+            assert_eq!(soft_light(below, layer), wanted, "{below} {layer}");
+        }
+        let far = [-65_504.0, 65_504.0, 65_504.0, 1e-3];
+        for layer in [far, far.map(|value| -value)] {
+            let mut out = [[0.0; 4]];
+            blend_row_encoded(Mode::SoftLight, &[far], &[layer], 1.0, None, &mut out);
+            assert!(out[0].iter().all(|value| value.is_finite()), "{out:?}");
+        }
+    }
+
     #[test]
     fn a_transparent_layer_changes_nothing_and_a_transparent_background_shows_the_layer() {
         let picture = [0.7, -0.2, 3.0, 0.8];

@@ -10,6 +10,7 @@
 
 use crate::blur::{AxisPlan, HALVE, convolve, double_x, double_y, halve_row, weigh_rows};
 use crate::raster::{Pixel, extend_row};
+use crate::softness::finer;
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// One Gaussian of a mixture.
@@ -45,7 +46,7 @@ pub(crate) fn mixture<P: Pixel>(
     };
     let mut needed = vec![reads(coarsest)];
     for grid in (0..coarsest).rev() {
-        needed.push(reads(grid).union(halved_from(needed[needed.len() - 1])));
+        needed.push(reads(grid).union(finer(needed[needed.len() - 1])));
     }
     needed.reverse();
     let mut grids = vec![source.cropped(data.intersect(needed[0]))];
@@ -82,28 +83,22 @@ fn doubled_from(finer: Window) -> Window {
     Window { x0, y0, x1, y1 }
 }
 
-/// What halving reads of the finer grid.
-fn halved_from(coarser: Window) -> Window {
-    let Window { x0, y0, x1, y1 } = coarser;
-    Window { x0: 2 * x0 - 2, y0: 2 * y0 - 2, x1: 2 * x1 + 2, y1: 2 * y1 + 2 }
-}
-
 /// The next coarser grid, as far as it is needed and holds anything.
 fn halved<P: Pixel>(held: &Raster<P>, needed: Window, cancel: &Cancel) -> Result<Raster<P>, Cancelled> {
-    let finer = held.window();
+    let whole = held.window();
     let along = |from: i32, to: i32| ((from - 2).div_euclid(2), (to + 1).div_euclid(2) + 1);
-    let ((x0, x1), (y0, y1)) = (along(finer.x0, finer.x1), along(finer.y0, finer.y1));
-    let window = if finer.is_empty() { finer } else { needed.intersect(Window { x0, y0, x1, y1 }) };
+    let ((x0, x1), (y0, y1)) = (along(whole.x0, whole.x1), along(whole.y0, whole.y1));
+    let window = if whole.is_empty() { whole } else { needed.intersect(Window { x0, y0, x1, y1 }) };
     if window.is_empty() {
         return Ok(Raster::clear(Window::EMPTY));
     }
-    let reads = halved_from(window);
+    let reads = finer(window);
     let rows = Raster::written_with(
-        Window { x0: window.x0, x1: window.x1, ..finer },
+        Window { x0: window.x0, x1: window.x1, ..whole },
         cancel,
         || vec![P::default(); reads.width()],
         |scratch, y, row| {
-            extend_row(held.row(y), finer.x0, finer, Edge::Clear, reads.x0, scratch);
+            extend_row(held.row(y), whole.x0, whole, Edge::Clear, reads.x0, scratch);
             halve_row(scratch, reads.x0, window.x0, row);
         },
     )?;

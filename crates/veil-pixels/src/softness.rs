@@ -195,7 +195,7 @@ impl<P: Pixel> Softness<P> {
 }
 
 /// What halving reads to give a window of the coarser grid.
-fn finer(window: Window) -> Window {
+pub(crate) fn finer(window: Window) -> Window {
     Window::new(2 * window.x0 - 2, 2 * window.y0 - 2, 2 * window.x1 + 2, 2 * window.y1 + 2)
 }
 

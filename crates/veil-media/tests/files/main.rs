@@ -461,7 +461,7 @@ fn read_mutated_clips(times: u32) {
     });
 }
 
-/// Reads a file so many times, each time with a few of its bytes changed: an error or a picture, and no hang.
+/// Reads a file so many times, each time with a few of its bytes changed: an error or a picture, within 5 s.
 fn read_mutated(path: &Path, whole: &[u8], times: u32) {
     let changes = prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..12);
     let mut runner =
@@ -476,7 +476,7 @@ fn read_mutated(path: &Path, whole: &[u8], times: u32) {
         let started = std::time::Instant::now();
         let _ = read_through(path, &Cancel::new());
         let _ = inspect(path);
-        prop_assert!(started.elapsed().as_secs() < 20, "it took {:?}", started.elapsed());
+        prop_assert!(started.elapsed().as_secs() < 5, "it took {:?}", started.elapsed());
         Ok(())
     });
     assert!(given.is_ok(), "{}: {given:?}", path.display());
