@@ -9,7 +9,7 @@ use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Frames, Setup, StageId};
 use veil_core::signal::Scale;
 use veil_core::view::{Screens, View, bytes};
-use veil_demo::{Element, Shot, ShotPlan};
+use veil_demo::{Beside, Element, Shot, ShotPlan};
 use veil_media::FilePlates;
 use veil_pixels::Cancel;
 
@@ -53,7 +53,7 @@ fn draw(folder: &Path) -> Done {
     for shot in Shot::ALL {
         let ShotPlan { code, .. } = shot.plan();
         eprintln!("plates of {code}");
-        veil_demo::draw(shot, MEASURED, folder, &AtomicBool::new(false), |_| {})?;
+        veil_demo::draw(shot, MEASURED, folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
     }
     for element in Element::ALL {
         element.write(folder)?;

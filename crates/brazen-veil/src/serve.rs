@@ -23,12 +23,15 @@ pub(crate) struct ServeArguments {
     /// Most memory for held pictures, in megabytes.
     #[arg(long, default_value_t = 2048)]
     cache: u64,
-    /// Largest upload of dropped files, in megabytes.
-    #[arg(long, default_value_t = 512)]
-    upload_limit: usize,
+    /// Largest file that is taken in, in megabytes.
+    #[arg(long, default_value_t = 65_536)]
+    largest_file: u64,
     /// With demo: only the first frames of each shot, for a quick look.
     #[arg(long)]
     first: Option<usize>,
+    /// With demo: make the show and end, without serving it.
+    #[arg(long)]
+    make_only: bool,
 }
 
 /// Whose show is served.
@@ -42,13 +45,16 @@ pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
     let runtime = tokio::runtime::Runtime::new().map_err(|error| ProgramError::Bad(error.to_string()))?;
     let app = App::new(&arguments.data, arguments.cache << 20)?;
     if show == Show::Demo {
-        app.make_demo(arguments.first)?;
+        let made = app.make_demo(arguments.first)?;
+        if arguments.make_only {
+            return made.join().map_err(|_| ProgramError::Bad("the demo show could not be made".into()));
+        }
     }
     let ready = |address| println!("Brazen Veil is at http://{address}/");
     let door = Door {
         listen: arguments.listen,
         names: arguments.hosts.clone(),
-        largest_upload: arguments.upload_limit << 20,
+        largest_file: arguments.largest_file << 20,
     };
     runtime.block_on(veil_server::serve(app, &door, ready, stopped()))?;
     Ok(())

@@ -72,11 +72,11 @@ impl Moments {
 }
 
 /// Draws a frame and writes it, whole or not at all.
-pub(crate) fn draw(shot: Shot, frame: i32, file: &Path) -> Result<(), MediaError> {
+pub(crate) fn draw(shot: Shot, frame: i32, file: &Path, turn: &(dyn Fn() + Sync)) -> Result<(), MediaError> {
     let plan = shot.plan();
     let window = Window::sized(plan.width, plan.height);
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
-    let pixels = pixels(window, frame, &moments);
+    let pixels = pixels(window, frame, &moments, turn);
     let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, window, BT709, layers, out))
 }
@@ -93,7 +93,7 @@ pub struct DrawnFrame {
 pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     let plan = shot.plan();
     let window = window.intersect(Window::sized(plan.width, plan.height));
-    let pixels = pixels(window, frame, &Moments::new(shot, (frame - plan.frames.first) as f32));
+    let pixels = pixels(window, frame, &Moments::new(shot, (frame - plan.frames.first) as f32), &|| {});
     let picture = |of: &dyn Fn(&Pixel) -> [f32; 4]| {
         Raster::from_pixels(window, pixels.iter().map(of).collect()).unwrap_or_else(|| Raster::clear(window))
     };
@@ -103,10 +103,11 @@ pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     }
 }
 
-fn pixels(window: Window, frame: i32, moments: &Moments) -> Vec<Pixel> {
+fn pixels(window: Window, frame: i32, moments: &Moments, turn: &(dyn Fn() + Sync)) -> Vec<Pixel> {
     let width = window.width();
     let mut pixels = vec![Pixel::default(); window.area()];
     pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
+        turn();
         let top = window.y0 + (band * TILE) as i32;
         let lefts = (window.x0..window.x1).step_by(TILE);
         let near: Vec<Vec<usize>> = lefts.map(|left| near_tile(moments, left, top)).collect();

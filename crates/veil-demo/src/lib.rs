@@ -30,9 +30,6 @@ pub use truth::{Truth, camera_file, truth};
 /// The show's name.
 pub const SHOW: &str = "Saltglass";
 
-/// How many frames must be there before a shot can be opened.
-pub const FRAMES_TO_OPEN: usize = 8;
-
 /// What is known of a shot before a frame of it is drawn.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ShotPlan {
@@ -72,24 +69,40 @@ impl ShotPlan {
     }
 }
 
+/// How drawing goes on beside other work.
+#[derive(Clone, Copy)]
+pub struct Beside<'a> {
+    /// Ends it before the next frame.
+    pub stop: &'a AtomicBool,
+    /// Called before each band of a frame, on the thread that draws it; returns when that may go on.
+    pub turn: &'a (dyn Fn() + Sync),
+}
+
+impl<'a> Beside<'a> {
+    /// With nothing else that needs the machine.
+    pub fn nothing(stop: &'a AtomicBool) -> Self {
+        Self { stop, turn: &|| {} }
+    }
+}
+
 /// Draws what is missing of some frames of a shot below `folder`, frame by frame, calling `after` with each frame that is
-/// there. Stops between frames when `stop` is set. Frames that are there are left as they are.
+/// there. Frames that are there are left as they are.
 pub fn draw(
     shot: Shot,
     frames: Frames,
     folder: &Path,
-    stop: &AtomicBool,
+    beside: Beside<'_>,
     mut after: impl FnMut(i32),
 ) -> Result<(), MediaError> {
     let plan = shot.plan();
     truth::write(shot, folder)?;
     for frame in frames.first..=frames.last {
-        if stop.load(Ordering::Relaxed) {
+        if beside.stop.load(Ordering::Relaxed) {
             return Ok(());
         }
         let file = plan.file(folder, frame);
         if !file.exists() {
-            frame::draw(shot, frame, &file)?;
+            frame::draw(shot, frame, &file, beside.turn)?;
         }
         after(frame);
     }

@@ -1,5 +1,8 @@
 //! Numbers that look random and are the same each time.
 
+use glam::Vec3;
+use multiversion::multiversion;
+
 /// A short stream of numbers for one sample. Source: O'Neill, "PCG: A Family of Simple Fast
 /// Space-Efficient Statistically Good Algorithms for Random Number Generation", 2014.
 pub(crate) struct Random(u64);
@@ -39,35 +42,50 @@ impl Random {
     }
 }
 
+/// The whole number below, for a number of ordinary size.
+#[inline(always)]
+fn whole_below(x: f32) -> i32 {
+    let towards_nought = x as i32;
+    towards_nought - i32::from(x < towards_nought as f32)
+}
+
 /// Smooth noise of a place, about −1 to 1.
-pub(crate) fn noise(place: glam::Vec3, seed: u32) -> f32 {
-    let cell = place.floor();
-    let f = place - cell;
-    let u = f * f * (glam::Vec3::splat(3.0) - 2.0 * f);
-    let (i, j, k) = (cell.x as i32, cell.y as i32, cell.z as i32);
-    let corner = |a: i32, b: i32, c: i32| {
-        let mut h = (i + a) as u32;
-        h = h.wrapping_mul(0x9e37_79b1) ^ ((j + b) as u32).wrapping_mul(0x85eb_ca77);
-        h ^= ((k + c) as u32).wrapping_mul(0xc2b2_ae3d) ^ seed.wrapping_mul(0x27d4_eb2f);
-        h ^= h >> 15;
-        h = h.wrapping_mul(0x2c1b_3c6d);
-        h ^= h >> 13;
-        h as f32 * (2.0 / 4_294_967_295.0) - 1.0
-    };
-    let lerp = |a: f32, b: f32, t: f32| a + (b - a) * t;
-    let face = |c: i32| {
-        lerp(lerp(corner(0, 0, c), corner(1, 0, c), u.x), lerp(corner(0, 1, c), corner(1, 1, c), u.x), u.y)
-    };
-    lerp(face(0), face(1), u.z)
+#[multiversion(targets("x86_64+avx2"))]
+pub(crate) fn noise(place: Vec3, seed: u32) -> f32 {
+    smooth(place, seed)
 }
 
 /// Noise in octaves.
-pub(crate) fn octaves(place: glam::Vec3, count: u32, seed: u32) -> f32 {
+#[multiversion(targets("x86_64+avx2"))]
+pub(crate) fn octaves(place: Vec3, count: u32, seed: u32) -> f32 {
     let (mut sum, mut weight, mut place) = (0.0, 0.5, place);
     for octave in 0..count {
-        sum += weight * noise(place, seed + octave);
+        sum += weight * smooth(place, seed + octave);
         weight *= 0.5;
         place = place * 2.03 + 11.7;
     }
     sum
+}
+
+#[inline(always)]
+fn smooth(place: Vec3, seed: u32) -> f32 {
+    let cell = place.to_array().map(whole_below);
+    let f = place - Vec3::from_array(cell.map(|at| at as f32));
+    let u = f * f * (Vec3::splat(3.0) - 2.0 * f);
+    let [i, j, k] = cell.map(|at| [at as u32, (at + 1) as u32]);
+    let i = i.map(|at| at.wrapping_mul(0x9e37_79b1));
+    let j = j.map(|at| at.wrapping_mul(0x85eb_ca77));
+    let k = k.map(|at| at.wrapping_mul(0xc2b2_ae3d) ^ seed.wrapping_mul(0x27d4_eb2f));
+    // All eight corners of the cell side by side.
+    let corners: [f32; 8] = std::array::from_fn(|n| {
+        let mut h = i[n & 1] ^ j[(n >> 1) & 1] ^ k[n >> 2];
+        h ^= h >> 15;
+        h = h.wrapping_mul(0x2c1b_3c6d);
+        h ^= h >> 13;
+        // Half as many steps as there are whole numbers: those fit a signed number, which converts in one step.
+        (h >> 1) as i32 as f32 * (2.0 / 2_147_483_647.5) - 1.0
+    });
+    let lerp = |a: f32, b: f32, t: f32| a + (b - a) * t;
+    let along_x: [f32; 4] = std::array::from_fn(|n| lerp(corners[2 * n], corners[2 * n + 1], u.x));
+    lerp(lerp(along_x[0], along_x[1], u.y), lerp(along_x[2], along_x[3], u.y), u.z)
 }

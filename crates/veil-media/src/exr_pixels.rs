@@ -117,6 +117,23 @@ pub(crate) fn decode_all(path: &Path, cancel: &Cancel) -> Result<(), MediaError>
     Ok(())
 }
 
+/// Reads every chunk of a file as it is stored, without decoding it.
+pub(crate) fn read_chunks(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+    guarded(path, || {
+        let reader = open(path)?;
+        for header in reader.headers() {
+            let window = data_window(path, header)?;
+            MediaError::check_size(path, window.width(), window.height(), header.channels.bytes_per_pixel)?;
+        }
+        let failed = |error| MediaError::exr(path, error);
+        for chunk in reader.all_chunks(false).map_err(failed)? {
+            cancel.check().map_err(|_| MediaError::Cancelled)?;
+            chunk.map_err(failed)?;
+        }
+        Ok(())
+    })
+}
+
 /// What is stored of a part at its full size, and its window.
 fn stored(path: &Path, part: usize) -> Result<(MetaData, Vec<Chunk>, Window), MediaError> {
     let failed = |error| MediaError::exr(path, error);

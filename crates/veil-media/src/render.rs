@@ -48,6 +48,15 @@ impl RenderJob {
         self.output.finish(frames, self.setup.picture.fps, cancel)
     }
 
+    fn request(&self, frame: i32) -> Request {
+        Request { scale: self.scale, ..Request::whole(self.stage, f64::from(frame)) }
+    }
+
+    /// What tells a frame's pixels from any others.
+    pub fn content(&self, engine: &Engine, plates: &dyn Plates, frame: i32) -> Result<String, EngineError> {
+        Ok(engine.content(&self.setup, plates, self.request(frame))?.to_string())
+    }
+
     /// Renders one frame; a stage in error fails it. What lies outside the frame is not written.
     pub fn frame(
         &self,
@@ -56,7 +65,7 @@ impl RenderJob {
         frame: i32,
         cancel: &Cancel,
     ) -> Result<PathBuf, RenderError> {
-        let request = Request { scale: self.scale, ..Request::whole(self.stage, f64::from(frame)) };
+        let request = self.request(frame);
         let answer = engine.answer(&self.setup, plates, request, cancel)?;
         let Domain { display, data } = answer.signal.domain;
         let data = data.intersect(display);

@@ -78,13 +78,17 @@ const MOST_FILES: usize = 100_000;
 pub fn scan(folder: &Path) -> Result<Vec<FoundMedia>, MediaError> {
     let mut files = Vec::new();
     list(folder, DEEPEST, &mut files)?;
+    let relative = |file: &PathBuf| Some(file.strip_prefix(folder).ok()?.to_str()?.replace('\\', "/"));
+    Ok(grouped(files.iter().filter_map(relative)))
+}
+
+/// Paths of files, relative to one folder, as sequences and stills.
+pub fn grouped(paths: impl IntoIterator<Item = String>) -> Vec<FoundMedia> {
     let mut groups: BTreeMap<(String, usize, String), Vec<i32>> = BTreeMap::new();
-    for file in files {
-        let Ok(relative) = file.strip_prefix(folder) else { continue };
-        let Some(text) = relative.to_str().map(|text| text.replace('\\', "/")) else { continue };
+    for text in paths {
         // Clips and tables hold all of theirs in one file, whatever number is in its name.
         let single = matches!(
-            Form::of(&file),
+            Form::of(Path::new(&text)),
             Some(Form::Clip | Form::Cube | Form::Svg | Form::Font | Form::Gltf | Form::CameraTable)
         );
         match numbered(&text).filter(|_| !single) {
@@ -96,10 +100,10 @@ pub fn scan(folder: &Path) -> Result<Vec<FoundMedia>, MediaError> {
             }
         }
     }
-    Ok(groups
+    groups
         .into_iter()
         .map(|((before, digits, after), numbers)| found(before, digits, after, numbers))
-        .collect())
+        .collect()
 }
 
 fn found(before: String, digits: usize, after: String, mut numbers: Vec<i32>) -> FoundMedia {

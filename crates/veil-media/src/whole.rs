@@ -5,7 +5,7 @@ use std::path::Path;
 use veil_pixels::Cancel;
 
 use crate::camera::read_camera;
-use crate::exr_pixels::decode_all;
+use crate::exr_pixels::{decode_all, read_chunks};
 use crate::form::Form;
 use crate::{MediaError, clip, cube, figure, still};
 
@@ -30,5 +30,17 @@ pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
         Some(Form::Font) => font(path).map(|_| ()),
         Some(Form::Gltf | Form::CameraTable) => read_camera(path, SOME_FPS).map(|_| ()),
         None => Err(MediaError::unknown(path)),
+    }
+}
+
+/// Reads a file that has just arrived as far as tells that it is whole: of OpenEXR, which comes in thousands of large
+/// files, every chunk as it is stored; of all others, everything. An error tells what is wrong, by the file's name.
+pub fn read_arrived(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+    match Form::of(path) {
+        Some(Form::Exr) => {
+            crate::exr_head::read_head(path)?;
+            read_chunks(path, cancel)
+        }
+        _ => read_through(path, cancel),
     }
 }

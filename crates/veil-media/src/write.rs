@@ -114,6 +114,11 @@ impl OutputPattern {
         }
     }
 
+    /// The one file that all frames end in; none where each has its own.
+    pub fn clip(&self) -> Option<PathBuf> {
+        matches!(self.form, Form::Clip(_)).then(|| PathBuf::from(self.pattern.file(0)))
+    }
+
     fn frames_folder(&self) -> PathBuf {
         PathBuf::from(format!("{}.frames", self.pattern.file(0)))
     }

@@ -21,8 +21,8 @@ export async function post(address, body) {
   return (await answered(await fetch(address, { method: "POST", headers, body: JSON.stringify(body) }))).json();
 }
 
-export async function send(address, form) {
-  return (await answered(await fetch(address, { method: "POST", body: form }))).json();
+export async function remove(address) {
+  return (await answered(await fetch(address, { method: "DELETE" }))).json();
 }
 
 // A frame: its bytes and what is said beside them.

@@ -1,20 +1,10 @@
 // Dialogs of the workbench: find, make a tool, render, versions, shortcuts.
 
 import { get, post, query } from "./api.js";
+import { openDialog } from "./dialog.js";
 import { el, toast, trying } from "./parts.js";
 
 const dialog = document.getElementById("dialog");
-
-export function openDialog(title, body, actions = []) {
-  dialog.replaceChildren(
-    el("header", {}, el("h2", {}, title), el("span", { class: "grow" }), el("button", { class: "button veil bare", "aria-label": "close", onclick: () => dialog.close() }, "×")),
-    el("div", { class: "body" }, ...body),
-    actions.length ? el("footer", {}, ...actions) : "",
-  );
-  dialog.onkeydown = (event) => event.stopPropagation();
-  dialog.showModal();
-  return dialog;
-}
 
 const line = (label, ...content) => el("label", { class: "line" }, label, ...content);
 

@@ -2,7 +2,7 @@
 
 import { get, post, query } from "./api.js";
 import { el, svg, toast, trying } from "./parts.js";
-import { openDialog } from "./dialogs.js";
+import { openDialog } from "./dialog.js";
 
 const BACKINGS = { black: "black", grey: "grey", white: "white", green: "green", checks: "checks" };
 const SCREENS = { srgb: "sRGB", bt1886: "BT.1886", gamma22: "gamma 2.2", straight: "straight" };

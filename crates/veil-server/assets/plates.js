@@ -1,6 +1,8 @@
 // The plates page: takes dropped files, looks in the folder, says what colours mean.
 
-import { post, send } from "./api.js";
+import { post, remove } from "./api.js";
+import { openDialog } from "./dialog.js";
+import { Import, choiceOfTaken, filesOf, plan } from "./imports.js";
 import { el, trying } from "./parts.js";
 
 for (const section of document.querySelectorAll("section[data-show]")) {
@@ -14,21 +16,41 @@ for (const section of document.querySelectorAll("section[data-show]")) {
     faults.replaceChildren(...answer.faults.map((text) => el("p", { class: "fault" }, text)));
   };
 
-  const take = async (files) => {
-    const form = new FormData();
-    for (const file of files) form.append("file", file, file.name);
-    drop.classList.add("over");
-    after(await trying(() => send(`${base}/upload`, form)));
-    drop.classList.remove("over");
+  const coming = section.querySelector(".coming");
+  const take = async (given) => {
+    const files = await trying(() => filesOf(given));
+    if (!files?.length) return;
+    const planned = await trying(() => plan(section.dataset.show, files));
+    if (!planned) return;
+    const taken = choiceOfTaken(planned);
+    if (taken && !(await chosen(taken))) return;
+    const under = new Import(section.dataset.show, planned, taken?.select.value ?? "both");
+    coming.replaceChildren(under.element);
+    const { cancelled, faults: failed } = await under.run();
+    const scanned = await trying(() => post(`${base}/scan`, {}));
+    coming.replaceChildren(...(cancelled ? [el("p", { class: "quiet" }, "stopped; bring the same files in again to go on")] : []));
+    if (scanned) after({ faults: [...failed, ...scanned.faults] });
   };
+  const chosen = (taken) => new Promise((answer) => {
+    const dialog = openDialog("names that are taken", [taken.element], [el("button", { class: "button veil", onclick: () => dialog.close() }, "leave it"), el("button", { class: "button veil brass", onclick: () => { answer(true); dialog.close(); } }, "go on")]);
+    dialog.onclose = () => answer(false);
+  });
 
   section.querySelector(".scan").onclick = async () => after(await trying(() => post(`${base}/scan`, {})));
-  section.querySelector("input[type=file]").onchange = (event) => take(event.target.files);
+  for (const field of section.querySelectorAll(".choose-files")) {
+    field.onchange = async () => {
+      await take(field.files);
+      field.value = "";
+    };
+  }
+  for (const button of section.querySelectorAll(".delete")) {
+    button.onclick = async () => { if (await trying(() => remove(`${base}/media/${button.dataset.id}`))) location.reload(); };
+  }
   const working = section.querySelector(".working");
   working.onchange = () => trying(() => post(`${base}/working`, { working: working.value }));
   drop.ondragover = (event) => { event.preventDefault(); drop.classList.add("over"); };
   drop.ondragleave = () => drop.classList.remove("over");
-  drop.ondrop = (event) => { event.preventDefault(); take(event.dataTransfer.files); };
+  drop.ondrop = (event) => { event.preventDefault(); drop.classList.remove("over"); take(event.dataTransfer); };
   for (const select of section.querySelectorAll(".alias")) {
     select.onchange = async () => {
       const taught = { layer: select.dataset.layer, role: select.value || null };

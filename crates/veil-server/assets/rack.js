@@ -1,7 +1,7 @@
 // The rack: takes in tools' files, and lets shots take newer numbers.
 
 import { post, query } from "./api.js";
-import { openDialog } from "./dialogs.js";
+import { openDialog } from "./dialog.js";
 import { el, toast, trying } from "./parts.js";
 
 document.getElementById("import").onchange = async (event) => {

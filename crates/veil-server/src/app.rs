@@ -4,6 +4,7 @@ use std::collections::HashMap;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::thread::JoinHandle;
 
 use tokio::sync::{Notify, broadcast};
 use veil_core::engine::Engine;
@@ -39,6 +40,8 @@ pub struct Shared {
     /// Shots in which something is being followed, to be stopped.
     tracking: Mutex<HashMap<Id, Cancel>>,
     plates: Mutex<HashMap<String, Arc<FilePlates>>>,
+    /// Code of the shot that was last looked at.
+    looked_at: Mutex<Option<String>>,
     stopping: Arc<AtomicBool>,
 }
 
@@ -61,13 +64,15 @@ impl App {
             baking: Mutex::default(),
             tracking: Mutex::default(),
             plates: Mutex::default(),
+            looked_at: Mutex::default(),
             stopping: Arc::default(),
         };
         Ok(Self { shared: Arc::new(shared) })
     }
 
-    /// Makes the demo show where it is missing, in the background; at most so many frames of each shot.
-    pub fn make_demo(&self, most: Option<usize>) -> Result<(), ServeError> {
+    /// Makes the demo show where it is missing, in the background; at most so many frames of each shot. What it gives ends
+    /// when all is made.
+    pub fn make_demo(&self, most: Option<usize>) -> Result<JoinHandle<()>, ServeError> {
         crate::demo::start(self, most)
     }
 
@@ -88,6 +93,19 @@ impl App {
     /// What a show has been taught has changed.
     pub(crate) fn forget_plates(&self, folder: &str) {
         self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
+    }
+
+    /// A person looks at a shot.
+    pub(crate) fn look_at(&self, code: &str) {
+        let mut looked_at = self.looked_at.lock().unwrap_or_else(PoisonError::into_inner);
+        if looked_at.as_deref() != Some(code) {
+            *looked_at = Some(code.to_owned());
+        }
+    }
+
+    /// The shot that was last looked at, by its code.
+    pub(crate) fn looked_at(&self) -> Option<String> {
+        self.looked_at.lock().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
     /// Shots in which something is being followed.

@@ -1,7 +1,7 @@
 //! Threads for pixels, apart from those that answer requests.
 
 use std::sync::Arc;
-use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::Duration;
 
 use rayon::{ThreadPool, ThreadPoolBuildError, ThreadPoolBuilder};
@@ -17,6 +17,9 @@ pub(crate) struct Cpu {
     waiting: Arc<AtomicUsize>,
     one_at_a_time: Arc<Semaphore>,
 }
+
+/// How long what can wait looks away from those who wait.
+const PAUSE: Duration = Duration::from_millis(4);
 
 /// Counts down, and calls the work off, when nobody waits any more.
 struct Waiting {
@@ -68,7 +71,14 @@ impl Cpu {
 
     async fn until_idle(&self) {
         while self.waiting.load(Ordering::Relaxed) > 0 {
-            tokio::time::sleep(Duration::from_millis(4)).await;
+            tokio::time::sleep(PAUSE).await;
+        }
+    }
+
+    /// Holds a thread of [`Self::rest`] while a person waits for a picture; until `stop` at the longest.
+    pub(crate) fn wait_until_idle(&self, stop: &AtomicBool) {
+        while self.waiting.load(Ordering::Relaxed) > 0 && !stop.load(Ordering::Relaxed) {
+            std::thread::sleep(PAUSE);
         }
     }
 

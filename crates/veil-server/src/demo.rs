@@ -1,11 +1,13 @@
 //! The demo show: its footage is made in the background, and each shot is set up once it can be opened.
 
+use std::path::Path;
 use std::sync::atomic::Ordering;
+use std::thread::JoinHandle;
 
 use serde_json::json;
-use veil_core::setup::{Command, CommandError, Edit, Setup, Tool};
-use veil_demo::{Element, FRAMES_TO_OPEN, SHOW, Shot, ShotPlan};
-use veil_store::NewShot;
+use veil_core::setup::{Command, CommandError, Edit, Frames, Setup, Tool};
+use veil_demo::{Beside, Element, SHOW, Shot, ShotPlan};
+use veil_store::{BinRecord, Binnable, NewShot, NewShow, ShowRecord};
 
 mod setups;
 
@@ -55,8 +57,8 @@ pub fn demo_setups() -> Result<Vec<(ShotPlan, Setup)>, CommandError> {
 }
 
 /// Makes show and shots at once, and their footage from now on.
-pub(crate) fn start(app: &App, most: Option<usize>) -> Result<(), ServeError> {
-    let show = app.store.make_show(SHOW)?;
+pub(crate) fn start(app: &App, most: Option<usize>) -> Result<JoinHandle<()>, ServeError> {
+    let show = show(app)?;
     for subject in Subject::all() {
         let plan = subject.plan().at_most(most);
         if app.store.shot(SHOW, plan.code).is_err() {
@@ -67,8 +69,20 @@ pub(crate) fn start(app: &App, most: Option<usize>) -> Result<(), ServeError> {
     std::thread::Builder::new()
         .name("demo".into())
         .spawn(move || draw_all(&app, show.id, &show.folder, most))
-        .map_err(|error| ServeError::Threads(error.to_string()))?;
-    Ok(())
+        .map_err(|error| ServeError::Threads(error.to_string()))
+}
+
+/// The demo's show: as it is, out of the bin, or made.
+fn show(app: &App) -> Result<ShowRecord, ServeError> {
+    if let Ok(known) = app.store.show(SHOW) {
+        return Ok(known);
+    }
+    let is_demo = |record: &BinRecord| record.kind == Binnable::Show && record.name == SHOW;
+    if let Some(record) = app.store.bin()?.into_iter().find(is_demo) {
+        app.store.put_back(record.id)?;
+        return Ok(app.store.show(SHOW)?);
+    }
+    Ok(app.store.make_show(&NewShow { size: [960, 540], ..NewShow::usual(SHOW) })?)
 }
 
 /// A shot with its versions, the newest of which is the live setup.
@@ -100,6 +114,7 @@ fn put_on_rack(app: &App, code: &str) -> Result<(), WebError> {
     Ok(())
 }
 
+/// Draws what is missing, frame by frame, while nobody waits for a picture.
 fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) {
     let (root, stop) = (app.store.folder().show(folder), app.stopping());
     for element in Element::ALL {
@@ -109,31 +124,70 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
         on_rack(app, element.plan().code);
     }
     list(app, show, &root, &[veil_demo::CREST.into()]);
-    for shot in Shot::ALL {
-        let plan = shot.plan().at_most(most);
-        let to_open = FRAMES_TO_OPEN.min(plan.frames.count());
-        let mut done = 0;
-        let drawn = app.cpu.rest().install(|| {
-            veil_demo::draw(shot, plan.frames, &root, &stop, |_| {
-                done += 1;
-                let opens = done >= to_open;
-                app.tell(Event::Demo { code: plan.code.into(), done, total: plan.frames.count(), opens });
-                if done == to_open || done == plan.frames.count() {
-                    list(app, show, &root, &[plan.pattern(), veil_demo::camera_file(plan.code)]);
-                }
-                if done == to_open {
-                    on_rack(app, plan.code);
-                }
-            })
-        });
+    let mut footage: Vec<Footage> =
+        Shot::ALL.into_iter().map(|shot| Footage::of(shot, most, &root)).collect();
+    for made in footage.iter().filter(|made| made.done > 0) {
+        tell(app, show, &root, made);
+    }
+    while let Some(at) = next(&footage, app.looked_at().as_deref()) {
+        let made = &mut footage[at];
+        let frame = made.plan.frames.first + made.done as i32;
+        let one = Frames { first: frame, last: frame };
+        let beside = Beside { stop: &stop, turn: &|| app.cpu.wait_until_idle(&stop) };
+        let drawn = app.cpu.rest().install(|| veil_demo::draw(made.shot, one, &root, beside, |_| {}));
         if let Err(error) = drawn {
-            tracing::error!(shot = plan.code, %error, "the demo footage could not be made");
+            tracing::error!(shot = made.plan.code, %error, "the demo footage could not be made");
             return;
         }
         if stop.load(Ordering::Relaxed) {
             return;
         }
+        made.done = made.plan.done_from_start(&root);
+        tell(app, show, &root, made);
     }
+}
+
+/// How far a shot's footage is.
+struct Footage {
+    shot: Shot,
+    plan: ShotPlan,
+    done: usize,
+}
+
+impl Footage {
+    fn of(shot: Shot, most: Option<usize>, root: &Path) -> Self {
+        let plan = shot.plan().at_most(most);
+        Self { shot, done: plan.done_from_start(root), plan }
+    }
+
+    /// The first frame of every shot comes first, then what is looked at, then a few frames of each, then the rest.
+    fn turn(&self, looked_at: Option<&str>) -> u8 {
+        match self.done {
+            0 => 0,
+            _ if looked_at == Some(self.plan.code) => 1,
+            1..A_FEW => 2,
+            _ => 3,
+        }
+    }
+}
+
+/// Frames of each shot that are drawn before all of any.
+const A_FEW: usize = 8;
+
+/// Which shot's next frame is drawn.
+fn next(footage: &[Footage], looked_at: Option<&str>) -> Option<usize> {
+    let wanting = (0..footage.len()).filter(|at| footage[*at].done < footage[*at].plan.frames.count());
+    wanting.min_by_key(|at| footage[*at].turn(looked_at))
+}
+
+/// What is known of a shot's footage once another frame is there.
+fn tell(app: &App, show: veil_store::Id, root: &Path, made: &Footage) {
+    let (done, total) = (made.done, made.plan.frames.count());
+    if done == 1 || done == total {
+        list(app, show, root, &[made.plan.pattern(), veil_demo::camera_file(made.plan.code)]);
+        on_rack(app, made.plan.code);
+    }
+    app.tell(Event::Demo { code: made.plan.code.into(), done, total });
 }
 
 fn on_rack(app: &App, code: &str) {
@@ -142,7 +196,7 @@ fn on_rack(app: &App, code: &str) {
     }
 }
 
-fn list(app: &App, show: veil_store::Id, root: &std::path::Path, paths: &[String]) {
+fn list(app: &App, show: veil_store::Id, root: &Path, paths: &[String]) {
     for path in paths {
         let inspected = veil_media::inspect(&root.join(path)).map_err(|error| error.to_string());
         let listed = inspected.and_then(|inspected| {
@@ -153,5 +207,28 @@ fn list(app: &App, show: veil_store::Id, root: &std::path::Path, paths: &[String
         if let Err(error) = listed {
             tracing::warn!(path, error, "a medium of the demo could not be listed");
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_shot_can_be_opened_before_any_is_drawn_on_and_an_open_one_goes_first() {
+        let mut footage: Vec<Footage> =
+            Shot::ALL.into_iter().map(|shot| Footage { shot, plan: shot.plan(), done: 0 }).collect();
+        let looked_at = footage[3].plan.code;
+        let mut order = Vec::new();
+        while let Some(at) = next(&footage, Some(looked_at)) {
+            footage[at].done += 1;
+            order.push(at);
+        }
+        let (shots, open) = (footage.len(), footage[3].plan.frames.count());
+        assert!((0..shots).all(|shot| order[..shots].contains(&shot)));
+        assert!(order[shots..shots + open - 1].iter().all(|at| *at == 3));
+        let few = shots * A_FEW + open - A_FEW;
+        assert!((0..shots).all(|shot| order[..few].iter().filter(|at| **at == shot).count() >= A_FEW));
+        assert_eq!(order.len(), footage.iter().map(|made| made.plan.frames.count()).sum::<usize>());
     }
 }

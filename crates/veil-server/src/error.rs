@@ -53,6 +53,15 @@ pub(crate) enum WebError {
     Tool(#[from] ToolError),
     #[error("{0}")]
     Bad(String),
+    /// A file's name is that of another.
+    #[error("{0} is there already")]
+    Taken(String),
+    /// A piece of a file that does not go on where the last one ended.
+    #[error("of `{path}` {at} bytes are there")]
+    Elsewhere { path: String, at: u64 },
+    /// The disk did not take it.
+    #[error("{0}")]
+    Kept(String),
     #[error("there is no {0}")]
     Missing(String),
     #[error("cancelled")]
@@ -67,10 +76,13 @@ impl WebError {
             Self::Store(StoreError::Missing(_))
             | Self::Missing(_)
             | Self::Engine(EngineError::NoStage(_)) => StatusCode::NOT_FOUND,
-            Self::Store(StoreError::Collision(_) | StoreError::Taken(_) | StoreError::NothingTo(_)) => {
-                StatusCode::CONFLICT
-            }
-            Self::Store(StoreError::Command(_) | StoreError::Name(_))
+            Self::Store(StoreError::Collision(_) | StoreError::Taken(_) | StoreError::NothingTo(_))
+            | Self::Taken(_)
+            | Self::Elsewhere { .. } => StatusCode::CONFLICT,
+            Self::Kept(_) => StatusCode::INSUFFICIENT_STORAGE,
+            Self::Store(
+                StoreError::Command(_) | StoreError::Name(_) | StoreError::Value(_) | StoreError::Shipped(_),
+            )
             | Self::Command(_)
             | Self::Setup(_)
             | Self::Tool(_)

@@ -9,7 +9,7 @@ use futures_util::{Stream, StreamExt};
 use serde::Serialize;
 use tokio_stream::wrappers::BroadcastStream;
 use veil_core::setup::StageId;
-use veil_store::{FailedFrame, Id, RenderState};
+use veil_store::{Id, Progress};
 
 use crate::App;
 use crate::bakes::Going;
@@ -21,7 +21,16 @@ pub(crate) enum Event {
     /// A setup has a new revision.
     Shot { show: String, code: String, revision: i64 },
     /// A render went on.
-    Render { id: Id, state: RenderState, done: i32, total: usize, rate: f64, failed: Vec<FailedFrame> },
+    Render {
+        id: Id,
+        total: usize,
+        /// Frames a second.
+        rate: f64,
+        #[serde(flatten)]
+        progress: Progress,
+    },
+    /// Shows or shots have come, gone or been renamed.
+    Shows,
     /// A row's bake went on.
     Bake {
         show: String,
@@ -43,7 +52,7 @@ pub(crate) enum Event {
         message: String,
     },
     /// The demo show's footage went on.
-    Demo { code: String, done: usize, total: usize, opens: bool },
+    Demo { code: String, done: usize, total: usize },
     /// The server ends.
     Stopping,
 }

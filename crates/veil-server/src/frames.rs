@@ -20,7 +20,8 @@ use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
-use crate::setups::{ShotPath, command_of, load, setup_on};
+use crate::setups::{ShotPath, command_of, load};
+use crate::shots::setup_on;
 
 #[derive(Clone, Deserialize)]
 pub(crate) struct FrameQuery {
@@ -202,6 +203,7 @@ pub(crate) async fn frame(
     Query(query): Query<FrameQuery>,
 ) -> Result<Response, WebError> {
     let shot = load(&app, path).await?;
+    app.look_at(&shot.code);
     let worker = app.clone();
     app.cpu
         .now(move |cancel| {

@@ -6,6 +6,7 @@
 mod app;
 mod assets;
 mod bakes;
+mod bin;
 mod controls;
 mod cpu;
 mod demo;
@@ -14,21 +15,24 @@ mod events;
 mod fit;
 mod frames;
 mod guard;
+mod imports;
 mod looks;
 mod media;
 mod pages;
 mod queue;
 mod setups;
+mod shots;
+mod shows;
 mod stills;
 mod tools;
 mod tracks;
 
 use std::net::SocketAddr;
 
-use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue};
-use axum::routing::{delete, get, post};
+use axum::routing::{delete, get, post, put};
+use axum::{Extension, Router};
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 
@@ -47,12 +51,12 @@ pub struct Door {
     pub listen: SocketAddr,
     /// Other names that it is reached by.
     pub names: Vec<String>,
-    /// Most bytes of one upload.
-    pub largest_upload: usize,
+    /// Most bytes of one file that comes in.
+    pub largest_file: u64,
 }
 
-/// Every route, answering to `hosts`, taking uploads of at most so many bytes.
-pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
+/// Every route, answering to `hosts`, taking in files of at most so many bytes each.
+pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
     let shot = Router::new()
         .route("/state", get(setups::state))
         .route("/edit", post(setups::edit))
@@ -64,6 +68,7 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/rows", get(setups::rows))
         .route("/versions", get(setups::versions).post(setups::keep_version))
         .route("/versions/difference", get(setups::difference))
+        .route("/versions/{number}", delete(bin::version))
         .route("/versions/{number}/go-on", post(setups::go_on_from))
         .route("/frame", get(frames::frame))
         .route("/thumb", get(frames::thumb))
@@ -98,9 +103,6 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/costs", get(bakes::costs))
         .route("/passes", get(frames::passes))
         .route("/render", post(queue::add));
-    let uploads = Router::new()
-        .route("/api/shows/{show}/upload", post(media::upload))
-        .layer(DefaultBodyLimit::max(largest_upload));
     Router::new()
         .route("/", get(pages::wall))
         .route("/shots/{show}/{code}", get(pages::workbench))
@@ -111,23 +113,37 @@ pub fn router(app: App, hosts: Hosts, largest_upload: usize) -> Router {
         .route("/api/stages", get(controls::stages))
         .route("/api/stages/common", get(controls::common))
         .route("/api/events", get(events::stream))
-        .route("/api/shows/{show}/shots", post(setups::new_shot))
+        .route("/bin", get(pages::bin))
+        .route("/api/demo", post(shows::add_demo))
+        .route("/api/shows", post(shows::make))
+        .route("/api/shows/{show}", delete(bin::show))
+        .route("/api/shows/{show}/rename", post(shows::rename))
+        .route("/api/bin/empty", post(bin::empty))
+        .route("/api/bin/{id}/back", post(bin::put_back))
+        .route("/api/shows/{show}/shots", post(shots::new_shot))
+        .route("/api/shows/{show}/shots/from-files", post(shots::from_files))
+        .route("/api/shows/{show}/import", put(imports::piece))
+        .route("/api/shows/{show}/import/plan", post(imports::plan))
         .route("/api/shows/{show}/media", get(setups::show_media))
         .route("/api/shows/{show}/scan", post(media::scan))
         .route("/api/shows/{show}/working", post(media::set_working))
         .route("/api/shows/{show}/alias", post(media::teach))
+        .route("/api/shows/{show}/media/{id}", delete(bin::plate))
         .route("/api/shows/{show}/media/{id}/colour", post(media::set_colour))
         .route("/api/shows/{show}/media/{id}/reference", post(media::set_reference))
         .route("/api/shows/{show}/media/{id}/picture", get(media::picture))
         .route("/api/tools", get(tools::list).post(tools::import))
+        .route("/api/tools/{id}", delete(bin::tool))
         .route("/api/tools/{id}/file", get(tools::file))
         .route("/api/tools/{id}/picture", get(tools::picture))
+        .route("/api/renders/{id}", delete(bin::render))
         .route("/api/renders/{id}/cancel", post(queue::cancel))
         .route("/api/renders/{id}/retry", post(queue::retry))
         .route("/api/renders/{id}/frame/{frame}", get(queue::result_frame))
+        .route("/api/shots/{show}/{code}", delete(bin::shot))
         .nest("/api/shots/{show}/{code}", shot)
         .layer(DefaultBodyLimit::max(LARGEST_TEXT))
-        .merge(uploads)
+        .layer(Extension(imports::LargestFile(largest_file)))
         .layer(axum::middleware::from_fn_with_state(hosts, guard::check))
         .layer(header("x-content-type-options", "nosniff"))
         .layer(header("referrer-policy", "no-referrer"))
@@ -155,7 +171,7 @@ pub async fn serve(
     let address = listener.local_addr().map_err(|source| ServeError::Bind { listen, source })?;
     queue::start(&app);
     ready(address);
-    let service = router(app.clone(), Hosts::new(address, &door.names), door.largest_upload);
+    let service = router(app.clone(), Hosts::new(address, &door.names), door.largest_file);
     let stopped = app.clone();
     axum::serve(listener, service)
         .with_graceful_shutdown(async move {

@@ -1,18 +1,17 @@
-//! Media of a show: found in its folder or dropped on the page, and what their Cryptomattes name.
+//! Media of a show: what is found in its folder, and what their Cryptomattes name.
 
-use std::path::{Component, Path as FilePath, PathBuf};
+use std::path::Path as FilePath;
 
 use axum::Json;
-use axum::extract::{Multipart, Path, Query, State};
+use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use tokio::io::AsyncWriteExt;
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{ColourSpace, Media, MediaId, Setup, Working};
 use veil_core::signal::Pixels;
 use veil_core::view::{View, bytes};
-use veil_media::{FilePlates, Form, FoundMedia, inspect, read_through};
+use veil_media::{FilePlates, FoundMedia, inspect};
 use veil_pixels::Cancel;
 use veil_pixels::resize::block_means;
 use veil_store::{ShotRecord, ShotSummary, ShowRecord};
@@ -140,75 +139,6 @@ fn tell_of_change(app: &App, shots: Vec<ShotSummary>) {
     }
 }
 
-/// A dropped file's place below the show's folder: its own name only, with a known ending.
-fn place_for(name: &str) -> Result<PathBuf, WebError> {
-    let plain = FilePath::new(name);
-    let only_name =
-        plain.components().count() == 1 && matches!(plain.components().next(), Some(Component::Normal(_)));
-    let fine = |c: char| c.is_alphanumeric() || matches!(c, '.' | '-' | '_' | ' ');
-    if !only_name || name.starts_with('.') || !name.chars().all(fine) {
-        return Err(WebError::Bad(format!("`{name}` cannot be the name of a file; nothing was kept")));
-    }
-    if Form::of(plain).is_none() {
-        let endings = Form::endings();
-        return Err(WebError::Bad(format!("`{name}` ends in none of {endings}; nothing was kept")));
-    }
-    Ok(PathBuf::from("dropped").join(name))
-}
-
-/// Takes dropped files. Each is whole or absent, and kept only if it can be read.
-pub(crate) async fn upload(
-    State(app): State<App>,
-    Path(show): Path<String>,
-    mut form: Multipart,
-) -> Result<Json<Value>, WebError> {
-    let store = app.store.clone();
-    let record = blocking(move || Ok(store.show(&show)?)).await?;
-    let root = app.store.folder().show(&record.folder);
-    let mut kept = Vec::new();
-    while let Some(field) = form.next_field().await.map_err(|error| refused("the upload", &error))? {
-        let name = field.file_name().unwrap_or_default().to_owned();
-        let place = root.join(place_for(&name)?);
-        kept.push(take(field, &place, &name).await?);
-    }
-    let worker = app.clone();
-    let faults = blocking(move || list_all(&worker, &record)).await?;
-    Ok(Json(json!({ "kept": kept, "faults": faults })))
-}
-
-fn refused(what: &str, error: &axum::extract::multipart::MultipartError) -> WebError {
-    WebError::Bad(format!("{what} was refused and is not kept: {}", error.body_text()))
-}
-
-async fn take(
-    mut field: axum::extract::multipart::Field<'_>,
-    place: &FilePath,
-    name: &str,
-) -> Result<String, WebError> {
-    let io = |error: std::io::Error| WebError::Internal(format!("`{name}` could not be kept: {error}"));
-    let folder = place.parent().unwrap_or(FilePath::new("."));
-    std::fs::create_dir_all(folder).map_err(io)?;
-    let ending = place.extension().unwrap_or_default().to_string_lossy();
-    let suffix = format!(".{ending}");
-    let partial =
-        tempfile::Builder::new().prefix(".dropped-").suffix(&suffix).tempfile_in(folder).map_err(io)?;
-    let mut file = tokio::fs::File::from_std(partial.reopen().map_err(io)?);
-    while let Some(chunk) = field.chunk().await.map_err(|error| refused(&format!("`{name}`"), &error))? {
-        file.write_all(&chunk).await.map_err(io)?;
-    }
-    file.sync_all().await.map_err(io)?;
-    let (place, named) = (place.to_owned(), name.to_owned());
-    blocking(move || {
-        read_through(partial.path(), &Cancel::new()).map_err(|error| {
-            let said = error.to_string().replace(&partial.path().display().to_string(), &named);
-            WebError::Bad(said)
-        })?;
-        partial.persist(&place).map_err(|error| WebError::Internal(error.to_string()))?;
-        Ok(named)
-    })
-    .await
-}
-
 /// A small picture of a medium's first frame.
 pub(crate) async fn picture(
     State(app): State<App>,
@@ -322,17 +252,4 @@ async fn of_plates(
             Ok(Json(ask(&plates, media, frame, cancel)?))
         })
         .await
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_dropped_name_that_climbs_or_hides_or_has_another_ending_is_refused() {
-        for name in ["../x.exr", "/etc/x.exr", "a/b.png", "..", ".hidden.exr", "run.sh", "x.exr\0.png", ""] {
-            assert!(place_for(name).is_err(), "{name:?}");
-        }
-        assert_eq!(place_for("yard.1001.exr").unwrap(), PathBuf::from("dropped/yard.1001.exr"));
-    }
 }

@@ -10,9 +10,9 @@ use serde_json::{Value, json};
 use veil_core::bakes::UseOfBakes;
 use veil_core::setup::{Frames, StageId};
 use veil_core::signal::Scale;
-use veil_media::{OutputPattern, RenderJob};
+use veil_media::{MadeFrames, OutputPattern, RenderJob};
 use veil_pixels::Cancel;
-use veil_store::{FailedFrame, Id, NewRender, RenderRecord, RenderState};
+use veil_store::{FailedFrame, Id, NewRender, Progress, RenderRecord, RenderState};
 
 use crate::App;
 use crate::cpu::blocking;
@@ -79,15 +79,15 @@ pub(crate) async fn add(
     };
     let store = app.store.clone();
     let id = blocking(move || {
-        let number = store.renders()?.len() + 1;
-        let output = format!("{}/{}/r{number:03}-{plain}/{}.{ending}", shot.folder, shot.code, shot.code);
         let new = NewRender {
             shot: shot.id,
             setup: &setup,
             stage,
             frames,
             scale: scale.divisor(),
-            output: &output,
+            folder: &format!("{}/{}", shot.folder, shot.code),
+            row: &plain,
+            file: &format!("{}.{ending}", shot.code),
         };
         Ok(store.queue_render(&new)?)
     })
@@ -105,7 +105,7 @@ pub(crate) async fn cancel(State(app): State<App>, Path(id): Path<Id>) -> Result
             blocking(move || {
                 let render = worker.store.render(id)?;
                 if render.state == RenderState::Queued {
-                    note(&worker, &render, RenderState::Cancelled, render.done, &render.failed, 0.0)?;
+                    note(&worker, &render, &progress_of(&render, RenderState::Cancelled), 0.0)?;
                 }
                 Ok(())
             })
@@ -115,12 +115,14 @@ pub(crate) async fn cancel(State(app): State<App>, Path(id): Path<Id>) -> Result
     Ok(Json(json!({})))
 }
 
-/// Makes again the frames that failed or were never made.
+/// Makes the frames that failed, are missing, or would look different now; the others are kept.
 pub(crate) async fn retry(State(app): State<App>, Path(id): Path<Id>) -> Result<Json<Value>, WebError> {
     let worker = app.clone();
     blocking(move || {
         let render = worker.store.render(id)?;
-        note(&worker, &render, RenderState::Queued, 0, &[], 0.0)
+        worker.store.set_attempts(id, 0)?;
+        let queued = Progress { state: RenderState::Queued, done: 0, kept: 0, failed: Vec::new() };
+        note(&worker, &render, &queued, 0.0)
     })
     .await?;
     app.queue.notify_one();
@@ -159,17 +161,14 @@ pub(crate) fn start(app: &App) {
     });
 }
 
-fn note(
-    app: &App,
-    render: &RenderRecord,
-    state: RenderState,
-    done: i32,
-    failed: &[FailedFrame],
-    rate: f64,
-) -> Result<(), WebError> {
-    app.store.note_render(render.id, state, done, failed)?;
-    let total = render.frames.count();
-    app.tell(Event::Render { id: render.id, state, done, total, rate, failed: failed.to_vec() });
+/// A render as it was last noted, in another state.
+fn progress_of(render: &RenderRecord, state: RenderState) -> Progress {
+    Progress { state, done: render.done, kept: render.kept, failed: render.failed.clone() }
+}
+
+fn note(app: &App, render: &RenderRecord, progress: &Progress, rate: f64) -> Result<(), WebError> {
+    app.store.note_render(render.id, progress)?;
+    app.tell(Event::Render { id: render.id, total: render.frames.count(), rate, progress: progress.clone() });
     Ok(())
 }
 
@@ -190,36 +189,100 @@ fn run(app: &App, render: &RenderRecord) -> Result<(), WebError> {
     running().insert(render.id, cancel.clone());
     let done = make_frames(app, render, &job, &cancel);
     running().remove(&render.id);
-    done
+    match done {
+        // What cannot be noted, such as on a full disk, must not keep the queue.
+        Err(error) => {
+            let failed = FailedFrame { frame: render.frames.first, message: error.to_string() };
+            let progress = Progress { failed: vec![failed], ..progress_of(render, RenderState::Failed) };
+            note(app, render, &progress, 0.0)
+        }
+        done => done,
+    }
 }
 
+/// How often a render may end the whole program at the same frame before it is left alone.
+const MOST_ATTEMPTS: i32 = 3;
+
 fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cancel) -> Result<(), WebError> {
-    let plates = app.plates(&render.folder)?;
-    let started = Instant::now();
-    let (mut done, mut failed) = (0, Vec::new());
-    note(app, render, RenderState::Running, done, &failed, 0.0)?;
-    for frame in render.frames.first..=render.frames.last {
-        let made = app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel));
-        match made {
-            Ok(_) => done += 1,
-            Err(error) if error.is_cancelled() => {
-                let stopping = app.stopping().load(std::sync::atomic::Ordering::Relaxed);
-                // A render that ends with the server goes on when it is back.
-                let state = if stopping { RenderState::Running } else { RenderState::Cancelled };
-                return note(app, render, state, done, &failed, 0.0);
-            }
-            Err(error) => failed.push(FailedFrame { frame, message: error.to_string() }),
-        }
-        let rate = f64::from(done) / started.elapsed().as_secs_f64().max(1e-3);
-        note(app, render, RenderState::Running, done, &failed, rate)?;
+    let attempts = app.store.begin_render(render.id)?;
+    let mut progress = Progress { state: RenderState::Running, done: 0, kept: 0, failed: Vec::new() };
+    if attempts >= MOST_ATTEMPTS {
+        progress.done = render.done;
+        progress.state = RenderState::Failed;
+        let message =
+            format!("this frame has ended the program {attempts} times; `make again` tries it once more");
+        let frame = render.frames.first + render.done + render.failed.len() as i32;
+        progress.failed = vec![FailedFrame { frame, message }];
+        return note(app, render, &progress, 0.0);
     }
-    if failed.is_empty()
+    let plates = app.plates(&render.folder)?;
+    let mut made = MadeFrames::of(folder_of(app, render).as_path())?;
+    let content = |frame: i32| job.content(&app.engine, &*plates, frame).ok();
+    let clip = job.output.clip().filter(|clip| clip.exists());
+    let all_known = |made: &MadeFrames| {
+        let mut frames = render.frames.first..=render.frames.last;
+        frames.all(|frame| content(frame).is_some_and(|content| made.knows(frame, &content)))
+    };
+    if clip.is_some() && all_known(&made) {
+        progress.done = render.frames.count() as i32;
+        progress.kept = progress.done;
+        progress.state = RenderState::Done;
+        return note(app, render, &progress, 0.0);
+    }
+    let started = Instant::now();
+    for frame in render.frames.first..=render.frames.last {
+        let file = job.output.file(frame);
+        let content = content(frame);
+        if content.as_ref().is_some_and(|content| made.holds(frame, content, &file)) {
+            progress.done += 1;
+            progress.kept += 1;
+            continue;
+        }
+        if progress.done == progress.kept {
+            // Where it would end the program.
+            note(app, render, &progress, 0.0)?;
+        }
+        match app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel)) {
+            Ok(_) => {
+                if let Some(content) = content {
+                    made.note(frame, &content, &file)?;
+                }
+                if progress.done == progress.kept {
+                    app.store.set_attempts(render.id, 1)?;
+                }
+                progress.done += 1;
+            }
+            Err(error) if error.is_cancelled() => {
+                // A render that ends with the server goes on when it is back.
+                if app.stopping().load(std::sync::atomic::Ordering::Relaxed) {
+                    app.store.set_attempts(render.id, 0)?;
+                } else {
+                    progress.state = RenderState::Cancelled;
+                }
+                return note(app, render, &progress, 0.0);
+            }
+            Err(error) => progress.failed.push(FailedFrame { frame, message: error.to_string() }),
+        }
+        note(app, render, &progress, rate(&progress, started))?;
+    }
+    if progress.failed.is_empty()
         && let Err(error) = job.finish(render.frames, cancel)
     {
-        failed.push(FailedFrame { frame: render.frames.last, message: error.to_string() });
+        progress.failed.push(FailedFrame { frame: render.frames.last, message: error.to_string() });
     }
-    let state = if failed.is_empty() { RenderState::Done } else { RenderState::Failed };
-    note(app, render, state, done, &failed, f64::from(done) / started.elapsed().as_secs_f64().max(1e-3))
+    progress.state = if progress.failed.is_empty() { RenderState::Done } else { RenderState::Failed };
+    note(app, render, &progress, rate(&progress, started))
+}
+
+/// Frames a second, of those that were made.
+fn rate(progress: &Progress, started: Instant) -> f64 {
+    f64::from(progress.done - progress.kept) / started.elapsed().as_secs_f64().max(1e-3)
+}
+
+/// A render's own folder.
+pub(crate) fn folder_of(app: &App, render: &RenderRecord) -> std::path::PathBuf {
+    let output = app.store.folder().renders().join(&render.output);
+    output.parent().map_or(output.clone(), std::path::Path::to_owned)
 }
 
 /// A rendered frame as it came out, for looking at.

@@ -10,11 +10,10 @@ use veil_core::braid::{Braid, lay_out};
 use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, Frames, Media, PictureFormat, RowDifference, Setting,
-    Setup, StageId, Working,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, Media, RowDifference, Setting, Setup, StageId,
 };
 use veil_core::shape;
-use veil_store::{Applied, NewShot, NextStep, ShotRecord, Store, StoreError, VersionRecord};
+use veil_store::{Applied, NextStep, ShotRecord, Store, StoreError, VersionRecord};
 
 use crate::App;
 use crate::controls::{RowControls, row_controls};
@@ -388,91 +387,6 @@ pub(crate) async fn show_media(
         Ok(Json(listed.collect()))
     })
     .await
-}
-
-#[derive(Deserialize)]
-pub(crate) struct NewShotRequest {
-    code: String,
-    #[serde(default)]
-    title: String,
-    /// A medium of the show that it starts with.
-    #[serde(default)]
-    media: Option<i32>,
-    /// Where there is none: size, rate and range.
-    #[serde(default)]
-    picture: Option<PictureFormat>,
-    /// A shot of the show whose setup it starts from, by its code.
-    #[serde(default)]
-    from: Option<String>,
-}
-
-pub(crate) async fn new_shot(
-    State(app): State<App>,
-    Path(show): Path<String>,
-    Json(request): Json<NewShotRequest>,
-) -> Result<Json<Value>, WebError> {
-    let store = app.store.clone();
-    blocking(move || {
-        let record = store.show(&show)?;
-        let setup = match (&request.from, request.media) {
-            (Some(from), _) => {
-                let other = store.shot(&show, from)?.setup.without_bakes();
-                Setup { name: request.title.clone(), ..other }
-            }
-            (None, Some(id)) => setup_on(&store, record.id, id, &request.title)?,
-            (None, None) => {
-                let picture = request
-                    .picture
-                    .ok_or_else(|| WebError::Bad("give a plate, or size, rate and range".into()))?;
-                Setup::empty(request.title.clone(), picture)
-            }
-        };
-        setup.check()?;
-        let code = request.code.trim().to_uppercase();
-        let shot = store.make_shot(&NewShot {
-            show: &show,
-            code: &code,
-            title: request.title.trim(),
-            setup: &setup,
-        })?;
-        Ok(Json(json!({ "address": format!("/shots/{}/{}", shot.show, shot.code) })))
-    })
-    .await
-}
-
-/// A setup with one plate, of the plate's size and range.
-pub(crate) fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Result<Setup, WebError> {
-    let missing = || WebError::Missing("such plate".into());
-    let record = store.media(show)?.into_iter().find(|record| record.id == media).ok_or_else(missing)?;
-    let number = |pointer: &str| record.inspected.pointer(pointer).and_then(Value::as_i64).unwrap_or(0);
-    let frames: Option<Frames> = serde_json::from_value(record.inspected["frames"].clone()).unwrap_or(None);
-    let picture = PictureFormat {
-        width: (number("/display/max/0") - number("/display/min/0") + 1).clamp(1, 32_768) as u32,
-        height: (number("/display/max/1") - number("/display/min/1") + 1).clamp(1, 32_768) as u32,
-        fps: record.inspected["fps"].as_f64().unwrap_or(24.0),
-        working: Working::default(),
-        frames: frames.unwrap_or(Frames { first: 1001, last: 1048 }),
-    };
-    let mut setup = Setup::empty(title, picture);
-    let media = media_of(&record);
-    let name = media.name.clone();
-    for command in [
-        Command::UseMedia { media },
-        Command::Add { kind: "plate".into(), place: veil_core::setup::NewRow { after: None, into: None } },
-    ] {
-        setup = Edit::of(&command, &setup)?.0;
-    }
-    let (plate, last) = (setup.stages[0].id, setup.stages[setup.stages.len() - 1].id);
-    let media = setup.media[0].id;
-    let from = Some(veil_core::setup::Source::Stage(plate));
-    for command in [
-        Command::Set { stage: plate, control: "media".into(), setting: Some(Setting::Media { media }) },
-        Command::Link { stage: last, slot: "main".into(), from, take: None },
-    ] {
-        setup = Edit::of(&command, &setup)?.0;
-    }
-    setup.name = if title.trim().is_empty() { name } else { title.trim().to_owned() };
-    Ok(setup)
 }
 
 /// A show's medium as a setup lists it.

@@ -2,6 +2,8 @@
 
 use veil_core::setup::{ChangeError, CommandError};
 
+use crate::folder::MOST_LETTERS;
+
 /// Why the store gives nothing, or kept nothing.
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
@@ -12,8 +14,14 @@ pub enum StoreError {
     #[error("{0} is there already")]
     Taken(String),
     /// A name that could not be a folder or stand in an address.
-    #[error("`{0}` cannot be a name; use letters, digits, spaces, - and _")]
+    #[error("`{}` cannot be a name; use 1 to {MOST_LETTERS} letters, digits, spaces, - and _", shortened(.0))]
     Name(String),
+    /// A number that is none of those that are meant.
+    #[error("{0}")]
+    Value(String),
+    /// What the program brought along stays.
+    #[error("`{0}` comes with the program and stays on the rack")]
+    Shipped(String),
     /// The command does not fit the setup.
     #[error(transparent)]
     Command(#[from] CommandError),
@@ -41,4 +49,10 @@ pub enum StoreError {
     /// The data folder failed.
     #[error("the data folder failed: {0}")]
     Folder(#[from] std::io::Error),
+}
+
+/// As much of a name as a sentence can hold.
+fn shortened(name: &str) -> String {
+    let start: String = name.chars().take(MOST_LETTERS).collect();
+    if start.len() < name.len() { format!("{start}…") } else { start }
 }

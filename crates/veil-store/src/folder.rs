@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use crate::StoreError;
 
-/// `veil.db`, `media/`, `renders/`, `bakes/`.
+/// `veil.db`, `media/`, `renders/`, `bakes/`, `incoming/`.
 #[derive(Clone, Debug)]
 pub struct DataFolder {
     root: PathBuf,
@@ -14,7 +14,7 @@ impl DataFolder {
     /// Uses a folder, which is made where it is missing.
     pub fn at(root: impl Into<PathBuf>) -> Result<Self, StoreError> {
         let root: PathBuf = root.into();
-        for part in ["media", "renders", "bakes"] {
+        for part in ["media", "renders", "bakes", "incoming"] {
             std::fs::create_dir_all(root.join(part))?;
         }
         Ok(Self { root: root.canonicalize()? })
@@ -35,6 +35,11 @@ impl DataFolder {
         self.root.join("renders")
     }
 
+    /// Where files are that have not wholly arrived.
+    pub fn incoming(&self) -> PathBuf {
+        self.root.join("incoming")
+    }
+
     /// Where bakes are.
     pub fn bakes(&self) -> PathBuf {
         self.root.join("bakes")
@@ -46,9 +51,12 @@ impl DataFolder {
     }
 }
 
+/// Longest name.
+pub(crate) const MOST_LETTERS: usize = 60;
+
 /// Whether a text can be a folder's name and stand in an address.
 pub(crate) fn check_name(name: &str) -> Result<(), StoreError> {
     let fine = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-' | '_');
-    let edge = name.trim() == name && !name.is_empty() && name.len() <= 80;
+    let edge = name.trim() == name && !name.is_empty() && name.chars().count() <= MOST_LETTERS;
     if edge && name.chars().all(fine) { Ok(()) } else { Err(StoreError::Name(name.into())) }
 }

@@ -2,6 +2,7 @@
 //! SQLite file, and the layout of the data folder around it.
 
 mod aliases;
+mod bin;
 mod error;
 mod folder;
 mod media;
@@ -12,12 +13,13 @@ mod shows;
 mod stills;
 mod tools;
 
+pub use bin::{BinRecord, Binnable, Leftovers};
 pub use error::StoreError;
 pub use folder::DataFolder;
 pub use media::MediaRecord;
-pub use renders::{FailedFrame, NewRender, RenderRecord, RenderState};
+pub use renders::{FailedFrame, NewRender, Progress, RenderRecord, RenderState};
 pub use shots::{Applied, NewShot, NextStep, ShotRecord, ShotSummary, VersionRecord};
-pub use shows::ShowRecord;
+pub use shows::{NewShow, ShowRecord};
 pub use stills::StillRecord;
 pub use tools::{ToolRecord, ToolSummary};
 

@@ -25,7 +25,7 @@ impl Store {
     /// Every medium of a show, by path.
     pub fn media(&self, show: Id) -> Result<Vec<MediaRecord>, StoreError> {
         let rows: Vec<(Id, String, String, Option<String>, bool)> = media::table
-            .filter(media::show_id.eq(show))
+            .filter(media::show_id.eq(show).and(media::binned.eq(false)))
             .order(media::path)
             .select((media::id, media::path, media::inspected, media::colour, media::reference))
             .load(&mut self.connection()?)?;

@@ -7,7 +7,7 @@ use veil_core::setup::{Frames, Setup, StageId};
 use crate::schema::{renders, shots, shows};
 use crate::{Id, Store, StoreError, now};
 
-/// How far a render is.
+/// What is done with a render.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum RenderState {
@@ -49,6 +49,19 @@ pub struct FailedFrame {
     pub message: String,
 }
 
+/// How far a render is.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Progress {
+    /// What is done with it.
+    pub state: RenderState,
+    /// How many frames are there.
+    pub done: i32,
+    /// How many of those were there already.
+    pub kept: i32,
+    /// Which are not, and why.
+    pub failed: Vec<FailedFrame>,
+}
+
 /// A render to be made.
 #[derive(Clone, Debug)]
 pub struct NewRender<'a> {
@@ -62,8 +75,12 @@ pub struct NewRender<'a> {
     pub frames: Frames,
     /// One to how many.
     pub scale: u32,
-    /// `name.####.exr`, below the data folder's `renders/`.
-    pub output: &'a str,
+    /// Folder of its show and shot, below the data folder's `renders/`. Each render has a folder of its own in it.
+    pub folder: &'a str,
+    /// What its own folder is called after its number.
+    pub row: &'a str,
+    /// `name.####.exr`, in that folder.
+    pub file: &'a str,
 }
 
 /// A render.
@@ -93,14 +110,17 @@ pub struct RenderRecord {
     pub done: i32,
     /// Which are not, and why.
     pub failed: Vec<FailedFrame>,
+    /// How many of those that are there were there already when it was last made.
+    pub kept: i32,
     /// Seconds since 1970.
     pub at: i64,
 }
 
-type Row = (Id, String, String, String, String, i32, i32, i32, i32, String, String, i32, String, i64);
+type Row = (Id, String, String, String, String, i32, i32, i32, i32, String, String, i32, String, i32, i64);
 
 fn record(row: Row) -> Result<RenderRecord, StoreError> {
-    let (id, show, folder, code, setup, stage, first, last, scale, output, state, done, failed, at) = row;
+    let (id, show, folder, code, setup, stage, first, last, scale, output, state, done, failed, kept, at) =
+        row;
     Ok(RenderRecord {
         id,
         show,
@@ -114,6 +134,7 @@ fn record(row: Row) -> Result<RenderRecord, StoreError> {
         state: RenderState::from_word(&state),
         done,
         failed: serde_json::from_str(&failed)?,
+        kept,
         at,
     })
 }
@@ -123,6 +144,7 @@ impl Store {
     pub fn renders(&self) -> Result<Vec<RenderRecord>, StoreError> {
         let rows: Vec<Row> = renders::table
             .inner_join(shots::table.inner_join(shows::table))
+            .filter(renders::binned.eq(false).and(shots::binned.eq(false)).and(shows::binned.eq(false)))
             .order(renders::id.desc())
             .select((
                 renders::id,
@@ -138,6 +160,7 @@ impl Store {
                 renders::state,
                 renders::done,
                 renders::failed,
+                renders::kept,
                 renders::at,
             ))
             .load(&mut self.connection()?)?;
@@ -152,37 +175,58 @@ impl Store {
 
     /// Queues a render.
     pub fn queue_render(&self, new: &NewRender<'_>) -> Result<Id, StoreError> {
-        Ok(diesel::insert_into(renders::table)
-            .values((
-                renders::shot_id.eq(new.shot),
-                renders::setup.eq(serde_json::to_string(new.setup)?),
-                renders::stage.eq(new.stage.0 as i32),
-                renders::first.eq(new.frames.first),
-                renders::last.eq(new.frames.last),
-                renders::scale.eq(new.scale as i32),
-                renders::output.eq(new.output),
-                renders::state.eq(RenderState::Queued.word()),
-                renders::done.eq(0),
-                renders::failed.eq("[]"),
-                renders::at.eq(now()),
+        self.connection()?.immediate_transaction(|connection| {
+            let id: Id = diesel::insert_into(renders::table)
+                .values((
+                    renders::shot_id.eq(new.shot),
+                    renders::setup.eq(serde_json::to_string(new.setup)?),
+                    renders::stage.eq(new.stage.0 as i32),
+                    renders::first.eq(new.frames.first),
+                    renders::last.eq(new.frames.last),
+                    renders::scale.eq(new.scale as i32),
+                    renders::output.eq(""),
+                    renders::state.eq(RenderState::Queued.word()),
+                    renders::done.eq(0),
+                    renders::failed.eq("[]"),
+                    renders::at.eq(now()),
+                ))
+                .returning(renders::id)
+                .get_result(connection)?;
+            // Its own number keeps renders apart that are queued at the same moment.
+            let output = format!("{}/r{id:03}-{}/{}", new.folder, new.row, new.file);
+            diesel::update(renders::table.find(id)).set(renders::output.eq(output)).execute(connection)?;
+            Ok(id)
+        })
+    }
+
+    /// A render begins once more; how often that has come to nothing so far.
+    pub fn begin_render(&self, id: Id) -> Result<i32, StoreError> {
+        Ok(diesel::update(renders::table.find(id))
+            .set((
+                renders::state.eq(RenderState::Running.word()),
+                renders::attempts.eq(renders::attempts + 1),
             ))
-            .returning(renders::id)
-            .get_result(&mut self.connection()?)?)
+            .returning(renders::attempts)
+            .get_result::<i32>(&mut self.connection()?)?
+            - 1)
+    }
+
+    /// How often a render has been begun without a frame coming of it.
+    pub fn set_attempts(&self, id: Id, attempts: i32) -> Result<(), StoreError> {
+        diesel::update(renders::table.find(id))
+            .set(renders::attempts.eq(attempts))
+            .execute(&mut self.connection()?)?;
+        Ok(())
     }
 
     /// Notes how far a render is.
-    pub fn note_render(
-        &self,
-        id: Id,
-        state: RenderState,
-        done: i32,
-        failed: &[FailedFrame],
-    ) -> Result<(), StoreError> {
+    pub fn note_render(&self, id: Id, progress: &Progress) -> Result<(), StoreError> {
         diesel::update(renders::table.find(id))
             .set((
-                renders::state.eq(state.word()),
-                renders::done.eq(done),
-                renders::failed.eq(serde_json::to_string(failed)?),
+                renders::state.eq(progress.state.word()),
+                renders::done.eq(progress.done),
+                renders::kept.eq(progress.kept),
+                renders::failed.eq(serde_json::to_string(&progress.failed)?),
             ))
             .execute(&mut self.connection()?)?;
         Ok(())

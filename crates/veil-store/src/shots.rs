@@ -126,7 +126,7 @@ impl Store {
         let connection = &mut self.connection()?;
         let rows: Vec<Row> = shots::table
             .inner_join(shows::table)
-            .filter(shots::show_id.eq(show.id))
+            .filter(shots::show_id.eq(show.id).and(shots::binned.eq(false)))
             .order(shots::code)
             .select(shot_columns!())
             .load(connection)?;
@@ -134,7 +134,7 @@ impl Store {
             .map(|row| {
                 let shot = record(row)?;
                 let newest = versions::table
-                    .filter(versions::shot_id.eq(shot.id))
+                    .filter(versions::shot_id.eq(shot.id).and(versions::binned.eq(false)))
                     .select(diesel::dsl::max(versions::number));
                 let version: Option<i32> = newest.first(connection)?;
                 Ok(ShotSummary { shot, version: version.unwrap_or(0) })
@@ -147,7 +147,7 @@ impl Store {
         let show = self.show(show)?;
         let row: Option<Row> = shots::table
             .inner_join(shows::table)
-            .filter(shots::show_id.eq(show.id))
+            .filter(shots::show_id.eq(show.id).and(shots::binned.eq(false)))
             .filter(shots::code.eq(code.to_uppercase()).or(shots::code.eq(code)))
             .select(shot_columns!())
             .first(&mut self.connection()?)
@@ -314,11 +314,21 @@ impl Store {
     /// Every version of a shot, newest first.
     pub fn versions(&self, id: Id) -> Result<Vec<VersionRecord>, StoreError> {
         let rows: Vec<(i32, String, i64)> = versions::table
-            .filter(versions::shot_id.eq(id))
+            .filter(versions::shot_id.eq(id).and(versions::binned.eq(false)))
             .order(versions::number.desc())
             .select((versions::number, versions::name, versions::at))
             .load(&mut self.connection()?)?;
         Ok(rows.into_iter().map(|(number, name, at)| VersionRecord { number, name, at }).collect())
+    }
+
+    /// A version's number in its table.
+    pub fn version_id(&self, id: Id, number: i32) -> Result<Id, StoreError> {
+        let found = versions::table
+            .filter(versions::shot_id.eq(id).and(versions::number.eq(number)).and(versions::binned.eq(false)))
+            .select(versions::id)
+            .first(&mut self.connection()?)
+            .optional()?;
+        found.ok_or_else(|| StoreError::Missing(format!("version {number}")))
     }
 
     /// The setup of a version.
@@ -389,7 +399,7 @@ mod tests {
     fn store() -> (tempfile::TempDir, Store, ShotRecord) {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
-        store.make_show("Saltglass").unwrap();
+        store.make_show(&crate::NewShow::usual("Saltglass")).unwrap();
         let picture = PictureFormat {
             width: 64,
             height: 36,

@@ -30,6 +30,7 @@ impl Store {
     /// Every tool, by name.
     pub fn tools(&self) -> Result<Vec<ToolSummary>, StoreError> {
         let rows: Vec<(Id, String, i32, String, i64)> = tools::table
+            .filter(tools::binned.eq(false))
             .order((tools::name.asc(), tools::number.desc()))
             .select((tools::id, tools::name, tools::number, tools::tool, tools::at))
             .load(&mut self.connection()?)?;

@@ -206,6 +206,17 @@ impl Engine {
         evaluation.is_held(request.stage)
     }
 
+    /// What a row's result at a frame is found by, without working it out.
+    pub fn content(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+    ) -> Result<ContentHash, EngineError> {
+        let cancel = Cancel::new();
+        Ok(Evaluation::new(self, setup, plates, request, &cancel).node(request.stage)?.hash)
+    }
+
     /// How much of its main input a row changes: the mean absolute difference, for rows whose main input
     /// is of the kind they give; none for others.
     pub fn effect(

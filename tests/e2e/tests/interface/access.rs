@@ -53,7 +53,6 @@ async fn every_page_passes_axe_and_has_large_enough_targets_and_clear_bounds() {
             assert_eq!(found, Value::Array(Vec::new()), "{what} on {page}");
         }
     }
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -67,5 +66,4 @@ async fn dialogs_and_popups_of_the_workbench_pass_axe() {
         assert_eq!(findings(&desk).await, Vec::<String>::new(), "{opener}");
         desk.run("document.querySelector('.pop')?.remove(); document.getElementById('dialog').close()").await;
     }
-    desk.browser.clone().close().await.unwrap();
 }

@@ -73,7 +73,6 @@ async fn a_dragged_key_moves_in_time_and_a_flat_tangent_and_a_step_are_one_click
         desk.settled().await;
     }
     assert_eq!(frames(&keys(&desk, "Displace", "strength_x").await), [1001.0, 1002.0, 1004.0]);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -114,7 +113,6 @@ async fn picked_keys_go_by_arrow_keys_are_stretched_and_lend_their_timing() {
     .await;
     desk.settled().await;
     assert_eq!(frames(&keys(&desk, "Displace", "strength_x").await), [1002.0, 1004.0, 1008.0]);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -131,5 +129,4 @@ async fn without_auto_key_a_changed_value_moves_the_whole_curve() {
     desk.type_value("strength x", "10").await;
     assert_eq!(keys(&desk, "Displace", "strength_x").await, before);
     assert_eq!(desk.value("strength x").await, "10");
-    desk.browser.clone().close().await.unwrap();
 }

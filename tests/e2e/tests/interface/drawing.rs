@@ -91,7 +91,6 @@ async fn an_outline_is_drawn_keyed_softened_and_used_as_a_matte() {
     desk.settled().await;
     assert!(difference(&before.0, &desk.pixels(INSIDE).await) > 30);
     assert!(difference(&before.1, &desk.pixels(OUTSIDE).await) <= 1);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -131,7 +130,6 @@ async fn of_marks_that_lie_close_together_the_nearest_is_dragged() {
     }
     assert!(xy(&bent, 0, "after")[1] > xy(&moved, 0, "after")[1] + 10.0, "{bent}");
     assert_eq!(xy(&bent, 1, "after"), xy(&moved, 1, "after"));
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -177,5 +175,4 @@ async fn a_point_is_followed_and_an_ellipse_dropped_on_goes_with_it() {
     desk.settled().await;
     let goal = before + moved;
     desk.until("the centre to have gone as far", &format!("return Math.abs(parseFloat(document.querySelector('#controls input.num[aria-label=\"centre x\"]').value) - {goal}) < 0.02")).await;
-    desk.browser.clone().close().await.unwrap();
 }

@@ -118,7 +118,6 @@ async fn lightning_is_built_of_a_bar_and_holds_together_once_a_line_is_stretched
     assert!(difference(&plate, &over) > 100);
     // Added light darkens nothing, but for what cubic sampling rings by.
     assert!(plate.iter().zip(&over).all(|(plate, over)| over - plate > -12));
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -141,7 +140,6 @@ async fn under_the_crackle_the_crest_gives_way_to_text() {
     desk.settled().await;
     let shorter = lit(desk.pixels(NAME).await);
     assert!(shorter > 100 && shorter < kept * 4 / 5, "{shorter} for {kept}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -180,7 +178,6 @@ async fn a_ring_grows_by_its_keys() {
     }
     assert!(bent[0][0] > 20 && bent[0][1] <= 2, "near the centre at first: {bent:?}");
     assert!(bent[1][0] <= 2 && bent[1][1] > 20, "far out at last: {bent:?}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -226,7 +223,6 @@ async fn a_shipped_tool_is_opened_and_changed_inside() {
     .await;
     desk.settled().await;
     assert_eq!(difference(&before, &desk.pixels(WHOLE).await), 0);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -261,5 +257,4 @@ async fn the_keys_of_a_burst_are_stretched_together() {
     .await;
     let said = desk.text("#controls").await;
     assert!(!said.contains("own copy"), "{said}");
-    desk.browser.clone().close().await.unwrap();
 }

@@ -50,7 +50,6 @@ async fn turns_there_and_back_are_clasped_and_give_the_same_picture_and_passes_w
     let slot = desk.browser.find(Locator::Css("#controls [data-field='slot-matte']")).await.unwrap();
     slot.select_by_label("Plate").await.unwrap();
     desk.until("no clasp", "return document.querySelectorAll('#braid .clasp').length === 0").await;
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -96,7 +95,6 @@ async fn a_baked_row_says_when_it_is_stale_and_is_given_up_with_one_click() {
     desk.click("#costs").await;
     desk.until("milliseconds at the rows", "return document.querySelectorAll('#braid .ms').length >= 6")
         .await;
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// A picture with one value that is no number, and a layer of a name that says nothing.
@@ -153,5 +151,4 @@ async fn a_layer_of_an_unfamiliar_name_is_taught_and_a_flaw_in_a_file_is_a_mark_
     desk.click(&format!("#row-{pass} .knot")).await;
     desk.settled().await;
     assert!(desk.pixels([0.01, 0.01, 0.05, 0.05]).await.iter().all(|byte| *byte == 255), "2.5 is white");
-    desk.browser.clone().close().await.unwrap();
 }

@@ -83,7 +83,6 @@ async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
     let with = desk.pixels(sky).await;
     desk.type_value("strength", "0").await;
     assert!(difference(&with, &desk.pixels(sky).await) <= 3);
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// A region is followed, and the picture held still by it: below, the region does not move any more.
@@ -118,7 +117,6 @@ async fn a_region_is_followed_and_the_picture_held_still_by_it() {
     let moved = off(&first, &desk.pixels(cabin).await);
     // Three frames on the barge has gone some ten pixels; the rest is noise.
     assert!(held < moved * 0.6, "held {held:.2}, moved {moved:.2}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// The green sheet goes, the coat stays: its colour is taken from a box on it. A stroke of the brush takes away more.
@@ -154,7 +152,6 @@ async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
     let cut = mean(&desk.pixels([0.45, 0.575, 0.47, 0.595]).await);
     assert!(cut < 4.0, "where it was brushed the coat is gone: {cut}");
     assert!(mean(&desk.pixels([0.44, 0.75, 0.48, 0.8]).await) > 250.0);
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// A click on the picture picks the thing there, and a second one leaves it out.
@@ -182,5 +179,4 @@ async fn a_thing_is_picked_by_a_click() {
     assert!(mean(&desk.pixels(hull).await) > 250.0 && mean(&desk.pixels(sky).await) < 2.0);
     desk.drag(desk.at(0.3, 0.6).await, (0, 0)).await;
     desk.until("nothing", &names("")).await;
-    desk.browser.clone().close().await.unwrap();
 }

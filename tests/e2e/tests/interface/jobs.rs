@@ -48,7 +48,6 @@ async fn frames_rendered_from_the_page_equal_those_of_the_command_line_on_one_th
             assert!(page == line, "frame {frame} on {threads} threads");
         }
     }
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// From the rack's link to a file, and from the file back through the rack's field.
@@ -116,7 +115,6 @@ async fn a_render_tells_the_frame_that_failed_keeps_the_others_and_can_be_called
         made.len() < 900 && made.iter().all(|name| name.ends_with(".exr") && !name.starts_with('.')),
         "{made:?}"
     );
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -184,7 +182,6 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     desk.click(&format!("#row-{id} .fold")).await;
     desk.until("the rows inside", "return document.querySelectorAll('.row').length === 8").await;
     a_number_is_taken_when_asked(&desk).await;
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// One shot changes the tool inside and keeps it; the other stays as it is until it takes the new number.

@@ -79,7 +79,6 @@ async fn layers_are_dropped_into_their_list_put_in_order_left_out_and_taken_away
     assert_eq!(off.as_bool(), Some(true));
     desk.press("#braid", "\u{e012}").await;
     desk.until("the list to fold", "return document.querySelectorAll('.row.entry').length === 0").await;
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -111,7 +110,6 @@ async fn a_gradient_is_made_on_its_bar_and_laid_by_its_grips() {
     desk.settled().await;
     let middle = desk.pixels([0.28, 0.45, 0.32, 0.55]).await;
     assert!(middle[0] > middle[1] + 20, "{middle:?}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -145,7 +143,6 @@ async fn a_name_dropped_on_a_number_makes_it_follow_and_shortcuts_are_ones_own()
     assert_eq!(desk.run(shown).await.as_bool(), Some(true), "the old key does nothing");
     desk.press("#well", "q").await;
     desk.until("no grips", &shown.replace("return ", "return !(").replace("'none'", "'none')")).await;
-    desk.browser.clone().close().await.unwrap();
 }
 
 async fn place_of(desk: &Desk, css: &str) -> (i64, i64) {

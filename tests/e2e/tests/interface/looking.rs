@@ -61,7 +61,6 @@ async fn a_kept_still_is_looked_back_at_and_returned_to() {
     desk.click("#undo").await;
     desk.settled().await;
     assert_eq!(difference(&after, &desk.pixels(MIDDLE).await), 0);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -89,7 +88,6 @@ async fn coverage_lies_over_the_picture_and_a_field_has_false_colour() {
     // The ramp's ends, as docs say: full coverage is pale, none is nearly black.
     assert!(inside[0] > 240 && inside[2] < 200, "{:?}", &inside[..4]);
     assert_eq!(outside[..3], [10, 14, 34]);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -128,7 +126,6 @@ async fn folds_motion_scopes_and_a_sheet_are_each_one_switch() {
     desk.click(".sheetframe:nth-child(3)").await;
     desk.settled().await;
     assert_eq!(desk.run("return document.getElementById('frame').value").await, json!("1003"));
-    desk.browser.clone().close().await.unwrap();
 }
 
 /// A grip below a warp stands where the eye sees its place, and a drag there moves the place under it.
@@ -154,7 +151,6 @@ async fn grips_are_carried_through_the_warps_below() {
     desk.settled().await;
     let after: f64 = desk.value("centre x").await.trim_end_matches(" px").parse().unwrap();
     assert!((after - before - 40.0 / zoom).abs() < 4.0, "{before} {after}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -184,5 +180,4 @@ async fn a_reference_is_compared_with_and_not_offered_as_a_plate() {
     choose(&desk, "#side-a", reference.as_str().unwrap()).await;
     desk.settled().await;
     assert!(difference(&plain, &desk.pixels(LEFT).await) > 20, "the left side shows the other plate");
-    desk.browser.clone().close().await.unwrap();
 }

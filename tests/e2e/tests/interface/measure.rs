@@ -179,7 +179,6 @@ async fn all_played() -> String {
         let (shown, late) = played(&desk).await;
         lines += &format!("| {code} | {:.1} | {late} of {shown} |\n", shown as f64 / PLAYED_SECONDS);
     }
-    desk.browser.clone().close().await.unwrap();
     lines
 }
 
@@ -298,5 +297,4 @@ async fn waiting_for_pictures() {
     if let Some(file) = std::env::var_os("BROWSER_BENCH") {
         std::fs::write(file, text).unwrap();
     }
-    desk.browser.clone().close().await.unwrap();
 }

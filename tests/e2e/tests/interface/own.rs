@@ -59,5 +59,4 @@ async fn a_control_of_ones_own_is_made_keyed_and_drives_a_row_by_a_completed_for
     desk.click("[aria-label='remove glow pulse']").await;
     desk.settled().await;
     assert_eq!(difference(&first, &desk.pixels(SKY).await), 0);
-    desk.browser.clone().close().await.unwrap();
 }

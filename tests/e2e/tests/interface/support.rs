@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 use std::process::Stdio;
-use std::sync::Once;
+use std::sync::{LazyLock, Mutex};
 use std::time::{Duration, Instant};
 
 use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction};
@@ -25,24 +25,33 @@ pub(crate) fn program() -> PathBuf {
     own.parent().unwrap().parent().unwrap().join("brazen-veil")
 }
 
-/// Draws the footage once; later runs find it.
-fn footage() -> PathBuf {
-    static DRAWN: Once = Once::new();
-    let folder = program().parent().unwrap().join("e2e-footage");
-    DRAWN.call_once(|| {
-        let stop = std::sync::atomic::AtomicBool::new(false);
-        for shot in veil_demo::Shot::ALL {
-            let frames = shot.plan().at_most(Some(FRAMES)).frames;
-            veil_demo::draw(shot, frames, &folder, &stop, |_| {}).unwrap();
-        }
+/// A data folder with the demo show in it, made once for all tests. Its footage is kept for later runs.
+fn seeded() -> &'static Path {
+    static MADE: LazyLock<tempfile::TempDir> = LazyLock::new(|| {
+        let footage = program().parent().unwrap().join("e2e-footage");
+        let data = tempfile::tempdir().unwrap();
+        let media = data.path().join("media/saltglass");
+        std::fs::create_dir_all(&footage).unwrap();
+        link_all(&footage, &media);
+        let made = std::process::Command::new(program())
+            .args(["demo", "--make-only", "--first", &FRAMES.to_string(), "--data"])
+            .arg(data.path())
+            .status()
+            .unwrap();
+        assert!(made.success(), "the demo show could not be made");
+        link_all(&media, &footage);
+        data
     });
-    folder
+    MADE.path()
 }
 
 fn link_all(from: &Path, to: &Path) {
     std::fs::create_dir_all(to).unwrap();
     for entry in std::fs::read_dir(from).unwrap().map(Result::unwrap) {
         let place = to.join(entry.file_name());
+        if place.is_file() {
+            continue;
+        }
         if entry.file_type().unwrap().is_dir() {
             link_all(&entry.path(), &place);
         } else if std::fs::hard_link(entry.path(), &place).is_err() {
@@ -79,7 +88,11 @@ impl Served {
     /// With more arguments than it needs.
     pub(crate) async fn with(arguments: &[&str]) -> Self {
         let data = tempfile::tempdir().unwrap();
-        link_all(&footage(), &data.path().join("media/saltglass"));
+        for part in ["media", "renders", "bakes"] {
+            link_all(&seeded().join(part), &data.path().join(part));
+        }
+        // A database is written to in place.
+        std::fs::copy(seeded().join("veil.db"), data.path().join("veil.db")).unwrap();
         let mut server = Command::new(program());
         server
             .args(["demo", "--listen", "127.0.0.1:0", "--first", &FRAMES.to_string(), "--data"])
@@ -99,17 +112,25 @@ impl Served {
 pub(crate) struct Desk {
     pub(crate) browser: Client,
     pub(crate) served: Served,
-    _driver: Child,
 }
+
+/// Browsers that no test uses now.
+static BROWSERS: Mutex<Vec<Client>> = Mutex::new(Vec::new());
+
+/// What browsers are spoken to by; outlives each test's own.
+static SPEAKING: LazyLock<tokio::runtime::Runtime> =
+    LazyLock::new(|| tokio::runtime::Runtime::new().unwrap());
 
 impl Desk {
     pub(crate) async fn new() -> Self {
         let served = Served::with(&[]).await;
-        let mut driver = Command::new("chromedriver");
-        driver.arg("--port=0");
-        let (driver, port) = started(driver, "started successfully on port ").await;
-        let browser = browser(port.trim_end_matches('.')).await;
-        Self { browser, served, _driver: driver }
+        let free = BROWSERS.lock().unwrap().pop();
+        let browser = match free {
+            Some(browser) => browser,
+            None => SPEAKING.spawn(browser()).await.unwrap(),
+        };
+        browser.set_window_size(WINDOW.0, WINDOW.1).await.unwrap();
+        Self { browser, served }
     }
 
     pub(crate) async fn open(&self, path: &str) {
@@ -209,6 +230,19 @@ impl Desk {
             dy = y1 - y0
         );
         self.run(&script).await.as_array().unwrap().iter().map(|byte| byte.as_i64().unwrap()).collect()
+    }
+
+    /// Waits until a box of the picture is settled and no longer as it was.
+    pub(crate) async fn seen_to_change(&self, place: [f64; 4], before: &[i64]) {
+        let start = Instant::now();
+        loop {
+            self.settled().await;
+            if self.pixels(place).await != before {
+                return;
+            }
+            assert!(start.elapsed() < PATIENCE, "the picture stays as it was");
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
     }
 
     /// A place of the picture, given in shares of it, in the window.
@@ -312,16 +346,38 @@ impl Desk {
     }
 }
 
-async fn browser(port: &str) -> Client {
+impl Drop for Desk {
+    /// The next test goes on with the browser, unless this one ended badly.
+    fn drop(&mut self) {
+        if !std::thread::panicking() {
+            BROWSERS.lock().unwrap().push(self.browser.clone());
+        }
+    }
+}
+
+/// Width and height of a browser's window, with what is round the page.
+const WINDOW: (u32, u32) = (1280, 940);
+
+/// A driver with its browsers, which end when this process does: nothing holds their input open then.
+const DRIVER: &str = "chromedriver --port=0 & read -r _; kill -TERM 0; sleep 0.3; kill -KILL 0";
+
+async fn browser() -> Client {
+    let mut driver = Command::new("setsid");
+    driver.args(["sh", "-c", DRIVER]).stdin(Stdio::piped());
+    let (mut driver, port) = started(driver, "started successfully on port ").await;
+    // Held until the end.
+    std::mem::forget(driver.stdin.take());
+    std::mem::forget(driver);
     let options = json!({ "goog:chromeOptions": {
         "binary": "/usr/bin/chromium",
         "args": ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
-                 "--disable-background-networking", "--disable-component-update", "--disable-sync", "--window-size=1280,940"],
+                 "--disable-background-networking", "--disable-component-update", "--disable-sync",
+                 format!("--window-size={},{}", WINDOW.0, WINDOW.1)],
     }});
     let Value::Object(options) = options else { unreachable!("written as an object above") };
     let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
     builder.capabilities(options);
-    builder.connect(&format!("http://127.0.0.1:{port}")).await.unwrap()
+    builder.connect(&format!("http://127.0.0.1:{}", port.trim_end_matches('.'))).await.unwrap()
 }
 
 /// The largest difference of two runs of bytes.

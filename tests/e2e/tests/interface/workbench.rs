@@ -33,7 +33,6 @@ async fn a_changed_strength_bends_the_air_over_the_kiln_only_and_undo_brings_it_
         0,
         "undo after a reload gives the first picture"
     );
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -55,7 +54,6 @@ async fn dragging_the_ellipses_grip_moves_the_matte_by_what_was_dragged() {
     desk.click("#undo").await;
     desk.settled().await;
     assert_eq!(difference(&kiln, &desk.pixels(OVER_KILN).await), 0);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -86,7 +84,6 @@ async fn a_control_keyed_at_two_frames_differs_between_them() {
     .await;
     let between: f64 = desk.value("amount").await.parse().unwrap();
     assert!(between > 0.0 && between < 1.0, "{between}");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -103,7 +100,6 @@ async fn compare_shows_the_selected_stage_off_on_one_side_and_on_on_the_other() 
     assert_eq!(desk.run(side).await, "Displace off");
     assert!(difference(&on[0], &desk.pixels(left).await) > 10, "the left side shows it off");
     assert_eq!(difference(&on[1], &desk.pixels(right).await), 0, "the right side shows it on");
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -121,7 +117,6 @@ async fn playing_goes_through_the_frames_and_the_picture_moves() {
     desk.until("the last frame", "return document.getElementById('frame').value === '1004'").await;
     desk.settled().await;
     assert!(difference(&first, &desk.pixels(OVER_KILN).await) > 3);
-    desk.browser.clone().close().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -141,5 +136,4 @@ async fn a_refused_value_says_so_and_changes_nothing() {
     desk.open_shot("SG010").await;
     desk.select("Displace").await;
     assert_eq!(desk.value("strength x").await, before);
-    desk.browser.clone().close().await.unwrap();
 }

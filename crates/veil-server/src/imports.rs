@@ -1,0 +1,346 @@
+//! Files that come in over the network: each by its own requests, whole or absent at its place, going on where a lost
+//! connection, a reload or a restart left it.
+//!
+//! What has arrived of a file is kept beside the shows, found by the file's path, size and time of change. A file that is
+//! whole is moved to its place and keeps that time, so that the same file offered again is known as there.
+
+use std::collections::HashSet;
+use std::fs::{File, FileTimes, OpenOptions};
+use std::io::Write;
+use std::path::{Path as FilePath, PathBuf};
+use std::time::{Duration, UNIX_EPOCH};
+
+use axum::body::Body;
+use axum::extract::{Path, Query, State};
+use axum::{Extension, Json};
+use futures_util::StreamExt;
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use veil_media::{Form, FoundMedia, grouped, read_arrived};
+use veil_pixels::Cancel;
+use veil_store::ShowRecord;
+
+use crate::App;
+use crate::cpu::blocking;
+use crate::error::WebError;
+
+/// Folder of a show's media that they come into.
+const DROPPED: &str = "dropped";
+/// Longest path of a file below that folder, in bytes.
+const LONGEST_PATH: usize = 400;
+/// Most files of one import.
+const MOST_FILES: usize = 100_000;
+
+/// A file that is offered.
+#[derive(Clone, Debug, Deserialize)]
+pub(crate) struct Offered {
+    /// Its name, after those of its folders where a folder was dropped.
+    path: String,
+    /// In bytes.
+    size: u64,
+    /// Milliseconds since 1970.
+    modified: u64,
+}
+
+/// Most bytes of one file.
+#[derive(Clone, Copy)]
+pub(crate) struct LargestFile(pub(crate) u64);
+
+impl LargestFile {
+    fn check(self, file: &Offered) -> Result<(), WebError> {
+        let (path, size, most) = (&file.path, file.size, self.0);
+        if size <= most {
+            return Ok(());
+        }
+        let why =
+            format!("`{path}` has {size} bytes, and at most {most} are taken in; --largest-file allows more");
+        Err(WebError::Bad(why))
+    }
+}
+
+#[derive(Deserialize)]
+pub(crate) struct PlanRequest {
+    files: Vec<Offered>,
+}
+
+/// What is to be done with an offered file.
+#[derive(Debug, PartialEq, Serialize)]
+#[serde(tag = "state", rename_all = "lowercase")]
+enum Step {
+    /// It is to be sent, from this byte on.
+    Send { at: u64 },
+    /// It is there, whole.
+    Whole,
+    /// Another of its name is there; `beside` is a name that is free.
+    Taken { beside: String },
+    /// It cannot come in.
+    Refused { why: String },
+}
+
+#[derive(Serialize)]
+pub(crate) struct Planned {
+    path: String,
+    #[serde(flatten)]
+    step: Step,
+}
+
+#[derive(Serialize)]
+pub(crate) struct Plan {
+    files: Vec<Planned>,
+    /// The sequences and stills that they are.
+    media: Vec<FoundMedia>,
+}
+
+/// A file's place below the show's folder: names of its own only, with a known ending.
+fn place_for(path: &str) -> Result<PathBuf, WebError> {
+    let name = path.rsplit('/').next().unwrap_or(path);
+    let shown: String = path.chars().take(80).collect();
+    let fine =
+        |c: char| c.is_alphanumeric() || matches!(c, '.' | '-' | '_' | ' ' | '(' | ')' | '+' | '@' | ',');
+    let plain = |part: &str| !part.is_empty() && !part.starts_with('.') && part.chars().all(fine);
+    if path.len() > LONGEST_PATH
+        || !path.split('/').all(plain)
+        || path.split('/').any(|part| part.len() > 200)
+    {
+        return Err(WebError::Bad(format!("`{shown}` cannot be the name of a file; nothing was kept")));
+    }
+    if Form::of(FilePath::new(name)).is_none() {
+        let endings = Form::endings();
+        return Err(WebError::Bad(format!("`{shown}` ends in none of {endings}; nothing was kept")));
+    }
+    Ok(FilePath::new(DROPPED).join(path))
+}
+
+/// Where what has arrived of a file is until it is whole.
+fn part_of(app: &App, show: &ShowRecord, file: &Offered) -> PathBuf {
+    let key = format!("{}\0{}\0{}\0{}", show.folder, file.path, file.size, file.modified);
+    app.store.folder().incoming().join(format!("{}.part", blake3::hash(key.as_bytes()).to_hex()))
+}
+
+fn length(path: &FilePath) -> u64 {
+    std::fs::metadata(path).map_or(0, |meta| meta.len())
+}
+
+/// Whether a file is the offered one, by size and time of change.
+fn is_same(path: &FilePath, file: &Offered) -> bool {
+    std::fs::metadata(path).is_ok_and(|meta| {
+        let changed = meta.modified().ok().and_then(|time| time.duration_since(UNIX_EPOCH).ok());
+        meta.len() == file.size && changed.is_some_and(|time| time.as_millis() as u64 == file.modified)
+    })
+}
+
+/// What is there already of offered files, and what is to be done with each.
+pub(crate) async fn plan(
+    State(app): State<App>,
+    Extension(largest): Extension<LargestFile>,
+    Path(show): Path<String>,
+    Json(request): Json<PlanRequest>,
+) -> Result<Json<Plan>, WebError> {
+    if request.files.len() > MOST_FILES {
+        return Err(WebError::Bad(format!("at most {MOST_FILES} files come in at once")));
+    }
+    blocking(move || {
+        let show = app.store.show(&show)?;
+        let root = app.store.folder().show(&show.folder);
+        let known: Vec<&Offered> =
+            request.files.iter().filter(|file| place_for(&file.path).is_ok()).collect();
+        let media = grouped(known.iter().map(|file| file.path.clone()));
+        let beside = Beside::of(&root, &media);
+        let planned = request.files.iter().map(|file| Planned {
+            path: file.path.clone(),
+            step: match largest.check(file).and_then(|()| place_for(&file.path)) {
+                Err(error) => Step::Refused { why: error.to_string() },
+                Ok(place) => match root.join(place) {
+                    place if is_same(&place, file) => Step::Whole,
+                    place if place.exists() => Step::Taken { beside: beside.name(&file.path) },
+                    _ => Step::Send { at: length(&part_of(&app, &show, file)) },
+                },
+            },
+        });
+        Ok(Json(Plan { files: planned.collect(), media }))
+    })
+    .await
+}
+
+/// Free names beside those that are taken: one number for all frames of a sequence.
+struct Beside {
+    /// What stands before the frame's number or the ending, and the number that comes after it.
+    numbers: Vec<(String, u32)>,
+}
+
+impl Beside {
+    fn of(root: &FilePath, media: &[FoundMedia]) -> Self {
+        let there: HashSet<String> = veil_media::scan(&root.join(DROPPED))
+            .unwrap_or_default()
+            .into_iter()
+            .map(|found| found.path)
+            .collect();
+        let number = |found: &FoundMedia| {
+            let (before, after) = split(&found.path);
+            let free = |number: &u32| !there.contains(&format!("{before}-{number}{after}"));
+            (before.to_owned(), (2..).find(free).unwrap_or(2))
+        };
+        Self { numbers: media.iter().map(number).collect() }
+    }
+
+    fn name(&self, path: &str) -> String {
+        let of_path = |(before, _): &&(String, u32)| path.starts_with(before.as_str());
+        // The longest that fits is the path's own.
+        let own = self.numbers.iter().filter(of_path).max_by_key(|(before, _)| before.len());
+        own.map_or_else(
+            || path.to_owned(),
+            |(before, number)| format!("{before}-{number}{}", &path[before.len()..]),
+        )
+    }
+}
+
+/// A pattern before and after the place where a number can tell it from another: `yard` and `.####.exr`.
+fn split(pattern: &str) -> (&str, &str) {
+    let end = pattern.find('#').or_else(|| pattern.rfind('.')).unwrap_or(pattern.len());
+    let before = pattern[..end].trim_end_matches(['.', '_']);
+    (before, &pattern[before.len()..])
+}
+
+#[derive(Deserialize)]
+pub(crate) struct PieceQuery {
+    path: String,
+    size: u64,
+    modified: u64,
+    /// Where this piece begins.
+    at: u64,
+    /// The name that it gets, where that is not its own.
+    #[serde(default)]
+    name: Option<String>,
+    /// Whether it may take the place of another of its name.
+    #[serde(default)]
+    replace: bool,
+}
+
+/// Takes a piece of a file; the last one puts it at its place, if it can be read.
+pub(crate) async fn piece(
+    State(app): State<App>,
+    Extension(largest): Extension<LargestFile>,
+    Path(show): Path<String>,
+    Query(query): Query<PieceQuery>,
+    body: Body,
+) -> Result<Json<Value>, WebError> {
+    let PieceQuery { path, size, modified, at, name, replace } = query;
+    let file = Offered { path, size, modified };
+    let name = name.unwrap_or_else(|| file.path.clone());
+    largest.check(&file)?;
+    place_for(&file.path)?;
+    let place = place_for(&name)?;
+    let store = app.store.clone();
+    let show = blocking(move || Ok(store.show(&show)?)).await?;
+    let part = part_of(&app, &show, &file);
+    append(&part, &file, at, body).await?;
+    if length(&part) < file.size {
+        return Ok(Json(json!({ "at": length(&part) })));
+    }
+    let place = app.store.folder().show(&show.folder).join(place);
+    blocking(move || {
+        if place.exists() && !replace {
+            return Err(WebError::Taken(format!("`{name}`")));
+        }
+        settle(&part, &place, &file)?;
+        Ok(Json(json!({ "at": file.size })))
+    })
+    .await
+}
+
+fn failed(file: &Offered) -> impl Fn(std::io::Error) -> WebError + '_ {
+    move |error| {
+        let what = match error.kind() {
+            std::io::ErrorKind::StorageFull => "the disk is full; make room and go on".to_owned(),
+            _ => error.to_string(),
+        };
+        WebError::Kept(format!("`{}` could not be kept: {what}", file.path))
+    }
+}
+
+/// Adds what is sent to what is there. What came before a connection was lost stays.
+async fn append(part: &FilePath, file: &Offered, at: u64, body: Body) -> Result<(), WebError> {
+    let mut out = {
+        let (part, file) = (part.to_owned(), file.clone());
+        blocking(move || {
+            let out = OpenOptions::new().create(true).append(true).open(&part).map_err(failed(&file))?;
+            let there = out.metadata().map_err(failed(&file))?.len();
+            if there != at {
+                return Err(WebError::Elsewhere { path: file.path.clone(), at: there });
+            }
+            Ok(out)
+        })
+        .await?
+    };
+    let mut there = at;
+    let mut pieces = body.into_data_stream();
+    while let Some(piece) = pieces.next().await {
+        let piece = piece.map_err(|error| {
+            WebError::Bad(format!("`{}` broke off after {there} bytes: {error}", file.path))
+        })?;
+        there += piece.len() as u64;
+        if there > file.size {
+            return Err(WebError::Bad(format!(
+                "`{}` is longer than the {} bytes it said",
+                file.path, file.size
+            )));
+        }
+        let file = file.clone();
+        out = blocking(move || out.write_all(&piece).map(|()| out).map_err(failed(&file))).await?;
+    }
+    Ok(())
+}
+
+/// Reads a file that has wholly arrived, and moves it to its place. What cannot be read is not kept.
+fn settle(part: &FilePath, place: &FilePath, file: &Offered) -> Result<(), WebError> {
+    let ending = place.extension().unwrap_or_default();
+    // Readers tell forms by their endings.
+    let named = part.with_extension(ending);
+    let io = failed(file);
+    std::fs::rename(part, &named).map_err(&io)?;
+    if let Err(error) = read_arrived(&named, &Cancel::new()) {
+        std::fs::remove_file(&named).map_err(&io)?;
+        return Err(WebError::Bad(error.to_string().replace(&named.display().to_string(), &file.path)));
+    }
+    let changed = UNIX_EPOCH + Duration::from_millis(file.modified);
+    let out = File::options().append(true).open(&named).map_err(&io)?;
+    out.set_times(FileTimes::new().set_modified(changed)).map_err(&io)?;
+    out.sync_all().map_err(&io)?;
+    std::fs::create_dir_all(place.parent().unwrap_or(FilePath::new("."))).map_err(&io)?;
+    std::fs::rename(&named, place).map_err(&io)
+}
+
+/// The path of a plate that came in under a name.
+pub(crate) fn path_of(pattern: &str) -> String {
+    format!("{DROPPED}/{pattern}")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_dropped_name_that_climbs_or_hides_or_has_another_ending_is_refused() {
+        let long = format!("{}.exr", "x".repeat(300));
+        for name in
+            ["../x.exr", "/etc/x.exr", "a//b.png", "..", "a/.hidden.exr", "run.sh", "x.exr\0.png", "", &long]
+        {
+            assert!(place_for(name).is_err(), "{name:?}");
+        }
+        assert_eq!(place_for("yard.1001.exr").unwrap(), PathBuf::from("dropped/yard.1001.exr"));
+        assert_eq!(place_for("a take/yard.1001.exr").unwrap(), PathBuf::from("dropped/a take/yard.1001.exr"));
+    }
+
+    #[test]
+    fn all_frames_of_a_sequence_get_one_free_name_beside_it() {
+        let root = tempfile::tempdir().unwrap();
+        std::fs::create_dir_all(root.path().join("dropped")).unwrap();
+        for name in ["yard.1001.exr", "yard-2.1001.exr", "still.png"] {
+            std::fs::write(root.path().join("dropped").join(name), b"").unwrap();
+        }
+        let names = ["yard.1001.exr", "yard.1002.exr", "still.png"];
+        let beside = Beside::of(root.path(), &grouped(names.map(String::from)));
+        let free = names.map(|name| beside.name(name));
+        assert_eq!(free, ["yard-3.1001.exr", "yard-3.1002.exr", "still-2.png"]);
+    }
+}

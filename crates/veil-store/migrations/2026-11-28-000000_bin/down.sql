@@ -1,0 +1,13 @@
+DROP TABLE bin;
+ALTER TABLE shows DROP COLUMN binned;
+ALTER TABLE shots DROP COLUMN binned;
+ALTER TABLE media DROP COLUMN binned;
+ALTER TABLE renders DROP COLUMN binned;
+ALTER TABLE tools DROP COLUMN binned;
+ALTER TABLE versions DROP COLUMN binned;
+ALTER TABLE shows DROP COLUMN fps;
+ALTER TABLE shows DROP COLUMN width;
+ALTER TABLE shows DROP COLUMN height;
+ALTER TABLE renders DROP COLUMN attempts;
+ALTER TABLE renders DROP COLUMN kept;
+ALTER TABLE tools DROP COLUMN shipped;
