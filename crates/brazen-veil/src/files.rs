@@ -72,3 +72,17 @@ pub(crate) fn schema(tool: bool) -> Done {
     println!("{}", if tool { veil_core::setup::tool_schema() } else { veil_core::setup::setup_schema() });
     Ok(())
 }
+
+/// Copies the database of a data folder.
+pub(crate) fn backup(data: &Path, to: &Path) -> Done {
+    let database = data.join("veil.db");
+    if !database.is_file() {
+        return Err(ProgramError::Bad(format!(
+            "`{}` is not there; is this the data folder?",
+            database.display()
+        )));
+    }
+    veil_store::Store::open(veil_store::DataFolder::at(data)?)?.backup(to)?;
+    println!("`{}` holds everything but media, renders and bakes, which are plain files", to.display());
+    Ok(())
+}

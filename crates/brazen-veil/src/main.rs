@@ -52,6 +52,15 @@ enum Task {
         #[arg(long)]
         tool: bool,
     },
+    /// Copy the database of a data folder, also while it is being served.
+    Backup {
+        /// The data folder.
+        #[arg(long, default_value = "data")]
+        data: std::path::PathBuf,
+        /// The file to write, which must not be there.
+        #[arg(long)]
+        to: std::path::PathBuf,
+    },
     /// Measure kernels and whole setups at 1920x1080.
     Bench(bench::BenchArguments),
 }
@@ -66,6 +75,7 @@ fn main() -> ExitCode {
         Task::Check { file } => files::check(&file),
         Task::Stages { json } => files::stages(json),
         Task::Schema { tool } => files::schema(tool),
+        Task::Backup { data, to } => files::backup(&data, &to),
         Task::Bench(arguments) => bench::bench(&arguments),
     };
     match done {

@@ -20,6 +20,9 @@ pub(crate) struct ServeArguments {
     /// Another name that this server is reached by; may be given more than once.
     #[arg(long = "host")]
     hosts: Vec<String>,
+    /// A folder elsewhere that footage may be used from in place; may be given more than once.
+    #[arg(long)]
+    media: Vec<PathBuf>,
     /// Most memory for held pictures, in megabytes.
     #[arg(long, default_value_t = 2048)]
     cache: u64,
@@ -43,7 +46,7 @@ pub(crate) enum Show {
 
 pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
     let runtime = tokio::runtime::Runtime::new().map_err(|error| ProgramError::Bad(error.to_string()))?;
-    let app = App::new(&arguments.data, arguments.cache << 20)?;
+    let app = App::new(&arguments.data, arguments.cache << 20, &arguments.media)?;
     if show == Show::Demo {
         let made = app.make_demo(arguments.first)?;
         if arguments.make_only {

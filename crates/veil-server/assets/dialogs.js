@@ -1,8 +1,8 @@
 // Dialogs of the workbench: find, make a tool, render, versions, shortcuts.
 
-import { get, post, query } from "./api.js";
+import { get, post, query, remove } from "./api.js";
 import { openDialog } from "./dialog.js";
-import { el, toast, trying } from "./parts.js";
+import { el, icon, toast, trying } from "./parts.js";
 
 const dialog = document.getElementById("dialog");
 
@@ -147,6 +147,11 @@ export async function versions(shot) {
     dialog.close();
     if (await shot.change(`versions/${version.number}/go-on`, {})) toast(`goes on from ${number(version)}`);
   };
+  const leave = async (version) => {
+    dialog.close();
+    if (await trying(() => remove(`${shot.base}/versions/${version.number}`))) toast(`${number(version)} is in the bin`);
+    shot.refresh();
+  };
   const still = (version, words) => {
     const stage = shot.state.setup.stages[shot.state.setup.stages.length - 1].id;
     const at = query({ stage, frame: shot.view.frame, revision: shot.state.revision, version });
@@ -170,7 +175,8 @@ export async function versions(shot) {
       el("span", { class: "quiet" }, new Date(version.at * 1000).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })),
       el("span", { class: "select veil" }, with_),
       el("a", { class: "button veil bare", title: "to look at, read-only", href: `/shots/${encodeURIComponent(shot.show)}/${encodeURIComponent(shot.code.split("@")[0])}@${version.number}` }, "open"),
-      el("button", { class: "button veil", title: "this version becomes the live setup; undo takes it back", onclick: () => goOn(version) }, "go on from here")));
+      el("button", { class: "button veil", title: "this version becomes the live setup; undo takes it back", onclick: () => goOn(version) }, "go on from here"),
+      el("button", { class: "button veil bare", "aria-label": `delete ${number(version)}`, title: "delete", onclick: () => leave(version) }, icon("trash-2"))));
   }
   openDialog("versions", [line("keep as it is now", el("span", { style: "display:flex;gap:6px" }, name, el("button", { class: "button veil brass", onclick: keep }, "keep it"))), list, told]);
   dialog.classList.toggle("wide", true);

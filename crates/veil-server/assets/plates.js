@@ -1,6 +1,6 @@
 // The plates page: takes dropped files, looks in the folder, says what colours mean.
 
-import { post, remove } from "./api.js";
+import { get, post, remove } from "./api.js";
 import { openDialog } from "./dialog.js";
 import { Import, choiceOfTaken, filesOf, plan } from "./imports.js";
 import { el, trying } from "./parts.js";
@@ -36,6 +36,8 @@ for (const section of document.querySelectorAll("section[data-show]")) {
     dialog.onclose = () => answer(false);
   });
 
+  const elsewhere = section.querySelector(".use-folder");
+  if (elsewhere) elsewhere.onclick = () => browse(null, async (path) => after(await trying(() => post(`${base}/folders`, { path }))));
   section.querySelector(".scan").onclick = async () => after(await trying(() => post(`${base}/scan`, {})));
   for (const field of section.querySelectorAll(".choose-files")) {
     field.onchange = async () => {
@@ -43,7 +45,7 @@ for (const section of document.querySelectorAll("section[data-show]")) {
       field.value = "";
     };
   }
-  for (const button of section.querySelectorAll(".delete")) {
+  for (const button of section.querySelectorAll(".take-away")) {
     button.onclick = async () => { if (await trying(() => remove(`${base}/media/${button.dataset.id}`))) location.reload(); };
   }
   const working = section.querySelector(".working");
@@ -67,4 +69,15 @@ for (const section of document.querySelectorAll("section[data-show]")) {
       if (await trying(() => post(`${base}/media/${select.dataset.id}/colour`, { colour: select.value }))) location.reload();
     };
   }
+}
+
+// Folders elsewhere on the server, one inside another; `use` is given the one that is chosen.
+async function browse(path, use) {
+  const here = await trying(() => get(path ? `/api/folders?path=${encodeURIComponent(path)}` : "/api/folders"));
+  if (!here) return;
+  const into = (name, to) => el("li", {}, el("button", { class: "button veil bare", onclick: () => browse(to, use) }, name));
+  const media = here.media.map((found) => el("li", { class: "quiet" }, el("span", { class: "num" }, found.path), el("span", { class: "grow" }), el("span", { class: "num" }, found.frames && found.path.includes("#") ? `${found.frames.first}–${found.frames.last}` : "one file")));
+  const up = path ? [into("up", here.parent)] : [];
+  const nothing = here.folders.length + media.length === 0 ? [el("li", { class: "quiet" }, "no folders and no footage here")] : [];
+  const dialog = openDialog("use a folder in place", [el("p", { class: "num quiet" }, path ?? "folders that the program was started with"), el("ul", { class: "media" }, ...up, ...here.folders.map((folder) => into(path ? folder.name : folder.path, folder.path)), ...media, ...nothing)], path ? [el("button", { class: "button veil brass", onclick: () => { dialog.close(); use(here.path); } }, "use this folder")] : []);
 }

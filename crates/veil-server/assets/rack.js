@@ -1,6 +1,6 @@
 // The rack: takes in tools' files, and lets shots take newer numbers.
 
-import { post, query } from "./api.js";
+import { post, query, remove } from "./api.js";
 import { openDialog } from "./dialog.js";
 import { el, toast, trying } from "./parts.js";
 
@@ -16,6 +16,10 @@ document.getElementById("import").onchange = async (event) => {
   }
   if (await trying(() => post("/api/tools", value))) location.reload();
 };
+
+for (const button of document.querySelectorAll(".take-away")) {
+  button.onclick = async () => { if (await trying(() => remove(`/api/tools/${button.dataset.id}`))) location.reload(); };
+}
 
 // A shot's frame before and after its row takes the newest number; one edit of that shot, which it can undo.
 for (const button of document.querySelectorAll(".take")) {

@@ -1,18 +1,21 @@
 // The renders page: follows the queue.
 
-import { listen, post } from "./api.js";
+import { listen, post, remove } from "./api.js";
+import { openResult } from "./result.js";
 import { el, trying } from "./parts.js";
 
 function state(row, word) {
   row.dataset.state = word;
   row.querySelector(".state").textContent = word;
   row.querySelector(".cancel").hidden = word !== "queued" && word !== "running";
-  row.querySelector(".retry").hidden = word === "queued" || word === "running";
+  for (const name of [".retry", ".take-away"]) row.querySelector(name).hidden = word === "queued" || word === "running";
 }
 
 for (const row of document.querySelectorAll("tr[data-id]")) {
   state(row, row.dataset.state);
   row.querySelector(".cancel").onclick = () => trying(() => post(`/api/renders/${row.dataset.id}/cancel`, {}));
+  for (const button of row.querySelectorAll(".open")) button.onclick = () => openResult(row);
+  row.querySelector(".take-away").onclick = async () => { if (await trying(() => remove(`/api/renders/${row.dataset.id}`))) location.reload(); };
   row.querySelector(".retry").onclick = () => trying(() => post(`/api/renders/${row.dataset.id}/retry`, {}));
 }
 
@@ -26,6 +29,7 @@ const events = listen((event) => {
   row.querySelector(".done").textContent = `${event.done} of ${event.total}`;
   row.querySelector(".way i").style.width = `${(event.done * 100) / event.total}%`;
   row.querySelector(".failed").replaceChildren(...event.failed.map((one) => el("div", { class: "fault" }, `${one.frame}: ${one.message}`)));
+  row.querySelector(".kept").textContent = event.kept > 0 ? `${event.kept} were there already` : "";
   const left = event.rate > 0 ? clock((event.total - event.done) / event.rate) : "";
   row.querySelector(".rate").textContent = event.state === "running" ? `${event.rate.toFixed(1)} frames a second · ${left} left` : "";
   if (event.state === "done" && !row.querySelector("img")) location.reload();

@@ -14,6 +14,7 @@ export function sides(shot, known) {
       ["", [["now", "as it is now"], ["off", `${shot.stage(shot.selected)?.name ?? "selected row"} off`]]],
       ["kept stills", known.stills().map((still) => [`still:${still.number}`, `${still.number}: ${still.name}`])],
       ["versions", known.versions().map((version) => [`version:${version.number}`, [number(version.number), version.name].filter(Boolean).join(" ")])],
+      ["renders", known.renders().map((render) => [`render:${render.id}`, `render ${render.id}: ${render.row} ${render.first}–${render.last}`])],
       ["frames", frames],
       ["rows", rows],
       ...[["references", true], ["plates", false]].map(([words, reference]) => [words, known.plates().filter((plate) => plate.reference === reference).map((plate) => [`reference:${plate.record}`, plate.name])]),

@@ -27,16 +27,17 @@ const viewNodes = {
   tags: [byId("tag-a"), byId("tag-b")], size: byId("size"), place: byId("place"), values: byId("values"), cost: byId("cost"),
 };
 const known = {
-  kept: { stills: [], versions: [] },
+  kept: { stills: [], versions: [], renders: [] },
   stills: () => known.kept.stills,
   versions: () => known.kept.versions,
+  renders: () => known.kept.renders,
   plates: () => plates,
   // The commands with the keys they have now.
   commands: () => commands.map((command) => ({ ...command, keys: keys.keysOf(command) })),
   setStills(stills) { known.kept.stills = stills; },
   async refresh() {
-    const [stills, kept] = await Promise.all([get(`${shot.base}/stills`), get(`${shot.base}/versions`)].map((one) => one.catch(() => [])));
-    known.kept = { stills, versions: kept };
+    const [stills, versions, renders] = await Promise.all(["stills", "versions", "renders"].map((kind) => get(`${shot.base}/${kind}`).catch(() => [])));
+    known.kept = { stills, versions, renders };
   },
 };
 const compared = sides(shot, known);
@@ -352,6 +353,12 @@ function drawOpened() {
 plates = (await trying(() => get(`/api/shows/${encodeURIComponent(shot.show)}/media`))) ?? [];
 shot.listeners.push(baking, following);
 await known.refresh();
+const asked = new URLSearchParams(location.search).get("render");
+if (asked && known.renders().some((render) => String(render.id) === asked)) {
+  // A render is looked at beside what the shot is now.
+  Object.assign(shot.view, { compare: "split", sideA: `render:${asked}`, sideB: "now" });
+  history.replaceState(null, "", location.pathname);
+}
 await trying(() => shot.load());
 drawOpened();
 document.body.dataset.ready = "true";

@@ -1,7 +1,7 @@
 //! What every handler shares.
 
 use std::collections::HashMap;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::thread::JoinHandle;
@@ -18,6 +18,7 @@ use crate::bakes;
 use crate::cpu::Cpu;
 use crate::error::ServeError;
 use crate::events::Event;
+use crate::folders::Outside;
 
 /// The running application. Cheap to clone.
 #[derive(Clone)]
@@ -40,6 +41,9 @@ pub struct Shared {
     /// Shots in which something is being followed, to be stopped.
     tracking: Mutex<HashMap<Id, Cancel>>,
     plates: Mutex<HashMap<String, Arc<FilePlates>>>,
+    rendered: Arc<FilePlates>,
+    /// Folders elsewhere that footage may be used from.
+    pub(crate) outside: Vec<Outside>,
     /// Code of the shot that was last looked at.
     looked_at: Mutex<Option<String>>,
     stopping: Arc<AtomicBool>,
@@ -49,10 +53,13 @@ pub struct Shared {
 const EVENTS_KEPT: usize = 256;
 
 impl App {
-    /// With a data folder and a cache of at most so many bytes.
-    pub fn new(data: &Path, cache_bytes: u64) -> Result<Self, ServeError> {
+    /// With a data folder, a cache of at most so many bytes, and folders elsewhere that footage may be used from.
+    pub fn new(data: &Path, cache_bytes: u64, outside: &[PathBuf]) -> Result<Self, ServeError> {
         let store = Store::open(DataFolder::at(data)?)?;
+        crate::tools::ship(&store)?;
+        let outside = outside.iter().map(|folder| Outside::of(folder)).collect::<Result<_, _>>()?;
         let bakes = BakeFolder::new(store.folder().bakes(), bakes::MOST_BYTES);
+        let rendered = Arc::new(FilePlates::new(store.folder().renders()));
         let shared = Shared {
             store,
             engine: Engine::new(cache_bytes).with_bakes(Arc::new(bakes)),
@@ -64,6 +71,8 @@ impl App {
             baking: Mutex::default(),
             tracking: Mutex::default(),
             plates: Mutex::default(),
+            rendered,
+            outside,
             looked_at: Mutex::default(),
             stopping: Arc::default(),
         };
@@ -88,6 +97,11 @@ impl App {
         let plates = Arc::new(FilePlates::taught(self.store.folder().show(folder), aliases));
         known.insert(folder.to_owned(), Arc::clone(&plates));
         Ok(plates)
+    }
+
+    /// What was rendered, as media.
+    pub(crate) fn rendered(&self) -> Arc<FilePlates> {
+        Arc::clone(&self.rendered)
     }
 
     /// What a show has been taught has changed.

@@ -5,17 +5,15 @@ use std::sync::atomic::Ordering;
 use std::thread::JoinHandle;
 
 use serde_json::json;
-use veil_core::setup::{Command, CommandError, Edit, Frames, Setup, Tool};
+use veil_core::setup::{Command, CommandError, Edit, Frames, Setup};
 use veil_demo::{Beside, Element, SHOW, Shot, ShotPlan};
 use veil_store::{BinRecord, Binnable, NewShot, NewShow, ShowRecord};
 
 mod setups;
 
 use crate::App;
-use crate::error::{ServeError, WebError};
+use crate::error::ServeError;
 use crate::events::Event;
-use crate::frames::small_picture;
-use veil_pixels::Cancel;
 
 /// What a shot of the demo is made of.
 #[derive(Clone, Copy)]
@@ -100,20 +98,6 @@ fn make_shot(app: &App, subject: Subject, plan: &ShotPlan) -> Result<(), ServeEr
     Ok(())
 }
 
-/// The tools that a shot's setup was made with, where the rack has none of their names.
-fn put_on_rack(app: &App, code: &str) -> Result<(), WebError> {
-    let shot = app.store.shot(SHOW, code)?;
-    let known: Vec<String> = app.store.tools()?.into_iter().map(|tool| tool.newest.tool.about.name).collect();
-    for row in &shot.setup.stages {
-        let Some(tool) = Tool::from_row(&shot.setup, row.id) else { continue };
-        if !known.contains(&tool.about.name) {
-            let picture = small_picture(app, &shot, row.id, &Cancel::new())?;
-            app.store.keep_tool(&tool, &picture)?;
-        }
-    }
-    Ok(())
-}
-
 /// Draws what is missing, frame by frame, while nobody waits for a picture.
 fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) {
     let (root, stop) = (app.store.folder().show(folder), app.stopping());
@@ -121,7 +105,6 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
         if let Err(error) = element.write(&root) {
             tracing::error!(shot = element.plan().code, %error, "what an element is made of could not be written");
         }
-        on_rack(app, element.plan().code);
     }
     list(app, show, &root, &[veil_demo::CREST.into()]);
     let mut footage: Vec<Footage> =
@@ -185,15 +168,8 @@ fn tell(app: &App, show: veil_store::Id, root: &Path, made: &Footage) {
     let (done, total) = (made.done, made.plan.frames.count());
     if done == 1 || done == total {
         list(app, show, root, &[made.plan.pattern(), veil_demo::camera_file(made.plan.code)]);
-        on_rack(app, made.plan.code);
     }
     app.tell(Event::Demo { code: made.plan.code.into(), done, total });
-}
-
-fn on_rack(app: &App, code: &str) {
-    if let Err(error) = put_on_rack(app, code) {
-        tracing::warn!(shot = code, %error, "a tool of the demo could not be kept");
-    }
 }
 
 fn list(app: &App, show: veil_store::Id, root: &Path, paths: &[String]) {

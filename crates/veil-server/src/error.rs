@@ -29,6 +29,22 @@ pub enum ServeError {
     /// What is kept cannot be used.
     #[error(transparent)]
     Store(#[from] StoreError),
+    /// A tool that comes with the program cannot be used.
+    #[error("the tool `{file}` that comes with the program cannot be used: {why}")]
+    Shipped {
+        /// Its file.
+        file: String,
+        /// Why.
+        why: String,
+    },
+    /// A folder that is to be used in place is none.
+    #[error("`{folder}` cannot be used with --media: {source}")]
+    Media {
+        /// As it was given.
+        folder: String,
+        /// Why.
+        source: std::io::Error,
+    },
     /// No threads.
     #[error("threads could not be started: {0}")]
     Threads(String),

@@ -20,8 +20,9 @@ use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
+use crate::results;
 use crate::setups::{ShotPath, command_of, load};
-use crate::shots::setup_on;
+use crate::shots::{setup_of, setup_on};
 
 #[derive(Clone, Deserialize)]
 pub(crate) struct FrameQuery {
@@ -50,6 +51,9 @@ pub(crate) struct FrameQuery {
     /// A plate of the show, by its record, that is looked at beside the shot.
     #[serde(default)]
     reference: Option<i32>,
+    /// A render of the shot, by its record, that is looked at beside it.
+    #[serde(default)]
+    render: Option<i32>,
     /// A row that takes a tool of the rack, as row and record, to see what would come of it: `12:3`.
     #[serde(default)]
     taking: Option<String>,
@@ -85,6 +89,7 @@ impl FrameQuery {
             version: None,
             still: None,
             reference: None,
+            render: None,
             taking: None,
             backing: Backing::Black,
             behind: None,
@@ -145,6 +150,14 @@ pub(crate) fn looked_at(
         let plate = setup.stages[0].id;
         return Ok((setup, Request { stage: plate, ..request }));
     }
+    if let Some(id) = query.render {
+        let render = app.store.render(id)?;
+        let media = results::media_of(&render)?;
+        let since = media.frames.map_or(0, |frames| frames.first - render.frames.first);
+        let setup = setup_of(media, shot.setup.picture, "")?;
+        let (stage, frame) = (setup.stages[0].id, request.frame + f64::from(since));
+        return Ok((setup, Request { stage, frame, ..request }));
+    }
     if let Some(number) = query.version {
         return Ok((app.store.version(shot.id, number)?, request));
     }
@@ -164,7 +177,10 @@ pub(crate) fn answered(
     cancel: &Cancel,
 ) -> Result<(Answer, Request), WebError> {
     let (setup, request) = looked_at(app, shot, query)?;
-    let plates = app.plates(&shot.folder)?;
+    let plates = match query.render {
+        Some(_) => app.rendered(),
+        None => app.plates(&shot.folder)?,
+    };
     Ok((app.engine.answer(&setup, &*plates, request, cancel)?, request))
 }
 

@@ -13,6 +13,7 @@ mod demo;
 mod error;
 mod events;
 mod fit;
+mod folders;
 mod frames;
 mod guard;
 mod imports;
@@ -20,6 +21,7 @@ mod looks;
 mod media;
 mod pages;
 mod queue;
+mod results;
 mod setups;
 mod shots;
 mod shows;
@@ -102,6 +104,7 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/fit", get(fit::command))
         .route("/costs", get(bakes::costs))
         .route("/passes", get(frames::passes))
+        .route("/renders", get(results::of_shot))
         .route("/render", post(queue::add));
     Router::new()
         .route("/", get(pages::wall))
@@ -122,6 +125,8 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/api/bin/{id}/back", post(bin::put_back))
         .route("/api/shows/{show}/shots", post(shots::new_shot))
         .route("/api/shows/{show}/shots/from-files", post(shots::from_files))
+        .route("/api/folders", get(folders::list))
+        .route("/api/shows/{show}/folders", post(folders::take))
         .route("/api/shows/{show}/import", put(imports::piece))
         .route("/api/shows/{show}/import/plan", post(imports::plan))
         .route("/api/shows/{show}/media", get(setups::show_media))
@@ -139,6 +144,9 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/api/renders/{id}", delete(bin::render))
         .route("/api/renders/{id}/cancel", post(queue::cancel))
         .route("/api/renders/{id}/retry", post(queue::retry))
+        .route("/api/renders/{id}/archive", get(results::archive))
+        .route("/api/renders/{id}/clip", get(results::clip))
+        .route("/api/renders/{id}/file/{frame}", get(results::frame))
         .route("/api/renders/{id}/frame/{frame}", get(queue::result_frame))
         .route("/api/shots/{show}/{code}", delete(bin::shot))
         .nest("/api/shots/{show}/{code}", shot)

@@ -20,6 +20,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::folders;
 use crate::frames::{png_of, png_response};
 use crate::setups::{ShotPath, load, media_of};
 
@@ -27,7 +28,7 @@ use crate::setups::{ShotPath, load, media_of};
 pub(crate) fn list_all(app: &App, show: &ShowRecord) -> Result<Vec<String>, WebError> {
     let root = app.store.folder().show(&show.folder);
     let mut faults = Vec::new();
-    for found in veil_media::scan(&root)? {
+    for found in veil_media::scan(&root)?.into_iter().chain(folders::footage(app, show)) {
         match inspected(&root, &found) {
             Ok(value) => app.store.list_media(show.id, &found.path, &value)?,
             Err(error) => faults.push(error.to_string()),
@@ -176,8 +177,7 @@ pub(crate) fn rendered_picture(
     frame: i32,
     cancel: &Cancel,
 ) -> Result<Vec<u8>, WebError> {
-    let files = veil_media::FilePlates::new(app.store.folder().renders());
-    let pixels = seen(files.pass(media, frame, Role::Beauty, cancel)?, media, cancel)?;
+    let pixels = seen(app.rendered().pass(media, frame, Role::Beauty, cancel)?, media, cancel)?;
     let window = pixels.window();
     png_of(&bytes(&pixels, View::default(), &app.screens), window)
 }

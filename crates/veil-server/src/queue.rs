@@ -295,18 +295,7 @@ pub(crate) async fn result_frame(
         .cpu
         .now(move |cancel| {
             let render = worker.store.render(id)?;
-            let output: OutputPattern = render
-                .output
-                .parse()
-                .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
-            let media = veil_core::setup::Media {
-                id: veil_core::setup::MediaId(0),
-                name: render.code.clone(),
-                path: render.output.clone(),
-                frames: Some(render.frames),
-                colour: output.colour(render.setup.picture.working),
-                content: None,
-            };
+            let media = crate::results::media_of(&render)?;
             // A clip counts its frames from 1.
             let is_clip = !render.output.contains('#');
             let frame = if is_clip { frame - render.frames.first + 1 } else { frame };

@@ -5,7 +5,9 @@ use axum::extract::{Path, State};
 use serde::Deserialize;
 use serde_json::{Value, json};
 use veil_core::control::MediaSort;
-use veil_core::setup::{Command, Edit, Frames, NewRow, PictureFormat, Setting, Setup, Source, Working};
+use veil_core::setup::{
+    Command, Edit, Frames, Media, NewRow, PictureFormat, Setting, Setup, Source, Working,
+};
 use veil_media::grouped;
 use veil_store::{MediaRecord, NewShot, ShotRecord, ShowRecord, Store, StoreError};
 
@@ -79,17 +81,21 @@ pub(crate) fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Res
         working: Working::default(),
         frames: frames.unwrap_or(Frames { first: 1001, last: 1048 }),
     };
+    setup_of(media_of(&record), picture, title)
+}
+
+/// A setup that shows one medium; named after it where there is no title.
+pub(crate) fn setup_of(media: Media, picture: PictureFormat, title: &str) -> Result<Setup, WebError> {
     let mut setup = Setup::empty(title, picture);
-    let media = media_of(&record);
     let name = media.name.clone();
-    for command in [
-        Command::UseMedia { media },
-        Command::Add { kind: "plate".into(), place: NewRow { after: None, into: None } },
-    ] {
+    let plate = setup.free_id();
+    let place = NewRow { after: None, into: None };
+    for command in [Command::UseMedia { media }, Command::Add { kind: "plate".into(), place }] {
         setup = Edit::of(&command, &setup)?.0;
     }
-    let (plate, last) = (setup.stages[0].id, setup.stages[setup.stages.len() - 1].id);
-    let media = setup.media[0].id;
+    let (Some(last), Some(media)) = (setup.final_id(), setup.media.first().map(|media| media.id)) else {
+        return Err(WebError::Missing("final row".into()));
+    };
     let from = Some(Source::Stage(plate));
     for command in [
         Command::Set { stage: plate, control: "media".into(), setting: Some(Setting::Media { media }) },

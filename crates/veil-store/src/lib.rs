@@ -23,6 +23,7 @@ pub use shows::{NewShow, ShowRecord};
 pub use stills::StillRecord;
 pub use tools::{ToolRecord, ToolSummary};
 
+use diesel::RunQueryDsl;
 use diesel::connection::SimpleConnection;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel::sqlite::SqliteConnection;
@@ -65,6 +66,17 @@ impl Store {
         let store = Self { pool, folder };
         store.connection()?.run_pending_migrations(MIGRATIONS).map_err(StoreError::Migration)?;
         Ok(store)
+    }
+
+    /// Writes a copy of the database as it is at one moment, while others go on writing to it. `to` must not be there.
+    pub fn backup(&self, to: &std::path::Path) -> Result<(), StoreError> {
+        if to.exists() {
+            return Err(StoreError::Taken(format!("`{}`", to.display())));
+        }
+        let copy =
+            diesel::sql_query("VACUUM INTO ?").bind::<diesel::sql_types::Text, _>(to.to_string_lossy());
+        copy.execute(&mut self.connection()?)?;
+        Ok(())
     }
 
     /// The folder around it.

@@ -64,6 +64,8 @@ struct Swatch {
 #[template(path = "plates.html")]
 struct Plates {
     head: Head,
+    /// Whether folders elsewhere may be used.
+    elsewhere: bool,
     shows: Vec<PlateShow>,
 }
 
@@ -87,7 +89,7 @@ pub(crate) async fn plates(
                 roles: Role::OPTIONS,
             });
         }
-        html(&Plates { head, shows })
+        html(&Plates { head, elsewhere: !app.outside.is_empty(), shows })
     })
     .await
 }

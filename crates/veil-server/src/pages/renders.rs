@@ -22,6 +22,12 @@ struct RenderLine {
     done: i32,
     total: usize,
     percent: usize,
+    /// How many of those that are there were there already.
+    kept: i32,
+    last: i32,
+    fps: f64,
+    /// Whether all of it is in one file.
+    is_clip: bool,
     failed: Vec<String>,
 }
 
@@ -62,6 +68,10 @@ pub(crate) async fn renders(
             done: render.done,
             total: render.frames.count(),
             percent: render.done.max(0) as usize * 100 / render.frames.count().max(1),
+            kept: render.kept,
+            last: render.frames.last,
+            fps: render.setup.picture.fps,
+            is_clip: !render.output.contains('#'),
             failed: render
                 .failed
                 .iter()

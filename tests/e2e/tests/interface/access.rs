@@ -5,7 +5,7 @@ use serde_json::Value;
 use crate::support::Desk;
 
 const AXE: &str = include_str!("../../vendor/axe.min.js");
-const PAGES: [&str; 5] = ["/", "/shots/Saltglass/SG010", "/plates", "/rack", "/renders"];
+const PAGES: [&str; 6] = ["/", "/shots/Saltglass/SG010", "/plates", "/rack", "/renders", "/bin"];
 
 /// axe-core's serious and critical findings on the page as it stands.
 async fn findings(desk: &Desk) -> Vec<String> {

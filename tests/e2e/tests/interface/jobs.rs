@@ -52,8 +52,9 @@ async fn frames_rendered_from_the_page_equal_those_of_the_command_line_on_one_th
 
 /// From the rack's link to a file, and from the file back through the rack's field.
 async fn a_tools_file_goes_out_and_comes_in(desk: &Desk) {
-    let script = "const done = arguments[0]; fetch(document.querySelector('.tool a[download]').href).then(r => r.text()).then(done)";
-    let text = desk.browser.execute_async(script, vec![]).await.unwrap();
+    let card = "[...document.querySelectorAll('.tool')].find(tool => tool.querySelector('h2').textContent.startsWith('bent air'))";
+    let script = format!("const done = arguments[0]; fetch({card}.querySelector('a[download]').href).then(r => r.text()).then(done)");
+    let text = desk.browser.execute_async(&script, vec![]).await.unwrap();
     let broken = desk.served.data.path().join("broken.json");
     std::fs::write(&broken, &text.as_str().unwrap()[..40]).unwrap();
     desk.press("#import", &broken.display().to_string()).await;
@@ -62,8 +63,8 @@ async fn a_tools_file_goes_out_and_comes_in(desk: &Desk) {
     let whole = desk.served.data.path().join("haze.json");
     std::fs::write(&whole, text.as_str().unwrap()).unwrap();
     desk.press("#import", &whole.display().to_string()).await;
-    let second = "return document.querySelector('.tool h2')?.textContent.includes('2') ?? false";
-    desk.until("the tool as number 2", second).await;
+    let second = format!("return {card}?.querySelector('h2').textContent.includes('2') ?? false");
+    desk.until("the tool as number 2", &second).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -95,6 +96,8 @@ async fn a_render_tells_the_frame_that_failed_keeps_the_others_and_can_be_called
         let folder = desk.served.data.path().join("renders/saltglass/SG010").join(folder);
         let files = std::fs::read_dir(folder).unwrap();
         let mut names: Vec<_> = files.map(|file| file.unwrap().file_name().into_string().unwrap()).collect();
+        // The list of what was made.
+        names.retain(|name| name != ".made");
         names.sort();
         names
     };
@@ -132,7 +135,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     .await;
     desk.click("#make-tool").await;
     desk.until("the dialog", "return Boolean(document.querySelector('dialog [name=tool-name]'))").await;
-    desk.press("dialog [name=tool-name]", "haze").await;
+    desk.press("dialog [name=tool-name]", "bent air").await;
     desk.click(&format!("[data-pick='{last}-strength_x']")).await;
     desk.click("#make-it").await;
     desk.until(
@@ -143,13 +146,13 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     assert_eq!(
         desk.run("return document.querySelectorAll('.row').length").await,
         5,
-        "plate, ID pick, ellipse, haze, final"
+        "plate, ID pick, ellipse, bent air, final"
     );
 
     desk.open("/rack").await;
     desk.until(
         "it there",
-        "return [...document.querySelectorAll('.tool h2')].some(name => name.textContent.startsWith('haze'))",
+        "return [...document.querySelectorAll('.tool h2')].some(name => name.textContent.startsWith('bent air'))",
     )
     .await;
     a_tools_file_goes_out_and_comes_in(&desk).await;
@@ -159,7 +162,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     desk.select("Plate").await;
     desk.press("#braid", "/").await;
     desk.until("find", "return Boolean(document.querySelector('dialog[open] .found li'))").await;
-    desk.press("dialog [aria-label=find]", "haze\u{e007}").await;
+    desk.press("dialog [aria-label=find]", "bent air\u{e007}").await;
     desk.until(
         "the question",
         "return document.querySelector('dialog[open]')?.textContent.includes('Scale its lengths') ?? false",
@@ -169,7 +172,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     desk.settled().await;
     desk.until(
         "its row",
-        "return [...document.querySelectorAll('.row .name span')].some(name => name.textContent === 'haze')",
+        "return [...document.querySelectorAll('.row .name span')].some(name => name.textContent === 'bent air')",
     )
     .await;
     let bent = desk.pixels(middle).await;
@@ -178,7 +181,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
     assert!(difference(&bent, &desk.pixels(middle).await) > 0, "the faceplate works");
 
     // Unfolded, the rows inside stand above it.
-    let id = desk.row("haze").await;
+    let id = desk.row("bent air").await;
     desk.click(&format!("#row-{id} .fold")).await;
     desk.until("the rows inside", "return document.querySelectorAll('.row').length === 8").await;
     a_number_is_taken_when_asked(&desk).await;
@@ -192,20 +195,20 @@ async fn a_number_is_taken_when_asked(desk: &Desk) {
             "[...document.querySelectorAll('.deeds button')].find(one => one.textContent.startsWith('{words}'))"
         )
     };
-    desk.select("haze").await;
+    desk.select("bent air").await;
     desk.type_value("strength x", "6").await;
     let before = desk.pixels(middle).await;
 
     desk.open_shot("SG010").await;
-    let id = desk.row("haze").await;
+    let id = desk.row("bent air").await;
     desk.click(&format!("#row-{id} .fold")).await;
     desk.until("the rows inside", "return [...document.querySelectorAll('.row .name > span')].some(span => span.textContent === 'Noise')").await;
     desk.select("Noise").await;
     desk.type_value("size x", "260").await;
-    desk.select("haze").await;
+    desk.select("bent air").await;
     desk.until(
         "it to be its own",
-        "return document.querySelector('.deeds')?.textContent.includes('own copy of haze') ?? false",
+        "return document.querySelector('.deeds')?.textContent.includes('own copy of bent air') ?? false",
     )
     .await;
     desk.run(&format!("{}.click()", deed("keep as"))).await;
@@ -217,7 +220,7 @@ async fn a_number_is_taken_when_asked(desk: &Desk) {
 
     desk.open_shot("SG020").await;
     assert_eq!(difference(&before, &desk.pixels(middle).await), 0, "the other shot is as it was");
-    desk.select("haze").await;
+    desk.select("bent air").await;
     desk.until("the newer number", &format!("return Boolean({})", deed("take"))).await;
     desk.run(&format!("{}.click()", deed("take"))).await;
     desk.until("it to be taken", &format!("return !{}", deed("take"))).await;

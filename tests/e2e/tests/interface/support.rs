@@ -328,7 +328,8 @@ impl Desk {
     }
 
     pub(crate) async fn press(&self, css: &str, keys: &str) {
-        self.browser.find(Locator::Css(css)).await.unwrap().send_keys(keys).await.unwrap();
+        let found = self.browser.wait().at_most(PATIENCE).for_element(Locator::Css(css)).await;
+        found.unwrap_or_else(|error| panic!("{css}: {error}")).send_keys(keys).await.unwrap();
     }
 
     pub(crate) async fn text(&self, css: &str) -> String {
