@@ -67,17 +67,29 @@ pub(crate) fn octaves(place: Vec3, count: u32, seed: u32) -> f32 {
     sum
 }
 
+/// How noise in octaves rises along x, y and z. Its slope is known in closed form, so it costs little more than the noise.
+#[multiversion(targets("x86_64+avx2"))]
+pub(crate) fn octaves_slope(place: Vec3, count: u32, seed: u32) -> Vec3 {
+    let (mut sum, mut weight, mut place, mut scale) = (Vec3::ZERO, 0.5, place, 1.0);
+    for octave in 0..count {
+        sum += weight * scale * smooth_slope(place, seed + octave);
+        weight *= 0.5;
+        scale *= 2.03;
+        place = place * 2.03 + 11.7;
+    }
+    sum
+}
+
+/// The eight corners of the cell that a place is in, and where in the cell it is.
 #[inline(always)]
-fn smooth(place: Vec3, seed: u32) -> f32 {
+fn cell(place: Vec3, seed: u32) -> ([f32; 8], Vec3) {
     let cell = place.to_array().map(whole_below);
-    let f = place - Vec3::from_array(cell.map(|at| at as f32));
-    let u = f * f * (Vec3::splat(3.0) - 2.0 * f);
+    let within = place - Vec3::from_array(cell.map(|at| at as f32));
     let [i, j, k] = cell.map(|at| [at as u32, (at + 1) as u32]);
     let i = i.map(|at| at.wrapping_mul(0x9e37_79b1));
     let j = j.map(|at| at.wrapping_mul(0x85eb_ca77));
     let k = k.map(|at| at.wrapping_mul(0xc2b2_ae3d) ^ seed.wrapping_mul(0x27d4_eb2f));
-    // All eight corners of the cell side by side.
-    let corners: [f32; 8] = std::array::from_fn(|n| {
+    let corners = std::array::from_fn(|n| {
         let mut h = i[n & 1] ^ j[(n >> 1) & 1] ^ k[n >> 2];
         h ^= h >> 15;
         h = h.wrapping_mul(0x2c1b_3c6d);
@@ -85,7 +97,49 @@ fn smooth(place: Vec3, seed: u32) -> f32 {
         // Half as many steps as there are whole numbers: those fit a signed number, which converts in one step.
         (h >> 1) as i32 as f32 * (2.0 / 2_147_483_647.5) - 1.0
     });
-    let lerp = |a: f32, b: f32, t: f32| a + (b - a) * t;
+    (corners, within)
+}
+
+#[inline(always)]
+fn lerp(a: f32, b: f32, t: f32) -> f32 {
+    a + (b - a) * t
+}
+
+#[inline(always)]
+fn smooth(place: Vec3, seed: u32) -> f32 {
+    let (corners, f) = cell(place, seed);
+    let u = f * f * (Vec3::splat(3.0) - 2.0 * f);
     let along_x: [f32; 4] = std::array::from_fn(|n| lerp(corners[2 * n], corners[2 * n + 1], u.x));
     lerp(lerp(along_x[0], along_x[1], u.y), lerp(along_x[2], along_x[3], u.y), u.z)
+}
+
+#[inline(always)]
+fn smooth_slope(place: Vec3, seed: u32) -> Vec3 {
+    let (corners, f) = cell(place, seed);
+    let u = f * f * (Vec3::splat(3.0) - 2.0 * f);
+    let rise = 6.0 * f * (Vec3::ONE - f);
+    let steps: [f32; 4] = std::array::from_fn(|n| corners[2 * n + 1] - corners[2 * n]);
+    let along_x: [f32; 4] = std::array::from_fn(|n| lerp(corners[2 * n], corners[2 * n + 1], u.x));
+    let x = lerp(lerp(steps[0], steps[1], u.y), lerp(steps[2], steps[3], u.y), u.z);
+    let y = lerp(along_x[1] - along_x[0], along_x[3] - along_x[2], u.z);
+    let z = lerp(along_x[2], along_x[3], u.y) - lerp(along_x[0], along_x[1], u.y);
+    Vec3::new(x, y, z) * rise
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_slope_of_noise_is_how_it_rises_between_near_places() {
+        for at in 0..200 {
+            let place = Vec3::new(at as f32 * 0.37 - 9.0, at as f32 * 0.71 - 20.0, at as f32 * 0.113 - 3.0);
+            let slope = octaves_slope(place, 3, 7);
+            for axis in [Vec3::X, Vec3::Y, Vec3::Z] {
+                let step = 2e-3;
+                let rise = octaves(place + axis * step, 3, 7) - octaves(place - axis * step, 3, 7);
+                assert!((slope.dot(axis) - rise / (2.0 * step)).abs() < 0.02, "{place} along {axis}");
+            }
+        }
+    }
 }

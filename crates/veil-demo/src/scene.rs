@@ -3,6 +3,7 @@
 use glam::{Vec3, Vec3Swizzles};
 
 use crate::camera::Ray;
+use crate::surface::Horizon;
 
 /// Which named thing a surface belongs to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -196,6 +197,7 @@ pub(crate) struct Scene {
     /// Light of the low sun's afterglow, and where it comes from.
     pub(crate) dusk: (Vec3, Vec3),
     pub(crate) moment: f32,
+    pub(crate) horizon: Horizon,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -237,7 +239,7 @@ impl Scene {
     pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
         let balls = parts.iter().map(|part| part.shape.ball()).collect();
         let shading = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
-        Self { parts, balls, shading, lamps, dusk, moment }
+        Self { parts, balls, shading, lamps, dusk, moment, horizon: Horizon::at(moment) }
     }
 
     /// The parts that rays from about `from` within `angle` of `along` may meet.

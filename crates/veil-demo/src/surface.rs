@@ -3,7 +3,7 @@
 use glam::{Vec3, Vec3Swizzles};
 
 use crate::camera::Ray;
-use crate::random::{Random, noise, octaves};
+use crate::random::{Random, noise, octaves, octaves_slope};
 use crate::scene::{Hit, Lamp, Scene, Shape, Stuff};
 use crate::signal::light_through;
 
@@ -47,14 +47,43 @@ pub(crate) fn lit(scene: &Scene, ray: Ray, hit: &Hit, random: &mut Random, bounc
         let most = if finish.roughness > 0.05 { 1.5 } else { 12.0 };
         light = light * (1.0 - share * 0.7) + seen.min(Vec3::splat(most)) * share;
     }
-    in_air(light, hit.distance, ray.along, scene.moment)
+    in_air(light, hit.distance, ray.along, scene)
 }
 
 /// Salt air: what is far away goes into the sky's light.
-fn in_air(light: Vec3, distance: f32, along: Vec3, moment: f32) -> Vec3 {
+fn in_air(light: Vec3, distance: f32, along: Vec3, scene: &Scene) -> Vec3 {
     let clear = (-distance * 0.0022).exp();
-    let horizon = Vec3::new(along.x, 0.03, along.z).normalize();
-    light * clear + sky(horizon, moment) * (1.0 - clear)
+    light * clear + scene.horizon.towards(along) * (1.0 - clear)
+}
+
+/// The sky's light low over the sea, all round, as it is at one moment.
+#[derive(Clone, Debug)]
+pub(crate) struct Horizon(Vec<Vec3>);
+
+impl Horizon {
+    /// Directions that are looked at; light between them is mixed.
+    const COUNT: usize = 1024;
+
+    pub(crate) fn at(moment: f32) -> Self {
+        let light = |index: usize| {
+            // Evenly round a square, which is told without an angle.
+            let round = index as f32 * (4.0 / Self::COUNT as f32);
+            let (x, z) = match round {
+                ..2.0 => (1.0 - round, 1.0 - (1.0 - round).abs()),
+                _ => (round - 3.0, (3.0 - round).abs() - 1.0),
+            };
+            sky(Vec3::new(x, 0.03 * x.hypot(z), z).normalize(), moment)
+        };
+        Self((0..=Self::COUNT).map(|index| light(index % Self::COUNT)).collect())
+    }
+
+    fn towards(&self, along: Vec3) -> Vec3 {
+        let x = along.x / (along.x.abs() + along.z.abs()).max(1e-9);
+        let round = if along.z >= 0.0 { 1.0 - x } else { 3.0 + x };
+        let place = round * (Self::COUNT as f32 / 4.0);
+        let index = (place as usize).min(Self::COUNT - 1);
+        self.0[index].lerp(self.0[index + 1], place - index as f32)
+    }
 }
 
 fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 {
@@ -165,15 +194,8 @@ fn fire(place: Vec3, normal: Vec3, light: Vec3, foot: Vec3, moment: f32) -> Fini
     Finish { colour: soot, normal, mirror: 0.0, roughness: 0.0, glow: light * colour * rim }
 }
 
-/// The normal pushed by how a height changes over the surface.
-fn bumped(normal: Vec3, place: Vec3, depth: f32, height: impl Fn(Vec3) -> f32) -> Vec3 {
-    let step = 0.01;
-    let here = height(place);
-    let slope = Vec3::new(
-        height(place + Vec3::X * step) - here,
-        height(place + Vec3::Y * step) - here,
-        height(place + Vec3::Z * step) - here,
-    ) / step;
+/// The normal pushed by how a height rises over the surface.
+fn bumped(normal: Vec3, slope: Vec3, depth: f32) -> Vec3 {
     (normal - (slope - normal * slope.dot(normal)) * depth).normalize()
 }
 
@@ -237,7 +259,7 @@ fn plaster(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
     let damp = (0.6 - place.y * 0.5 + stain * 0.6).clamp(0.0, 1.0);
     let colour = tint * (1.0 + 0.5 * stain + 0.3 * grain) * (1.0 - 0.5 * damp);
     // Trowelled: shallow, and finer than the stains.
-    let normal = bumped(normal, place, 0.006, |place| octaves(place * 13.0, 2, seed));
+    let normal = bumped(normal, 13.0 * octaves_slope(place * 13.0, 2, seed), 0.006);
     Finish { colour, normal, mirror: 0.0, roughness: 0.0, glow: Vec3::ZERO }
 }
 
@@ -249,7 +271,7 @@ fn bronze(from_middle: Vec3, normal: Vec3, seed: u32) -> Finish {
     let green = ((run * 0.9 + spot * 0.6 + 0.12) * 1.7).clamp(0.0, 1.0) * 0.85;
     let metal = Vec3::new(0.20, 0.115, 0.05) * (1.0 + 0.4 * spot);
     let crust = Vec3::new(0.07, 0.17, 0.135) * (1.0 + 0.5 * spot);
-    let normal = bumped(normal, from_middle, 0.004, |place| octaves(place * 22.0, 2, seed + 5));
+    let normal = bumped(normal, 22.0 * octaves_slope(from_middle * 22.0, 2, seed + 5), 0.004);
     Finish {
         colour: metal.lerp(crust, green),
         normal,
@@ -280,10 +302,10 @@ fn peeling(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
 }
 
 fn cloth(place: Vec3, normal: Vec3, tint: Vec3, seed: u32) -> Finish {
-    let fold = |place: Vec3| octaves(place * Vec3::new(6.5, 1.6, 6.5), 3, seed);
+    let folds = Vec3::new(6.5, 1.6, 6.5);
     let weave = octaves(place * 60.0, 2, seed + 3);
     let worn = octaves(place * 1.7, 3, seed + 5);
-    let normal = bumped(normal, place, 0.05, fold);
+    let normal = bumped(normal, folds * octaves_slope(place * folds, 3, seed), 0.05);
     Finish {
         colour: tint * (1.0 + 0.10 * weave + 0.16 * worn),
         normal,

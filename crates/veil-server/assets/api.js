@@ -37,6 +37,9 @@ export async function frame(address, signal) {
 export function listen(heard) {
   const source = new EventSource("/api/events");
   source.onmessage = (message) => heard(JSON.parse(message.data));
+  // A page that is left and kept for going back must not hold a connection, of which a browser has few.
+  addEventListener("pagehide", () => source.close());
+  addEventListener("pageshow", (event) => { if (event.persisted) location.reload(); });
   return source;
 }
 

@@ -13,8 +13,8 @@ export async function find(shot, stages, commands, only) {
   const tools = (await trying(() => get("/api/tools"))) ?? [];
   const after = shot.selected ?? null;
   const entries = [
-    ...stages.filter((stage) => stage.id !== "final").map((stage) => ({ name: stage.name, about: stage.help, group: stage.family, run: () => shot.add({ do: "add", kind: stage.id, after }) })),
-    ...tools.map((known) => ({ name: known.tool.about.name, about: `tool, number ${known.tool.about.number}`, group: "tool", run: () => placeTool(shot, known.tool, after) })),
+    ...stages.filter((stage) => stage.id !== "final").map((stage) => ({ name: stage.name, about: stage.help, group: stage.family, run: (way) => shot.add({ do: "add", kind: stage.id, after }, after, way) })),
+    ...tools.map((known) => ({ name: known.tool.about.name, about: `tool, number ${known.tool.about.number}`, group: "tool", run: (way) => placeTool(shot, known.tool, after, way) })),
     ...(only === "stages" ? [] : commands.map((command) => ({ name: command.name, about: command.keys, group: "command", run: command.run }))),
   ];
   let at = 0;
@@ -25,9 +25,9 @@ export async function find(shot, stages, commands, only) {
     const starts = (entry) => (entry.name.toLowerCase().startsWith(wanted) ? 0 : 1);
     return entries.filter((entry) => `${entry.name} ${entry.about} ${entry.group}`.toLowerCase().includes(wanted)).sort((a, b) => starts(a) - starts(b));
   };
-  const run = (entry) => {
+  const run = (entry, way = "meant") => {
     dialog.close();
-    entry?.run();
+    entry?.run(way);
   };
   const draw = () => {
     const found = matching();
@@ -40,23 +40,23 @@ export async function find(shot, stages, commands, only) {
     if (event.key === "Enter") {
       // The same key must not press a button of what opens next.
       event.preventDefault();
-      run(matching()[at]);
+      run(matching()[at], event.shiftKey ? "plain" : "meant");
     } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
       at += event.key === "ArrowDown" ? 1 : -1;
       event.preventDefault();
       draw();
     }
   };
-  openDialog(only === "stages" ? "add a stage" : "find", [field, list]);
+  openDialog(only === "stages" ? "add a stage" : "find", [field, list, el("p", { class: "quiet" }, "Enter puts it where it is meant for what is selected; Shift Enter after the selected row, on its strand.")]);
   draw();
   field.focus();
 }
 
-function placeTool(shot, tool, after) {
+function placeTool(shot, tool, after, way) {
   const here = shot.state.setup.picture.height;
   const place = (scale) => {
     dialog.close();
-    shot.add({ do: "place_tool", tool, after, scale_lengths: scale });
+    shot.add({ do: "place_tool", tool, after, scale_lengths: scale }, after, way);
   };
   if (tool.made_at_height === here) return place(false);
   openDialog(`put in ${tool.about.name}`, [el("p", {}, `It was made on a picture ${tool.made_at_height} high; this one is ${here} high. Scale its lengths to this picture?`)], [

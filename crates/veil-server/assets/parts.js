@@ -45,13 +45,15 @@ export function asked(title, words, yes) {
 
 let shownToast;
 
-export function toast(message, bad = false) {
+// Says something in passing; `deed` is something to do about it, by a button.
+export function toast(message, bad = false, deed = null) {
   shownToast?.remove();
-  shownToast = el("div", { class: bad ? "toast bad" : "toast", role: bad ? "alert" : "status" }, message);
+  const button = deed && el("button", { class: "button veil", onclick: () => { mine.remove(); deed.run(); } }, deed.words);
+  shownToast = el("div", { class: bad ? "toast bad" : "toast", role: bad ? "alert" : "status" }, message, button);
   // Over a dialog, which covers all else.
   (document.querySelector("dialog[open]") ?? document.body).append(shownToast);
   const mine = shownToast;
-  setTimeout(() => mine.remove(), bad ? 7000 : 2600);
+  setTimeout(() => mine.remove(), bad || deed ? 7000 : 2600);
 }
 
 // Runs something that may fail; a failure is told and gives undefined.

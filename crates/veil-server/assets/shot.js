@@ -131,23 +131,56 @@ export class Shot {
     return this.change("edit", () => ({ base: this.state.revision, command, pane: PANE }));
   }
 
-  // A new row becomes selected; one added directly after the shown row becomes the shown one.
-  async add(command, after = command.after) {
+  // A new row becomes selected; one added directly after the shown row becomes the shown one. A row that has a side slot
+  // for what the selected one gives takes it there and goes on the shown strand, unless it is added the plain way.
+  async add(command, after = command.after, way = "meant") {
+    const adds = ["add", "place_tool"].includes(command.do);
     if (this.join && !["duplicate", "together"].includes(command.do)) {
       const { stage, slot } = this.join;
       const from = this.stage(stage)?.links?.[slot]?.from?.stage;
       command = { ...command, after: from ?? null, into: [stage, slot] };
-      after = command.after;
-    }
+    } else if (adds && way === "meant") command = { ...command, on: this.view.shown };
+    const shown = this.view.shown;
     const state = await this.edit(command);
     const row = state?.step?.row;
     if (row === undefined || row === null) return state;
     this.view.selected = [row];
-    const gives = state.braid.rows.find((line) => line.id === row)?.gives;
-    const shownGives = state.braid.rows.find((line) => line.id === this.view.shown)?.gives;
-    if (after === this.view.shown && gives === shownGives) this.view.shown = row;
+    const line = (id) => state.braid.rows.find((one) => one.id === id);
+    const main = this.stage(row)?.links?.main?.from?.stage ?? after;
+    if (main === shown && line(row)?.gives === line(shown)?.gives) this.view.shown = row;
     this.tell("view");
+    if (adds && command.on !== undefined) this.tellWay(command, row, line, shown);
     return state;
+  }
+
+  // Says where a new row went, where that is not simply after the selected one, and offers the other way.
+  tellWay(command, row, line, shown) {
+    const links = this.stage(row)?.links ?? {};
+    const [slot] = Object.entries(links).find(([id, link]) => id !== "main" && link.from.stage === command.after) ?? [];
+    const other = (run) => async () => {
+      await this.change("undo", {});
+      run();
+    };
+    const name = (id) => line(id)?.name ?? "nothing";
+    if (slot) {
+      const told = line(row).slots?.find((one) => one.id === slot)?.name ?? slot.replaceAll("_", " ");
+      toast(`${name(row)} takes ${name(command.after)} as its ${told}, on the strand of ${name(links.main?.from.stage)}`, false, {
+        words: "after it instead",
+        run: other(() => this.add(command, command.after, "plain")),
+      });
+      return;
+    }
+    const pictures = [command.after, shown].every((id) => line(id)?.gives === "picture");
+    if (command.kind === "blend" && pictures && shown !== command.after && line(shown)?.knot !== "final") {
+      toast(`${name(command.after)} lies below in ${name(row)}`, false, {
+        words: `lay it above ${name(shown)}`,
+        run: other(async () => {
+          const added = await this.add({ ...command, after: shown }, shown, "plain");
+          const blend = added?.step?.row;
+          if (blend !== undefined) await this.edit({ do: "link", stage: blend, slot: "layer", from: { stage: command.after } });
+        }),
+      });
+    }
   }
 
   async step(which) {

@@ -6,6 +6,7 @@ import { braid } from "./braid.js";
 import { curves } from "./curves.js";
 import { openDialog } from "./dialog.js";
 import { faultList, find, makeTool, render, versions } from "./dialogs.js";
+import { nextStep } from "./nextstep.js";
 import { player } from "./play.js";
 import { el, icon, toast, trying } from "./parts.js";
 import { openRowMenu, rowDeeds } from "./rowmenu.js";
@@ -303,9 +304,11 @@ byId("exposure").onchange = () => {
   shot.tell("view");
 };
 
+const drawNext = nextStep(shot, byId("nextstep"), () => plates, () => byId("add").click());
 shot.watch((what) => {
   if (["trial", "painted", "measured"].includes(what)) return;
   if (what === "setup") {
+    drawNext();
     byId("costs").setAttribute("aria-pressed", false);
     byId("costs").textContent = "ms";
   }

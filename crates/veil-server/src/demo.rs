@@ -207,4 +207,29 @@ mod tests {
         assert!((0..shots).all(|shot| order[..few].iter().filter(|at| **at == shot).count() >= A_FEW));
         assert_eq!(order.len(), footage.iter().map(|made| made.plan.frames.count()).sum::<usize>());
     }
+
+    /// A tool of the demo is the one on the rack; one that was made on a picture of another height has the same rows.
+    #[test]
+    fn the_demo_is_set_up_with_the_tools_that_ship() {
+        let shipped: Vec<_> = crate::tools::shipped().unwrap().into_iter().map(|(tool, _)| tool).collect();
+        let mut met = 0;
+        for (plan, setup) in demo_setups().unwrap() {
+            for row in setup.stages.iter().filter(|row| row.tool.is_some()) {
+                let used = veil_core::setup::Tool::from_row(&setup, row.id).unwrap();
+                let known = shipped.iter().find(|tool| tool.about.name == used.about.name);
+                let known =
+                    known.unwrap_or_else(|| panic!("{}: `{}` does not ship", plan.code, used.about.name));
+                if known.made_at_height == used.made_at_height {
+                    assert_eq!(known, &used, "{}", plan.code);
+                } else {
+                    let kinds = |tool: &veil_core::setup::Tool| -> Vec<_> {
+                        tool.stages.iter().map(|stage| stage.kind.clone()).collect()
+                    };
+                    assert_eq!(kinds(known), kinds(&used), "{}", plan.code);
+                }
+                met += 1;
+            }
+        }
+        assert!(met >= 11, "{met} tools");
+    }
 }

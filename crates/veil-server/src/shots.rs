@@ -89,7 +89,7 @@ pub(crate) fn setup_of(media: Media, picture: PictureFormat, title: &str) -> Res
     let mut setup = Setup::empty(title, picture);
     let name = media.name.clone();
     let plate = setup.free_id();
-    let place = NewRow { after: None, into: None };
+    let place = NewRow::default();
     for command in [Command::UseMedia { media }, Command::Add { kind: "plate".into(), place }] {
         setup = Edit::of(&command, &setup)?.0;
     }
@@ -167,7 +167,7 @@ fn shot_on(store: &Store, show: &ShowRecord, plates: &[&MediaRecord]) -> Result<
         setup = Edit::of(&Command::UseMedia { media }, &setup)?.0;
         let media =
             setup.media.last().map(|media| media.id).ok_or_else(|| WebError::Missing("plate".into()))?;
-        let (stage, place) = (setup.free_id(), NewRow { after: None, into: None });
+        let (stage, place) = (setup.free_id(), NewRow::default());
         setup = Edit::of(&Command::Add { kind: "plate".into(), place }, &setup)?.0;
         let setting = Some(Setting::Media { media });
         setup = Edit::of(&Command::Set { stage, control: "media".into(), setting }, &setup)?.0;

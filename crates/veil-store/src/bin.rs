@@ -320,3 +320,69 @@ fn forget(
     }
     Ok(())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{DataFolder, NewShot, NewShow};
+    use veil_core::setup::{Frames, PictureFormat, Setup};
+
+    fn store() -> (tempfile::TempDir, Store) {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
+        (folder, store)
+    }
+
+    fn shot(store: &Store, code: &str) -> Id {
+        let picture = PictureFormat {
+            width: 64,
+            height: 36,
+            fps: 24.0,
+            frames: Frames { first: 1001, last: 1010 },
+            working: Default::default(),
+        };
+        let setup = Setup::empty("kiln yard", picture);
+        store.make_shot(&NewShot { show: "Saltglass", code, title: "", setup: &setup }).unwrap().id
+    }
+
+    #[test]
+    fn what_is_in_the_bin_is_in_no_list_and_comes_back_whole_under_a_free_name() {
+        let (_folder, store) = store();
+        let show = store.make_show(&NewShow::usual("Saltglass")).unwrap();
+        let first = shot(&store, "SG010");
+        store.keep_version(first, "early").unwrap();
+        store.list_media(show.id, "a.####.exr", &serde_json::json!({})).unwrap();
+        let plate = store.media(show.id).unwrap()[0].id;
+
+        let binned = store.put_in_bin(Binnable::Shot, first).unwrap();
+        store.put_in_bin(Binnable::Plate, plate).unwrap();
+        assert!(store.shots("Saltglass").unwrap().is_empty() && store.media(show.id).unwrap().is_empty());
+        assert!(store.put_in_bin(Binnable::Shot, first).is_err(), "it is there already");
+        // Found in its folder once more, a plate stays where a person put it.
+        store.list_media(show.id, "a.####.exr", &serde_json::json!({})).unwrap();
+        assert!(store.media(show.id).unwrap().is_empty());
+
+        shot(&store, "SG010");
+        let back = store.put_back(binned.id).unwrap();
+        assert_eq!(back.name, "SG010 2");
+        assert_eq!(store.shot("Saltglass", "SG010 2").unwrap().id, first);
+        assert_eq!(store.versions(first).unwrap().len(), 1);
+    }
+
+    #[test]
+    fn an_emptied_bin_leaves_nothing_of_a_show_and_names_its_files() {
+        let (_folder, store) = store();
+        let show = store.make_show(&NewShow::usual("Saltglass")).unwrap();
+        shot(&store, "SG010");
+        store.list_media(show.id, "a.####.exr", &serde_json::json!({})).unwrap();
+        store.teach(show.id, "Z", Some(veil_core::plates::Role::Depth)).unwrap();
+        store.put_in_bin(Binnable::Show, show.id).unwrap();
+        assert!(store.shows().unwrap().is_empty());
+        let left = store.empty_bin().unwrap();
+        assert_eq!(left.shows, ["saltglass"]);
+        assert_eq!(left.plates, [("saltglass".to_owned(), "a.####.exr".to_owned())]);
+        assert!(store.bin().unwrap().is_empty());
+        // Its name and its folder are free again.
+        assert_eq!(store.make_show(&NewShow::usual("Saltglass")).unwrap().folder, "saltglass");
+    }
+}

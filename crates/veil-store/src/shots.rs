@@ -414,7 +414,7 @@ mod tests {
     }
 
     fn add(kind: &str) -> Command {
-        Command::Add { kind: kind.into(), place: NewRow { after: None, into: None } }
+        Command::Add { kind: kind.into(), place: NewRow::default() }
     }
 
     #[test]

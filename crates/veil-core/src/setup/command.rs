@@ -27,7 +27,7 @@ use crate::stages;
 use crate::tracks::{Track, TrackId};
 
 /// Where a new row goes and what it takes.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct NewRow {
     /// The row it goes in after, on the strand that row is in; none for the top.
@@ -36,6 +36,9 @@ pub struct NewRow {
     /// The slot that is to take it: of which row, which slot.
     #[serde(default)]
     pub into: Option<(StageId, String)>,
+    /// The row on whose strand it goes, where it has a side slot that is meant for what `after` gives.
+    #[serde(default)]
+    pub on: Option<StageId>,
 }
 
 /// What a setup once was.

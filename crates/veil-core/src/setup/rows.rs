@@ -304,7 +304,7 @@ pub(super) fn duplicate(
     let copied = CopiedRows::of(setup, chosen)?;
     let after = copied.rows.last().map(|row| row.id);
     let values = if linked { Values::Followed } else { Values::Own };
-    copied.put_in(setup, &NewRow { after, into: None }, values)
+    copied.put_in(setup, &NewRow { after, ..NewRow::default() }, values)
 }
 
 /// Gives one taker a copy of what it takes in a slot, so that changing that changes nothing else.

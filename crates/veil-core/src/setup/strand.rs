@@ -1,12 +1,14 @@
 //! Rows joining a strand and leaving it, and what is plugged in their slots.
 
+use std::collections::BTreeSet;
+
 use super::command::{NewRow, entry};
 use super::refused::CommandError;
 use super::{Link, Setup, Source, StageEntry, StageId};
 use crate::lists;
 use crate::shape;
-use crate::signal::Take;
-use crate::spec::{Accepts, MAIN};
+use crate::signal::{SignalKind, Take};
+use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
 
 /// Puts rows in after a row; the last of them is the one that joins the strand.
@@ -16,6 +18,9 @@ pub(super) fn put_in(
     joins: StageId,
     place: &NewRow,
 ) -> Result<(), CommandError> {
+    if let Some(side) = Side::of(setup, &rows, joins, place) {
+        return side.put_in(setup, rows, joins);
+    }
     let last = setup.stages.len().saturating_sub(1);
     let at = match place.after {
         Some(after) => (setup.row(after).ok_or(CommandError::NoStage(after))? + 1).min(last),
@@ -44,6 +49,71 @@ pub(super) fn put_in(
         (None, Some(before)) => join_strand(setup, [joins, joins], &before),
         (None, None) => Ok(()),
     }
+}
+
+/// A row that is put on one strand and takes another in a slot beside it.
+struct Side {
+    /// What it takes.
+    from: StageId,
+    /// In which of its slots.
+    slot: String,
+    /// On whose strand it goes.
+    on: StageId,
+}
+
+impl Side {
+    /// Where a map is meant for a slot of maps, or a field for a slot of fields in a row that cannot go on from a field.
+    fn of(setup: &Setup, rows: &[StageEntry], joins: StageId, place: &NewRow) -> Option<Self> {
+        let (from, on) = (place.after?, place.on?);
+        let row = rows.iter().find(|row| row.id == joins)?;
+        let slots = shape::slots(row);
+        let main = slots.iter().find(|slot| slot.id == MAIN).map(|slot| slot.accepts);
+        let given = shape::kind_of(setup, from);
+        let beside = slots.iter().filter(|slot| slot.id != MAIN);
+        let slot = match given {
+            SignalKind::Map => beside.clone().find(|slot| slot.accepts == Accepts::Map),
+            SignalKind::Field if main.is_none_or(|main| !main.takes(SignalKind::Field)) => {
+                let mut own = beside.filter(|slot| slot.accepts.takes(SignalKind::Field));
+                own.clone().find(|slot| slot.id != MATTE).or_else(|| own.next())
+            }
+            SignalKind::Field | SignalKind::Picture => None,
+        }?;
+        let slot = slot.id.to_owned();
+        // A row whose kind does not fit, or which is the side itself, leaves the strand that ends in the last row.
+        let fits =
+            |id: &StageId| *id != from && main.is_some_and(|main| main.takes(shape::kind_of(setup, *id)));
+        let last = main_source(setup, setup.final_id());
+        let on = Some(on).filter(fits).or_else(|| last.filter(fits)).or(setup.final_id())?;
+        Some(Self { from, slot, on })
+    }
+
+    fn put_in(self, setup: &mut Setup, rows: Vec<StageEntry>, joins: StageId) -> Result<(), CommandError> {
+        let Self { from, slot, on } = self;
+        let mut rows = rows;
+        if let Some(row) = rows.iter_mut().find(|row| row.id == joins) {
+            row.links.insert(slot.clone(), Link::stage(from));
+        }
+        put_in(setup, rows, joins, &NewRow { after: Some(on), ..NewRow::default() })?;
+        // As a person plugs it, with what that means for a picture in a slot of fields.
+        link(setup, joins, &slot, Some(Source::Stage(from)), None)
+    }
+}
+
+/// Whether a row needs another, however far above.
+fn needs(setup: &Setup, row: StageId, other: StageId) -> bool {
+    let (mut met, mut next) = (BTreeSet::from([row]), vec![row]);
+    while let Some(id) = next.pop() {
+        if id == other {
+            return true;
+        }
+        let links = setup.stage(id).into_iter().flat_map(|row| row.links.values());
+        let above = links.filter_map(|link| match link.from {
+            Source::Stage(above) => Some(above),
+            Source::Input(_) => None,
+        });
+        next.extend(above.filter(|above| met.insert(*above)));
+    }
+    false
 }
 
 /// Where the first main slot takes from.
@@ -75,7 +145,8 @@ pub(super) fn join_strand(
     let takers: Vec<(StageId, String)> = setup
         .takers(before.id)
         .into_iter()
-        .filter(|(taker, _)| *taker != first)
+        // What the new rows need cannot take them.
+        .filter(|(taker, _)| *taker != first && !needs(setup, id, *taker))
         .map(|(taker, slot)| (taker, slot.to_owned()))
         .collect();
     if !take_main(setup, first, before)? {

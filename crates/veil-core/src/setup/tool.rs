@@ -6,7 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{Link, OwnControl, Setting, Setup, Source, StageEntry, StageId, StageKind};
-use crate::control::ControlSpec;
+use crate::control::{ControlKind, ControlSpec};
 use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
 use crate::signal::SignalKind;
@@ -304,16 +304,15 @@ impl Tool {
     }
 }
 
-/// Multiplies the lengths and places of a stage's controls. What follows a length that is scaled too keeps its scale.
+/// Multiplies the lengths and places of a stage's controls. What follows a length that is scaled too keeps its scale. A
+/// plain length stays within what its control takes: no cell of a mosaic is smaller than a pixel.
 fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&ControlAxis) -> bool) {
     let specs = shape::all_controls(entry);
     for (id, setting) in &mut entry.controls {
         if let Setting::Shapes { shapes } = setting {
             shapes.iter_mut().for_each(|shape| *shape = shape.scaled(factor));
         }
-        if !specs.iter().any(|spec| spec.id == id && spec.is_length()) {
-            continue;
-        }
+        let Some(spec) = specs.iter().find(|spec| spec.id == id && spec.is_length()) else { continue };
         for axis in 0..setting.feeds().len() {
             let scaled = match &setting.feeds()[axis] {
                 Feed::Follow(feed) if is_length(&feed.follow) => {
@@ -330,6 +329,12 @@ fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&Contro
                     Feed::Formula(feed).scaled(factor)
                 }
                 feed => feed.scaled(factor),
+            };
+            let scaled = match (scaled, &spec.kind) {
+                (Feed::Fixed(value), ControlKind::Number(bounds)) => {
+                    Feed::Fixed(value.clamp(bounds.least, bounds.most))
+                }
+                (scaled, _) => scaled,
             };
             *setting = setting.with_feed(axis, scaled);
         }

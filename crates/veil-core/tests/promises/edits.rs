@@ -87,7 +87,12 @@ fn picked(stage: StageId, frame: f64) -> Vec<PickedKeys> {
 
 fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
     let id = |row: usize| setup.stages[row % setup.stages.len()].id;
-    let place = |row: usize| NewRow { after: Some(id(row)), into: None };
+    // Half of the time on another strand, where that is meant.
+    let place = |row: usize| NewRow {
+        after: Some(id(row)),
+        on: row.is_multiple_of(2).then(|| id(row * 5 + 3)),
+        ..NewRow::default()
+    };
     let control = || "amount".to_owned();
     Some(match deed {
         Deed::Add(kind, after) => Command::Add { kind: KINDS[*kind].into(), place: place(*after) },
@@ -236,7 +241,7 @@ fn removing_a_stage_heals_the_strand_and_a_new_one_goes_in_on_it() {
     let mut setup = setup_with("blur", PLATE);
     let last = setup.stages.len() - 1;
     setup.stages[last] = setup.stages[last].clone().taking("main", TESTED);
-    let place = NewRow { after: Some(TESTED), into: None };
+    let place = NewRow { after: Some(TESTED), ..NewRow::default() };
     let (added, edit) = Edit::of(&Command::Add { kind: "grade".into(), place }, &setup).unwrap();
     let grade = edit.row.unwrap();
     assert_eq!(added.stage(grade).unwrap().links["main"].from, Source::Stage(TESTED));
@@ -253,7 +258,7 @@ fn rows_copied_as_text_are_the_same_rows_wherever_they_are_put_in() {
         setup.stages.iter().filter(|row| !row.kind.is_final()).map(|row| row.id).collect();
     let text = serde_json::to_string(&CopiedRows::of(&setup, &all).unwrap()).unwrap();
     let copied: CopiedRows = serde_json::from_str(&text).unwrap();
-    let paste = Command::Paste { copied: Box::new(copied), place: NewRow { after: None, into: None } };
+    let paste = Command::Paste { copied: Box::new(copied), place: NewRow::default() };
     let empty = Setup::empty("other", setup.picture);
     let (other, _) = Edit::of(&paste, &empty).unwrap();
     assert_eq!(other.media, setup.media);
@@ -335,7 +340,7 @@ fn a_number_that_follows_another_keeps_its_values_when_that_goes_and_a_loop_is_n
     let gone = done(&keyed, Command::Remove { stage: shape });
     assert_eq!([1001.0, 1003.0, 1005.0].map(|frame| at(&gone, frame)), values);
     let copied = Box::new(CopiedRows::of(&keyed, &[TESTED]).unwrap());
-    let paste = Command::Paste { copied, place: NewRow { after: None, into: None } };
+    let paste = Command::Paste { copied, place: NewRow::default() };
     let (other, edit) = Edit::of(&paste, &Setup::empty("other", setup.picture)).unwrap();
     let row = other.stage(edit.row.unwrap()).unwrap();
     let pasted = |frame| veil_core::shape::number(&other, row, "matte_soften", 0, other.moment(frame));
@@ -355,7 +360,7 @@ fn what_was_done_between_two_versions_is_told_row_by_row_and_can_be_gone_back_on
     let set = Command::Set { stage: TESTED, control: "softness".into(), setting: Some(Setting::number(0.5)) };
     let off = Command::Switch { stage: StageId(6), on: false };
     let plug = Command::Link { stage: TESTED, slot: "matte".into(), from: None, take: None };
-    let place = NewRow { after: Some(PLATE), into: None };
+    let place = NewRow { after: Some(PLATE), ..NewRow::default() };
     let second = [set, off, plug, Command::Add { kind: "grade".into(), place }]
         .into_iter()
         .fold(first.clone(), |setup, command| done(&setup, command));
@@ -428,7 +433,7 @@ fn rows_made_into_a_tool_give_the_same_pixels_here_and_in_another_setup() {
     other.stages.retain(|stage| {
         stage.id != TESTED && stage.id != StageId(3) && stage.id != StageId(6) && stage.id != MAP
     });
-    let place = NewRow { after: Some(PLATE), into: None };
+    let place = NewRow { after: Some(PLATE), ..NewRow::default() };
     let put = Command::PlaceTool { tool: Box::new(tool), place, scale_lengths: false };
     let (placed, edit) = Edit::of(&put, &other).unwrap();
     let row = edit.row.unwrap();
@@ -595,4 +600,84 @@ fn the_json_schema_accepts_what_is_written_and_refuses_an_unknown_field() {
     let kept = include_str!("../../../../docs/setup.schema.json");
     let kept: serde_json::Value = serde_json::from_str(kept).unwrap();
     assert!(kept == schema, "docs/setup.schema.json is out of date: write it with `brazen-veil schema`");
+}
+
+/// What ships on the rack is what anybody's tool file may be, and its effect is there as soon as it is put on a plate.
+#[test]
+fn every_tool_that_ships_is_valid_and_goes_on_a_plate_as_it_is() {
+    let schema: serde_json::Value = serde_json::from_str(&veil_core::setup::tool_schema()).unwrap();
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../tools");
+    let mut names = Vec::new();
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let file = entry.unwrap().path();
+        if file.extension().is_none_or(|ending| ending != "json") {
+            continue;
+        }
+        let written: serde_json::Value =
+            serde_json::from_str(&std::fs::read_to_string(&file).unwrap()).unwrap();
+        let first = validator.iter_errors(&written).next().map(|error| error.to_string());
+        assert_eq!(first, None, "{}", file.display());
+        let tool: Tool = serde_json::from_value(written).unwrap();
+        tool.check().unwrap();
+        assert!(file.with_extension("webp").is_file(), "{} has no picture", file.display());
+        let place = NewRow { after: Some(PLATE), ..NewRow::default() };
+        let put = Command::PlaceTool { tool: Box::new(tool.clone()), place, scale_lengths: true };
+        let (setup, edit) = Edit::of(&put, &setup_with("blur", PLATE)).unwrap();
+        let row = setup.stage(edit.row.unwrap()).unwrap();
+        if tool.about.inputs.first().is_some_and(|input| input.kind == tool.about.gives) {
+            let from = row.links.get("main").map(|link| link.from);
+            assert_eq!(from, Some(Source::Stage(PLATE)), "{}", tool.about.name);
+        }
+        names.push(tool.about.name);
+    }
+    assert!(names.len() >= 12, "{names:?}");
+}
+
+/// A plate that is blurred, and a noise with its map beside it.
+fn plate_and_map() -> Setup {
+    let mut setup = setup_with("blur", PLATE);
+    let last = setup.final_id().unwrap();
+    setup.stages.retain(|row| [PLATE, last].contains(&row.id));
+    let rows = [
+        StageEntry::new(TESTED, "blur", "soft").taking("main", PLATE),
+        StageEntry::new(NOISE, "noise", "noise"),
+        StageEntry::new(RISE, "steepness_map", "rise").taking("main", NOISE),
+    ];
+    setup.stages.splice(1..1, rows);
+    setup.stages[4] = StageEntry::new(last, "final", "Final").taking("main", TESTED);
+    setup.check().unwrap();
+    setup
+}
+
+const NOISE: StageId = StageId(30);
+const RISE: StageId = StageId(31);
+
+#[test]
+fn a_new_row_takes_a_selected_map_or_field_where_it_is_meant_and_goes_on_the_shown_strand() {
+    let setup = plate_and_map();
+    let added = |kind: &str, after: StageId, on: Option<StageId>| {
+        let place = NewRow { after: Some(after), on, ..NewRow::default() };
+        let (new, edit) = Edit::of(&Command::Add { kind: kind.into(), place }, &setup).unwrap();
+        let row = new.stage(edit.row.unwrap()).unwrap().clone();
+        let from = |slot: &str| row.links.get(slot).map(|link| link.from);
+        (new.clone(), row.id, from("main"), from("map"), from("source"))
+    };
+    let stage = |id| Some(Source::Stage(id));
+    // A map: into the map's slot; the picture that is shown is bent, and what took it takes the bent one.
+    let (new, id, main, map, _) = added("displace", RISE, Some(TESTED));
+    assert_eq!((main, map), (stage(TESTED), stage(RISE)));
+    let last = new.stage(new.final_id().unwrap()).unwrap();
+    assert_eq!(last.links["main"].from, Source::Stage(id));
+    // The map itself is shown: the strand that ends in the last row is meant.
+    let (_, _, main, map, _) = added("displace", RISE, Some(RISE));
+    assert_eq!((main, map), (stage(TESTED), stage(RISE)));
+    // A field, for what works on pictures alone: in its own slot of fields, before the matte.
+    let (_, _, main, _, source) = added("glow", NOISE, Some(PLATE));
+    assert_eq!((main, source), (stage(PLATE), stage(NOISE)));
+    // A field, for what goes on from a field: on its own strand. So does everything the plain way.
+    let (_, _, main, ..) = added("levels", NOISE, Some(TESTED));
+    assert_eq!(main, stage(NOISE));
+    let (_, _, main, map, _) = added("displace", RISE, None);
+    assert_eq!((main, map), (stage(RISE), None));
 }

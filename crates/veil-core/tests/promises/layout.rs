@@ -154,7 +154,7 @@ proptest! {
         let lanes = before.rows.iter().map(|row| (row.id, row.lane)).collect();
         let kept = Folds { lanes, ..Folds::default() };
         let after = setup.stages[after % setup.stages.len()].id;
-        let add = Command::Add { kind: "ellipse".into(), place: NewRow { after: Some(after), into: None } };
+        let add = Command::Add { kind: "ellipse".into(), place: NewRow { after: Some(after), ..NewRow::default() } };
         let (added, edit) = Edit::of(&add, &setup).unwrap();
         let now = lay_out(&added, &kept);
         for row in now.rows.iter().filter(|row| Some(row.id) != edit.row) {

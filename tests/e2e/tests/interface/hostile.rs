@@ -1,42 +1,17 @@
 //! What comes in badly: from other sites, from broken files, from names that climb, and in the wrong order.
 
 use std::path::Path;
-use std::time::Duration;
 
-use serde_json::{Value, json};
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
-use tokio::net::TcpStream;
+use serde_json::json;
 
-use crate::support::{Desk, Served, program};
-
-/// One request with just these headers; the status and the text that came back.
-async fn ask(served: &Served, first: &str, headers: &[(&str, &str)], body: &[u8]) -> (u16, String) {
-    let mut stream = TcpStream::connect(&served.host).await.unwrap();
-    let mut head = format!("{first} HTTP/1.1\r\nconnection: close\r\ncontent-length: {}\r\n", body.len());
-    for (name, value) in headers {
-        head.push_str(&format!("{name}: {value}\r\n"));
-    }
-    stream.write_all(format!("{head}\r\n").as_bytes()).await.unwrap();
-    // A server that refuses may hang up before it has read all of it.
-    let _ = stream.write_all(body).await;
-    let mut answer = Vec::new();
-    let _ = tokio::time::timeout(Duration::from_secs(30), stream.read_to_end(&mut answer)).await.unwrap();
-    let text = String::from_utf8_lossy(&answer).into_owned();
-    let status = text.split(' ').nth(1).and_then(|number| number.parse().ok()).unwrap_or(0);
-    (status, text)
-}
-
-async fn post(served: &Served, path: &str, value: &Value) -> (u16, String) {
-    let headers = [("host", served.host.as_str()), ("content-type", "application/json")];
-    ask(served, &format!("POST {path}"), &headers, value.to_string().as_bytes()).await
-}
+use crate::support::{Desk, Served, json_in, program};
 
 /// As a page sends a dropped file.
 async fn drop_file(served: &Served, name: &str, bytes: &[u8]) -> (u16, String) {
     let path = name.replace('/', "%2F");
     let first =
         format!("PUT /api/shows/Saltglass/import?path={path}&size={}&modified=1000&at=0", bytes.len());
-    ask(served, &first, &[("host", served.host.as_str())], bytes).await
+    served.ask(&first, &[("host", served.host.as_str())], bytes).await
 }
 
 fn files_below(folder: &Path) -> Vec<String> {
@@ -61,10 +36,10 @@ async fn pages_of_other_sites_are_not_answered() {
         (&[("host", &own), ("origin", "null")], 403),
     ];
     for (headers, wanted) in cases {
-        let (status, _) = ask(&served, "GET /", headers, b"").await;
+        let (status, _) = served.ask("GET /", headers, b"").await;
         assert!(status == wanted || (wanted == 400 && status == 403), "{headers:?}: {status}");
     }
-    let (status, _) = ask(&served, "GET /assets/../../Cargo.toml", &[("host", &own)], b"").await;
+    let (status, _) = served.ask("GET /assets/../../Cargo.toml", &[("host", &own)], b"").await;
     assert_eq!(status, 404);
 }
 
@@ -97,7 +72,7 @@ async fn broken_large_and_climbing_files_are_refused_by_name_and_leave_nothing()
         let (status, text) = drop_file(&served, name, bytes).await;
         assert!((400..500).contains(&status), "{name}: {status} {text}");
         assert!(text.contains(name), "{name}: {text}");
-        let (status, _) = ask(&served, "GET /", &[("host", &served.host)], b"").await;
+        let (status, _) = served.ask("GET /", &[("host", &served.host)], b"").await;
         assert_eq!(status, 200, "the server is there after {name}");
     }
     let after = besides_plates(served.data.path());
@@ -111,11 +86,8 @@ async fn edits_that_make_no_sense_change_nothing_and_say_why() {
     let served = Served::with(&[]).await;
     let state = "/api/shots/Saltglass/SG010/state";
     let revision = async || {
-        let (_, text) = ask(&served, &format!("GET {state}"), &[("host", &served.host)], b"").await;
-        let json = text.split("\r\n\r\n").nth(1).unwrap().to_owned();
-        let start = json.find('{').unwrap();
-        let mut found = serde_json::Deserializer::from_str(&json[start..]).into_iter::<Value>();
-        found.next().unwrap().unwrap()["revision"].as_i64().unwrap()
+        let (_, text) = served.ask(&format!("GET {state}"), &[("host", &served.host)], b"").await;
+        json_in(&text)["revision"].as_i64().unwrap()
     };
     let first = revision().await;
     let (noise, steepness, displace) = (3, 4, 8);
@@ -134,9 +106,9 @@ async fn edits_that_make_no_sense_change_nothing_and_say_why() {
         ),
     ];
     for (command, says) in cases {
-        let (status, text) =
-            post(&served, "/api/shots/Saltglass/SG010/edit", &json!({ "base": first, "command": command }))
-                .await;
+        let (status, text) = served
+            .post("/api/shots/Saltglass/SG010/edit", &json!({ "base": first, "command": command }))
+            .await;
         assert!((400..500).contains(&status), "{command}: {status}");
         assert!(text.contains(says), "{command}: {text}");
     }

@@ -53,7 +53,9 @@ async fn frames_rendered_from_the_page_equal_those_of_the_command_line_on_one_th
 /// From the rack's link to a file, and from the file back through the rack's field.
 async fn a_tools_file_goes_out_and_comes_in(desk: &Desk) {
     let card = "[...document.querySelectorAll('.tool')].find(tool => tool.querySelector('h2').textContent.startsWith('bent air'))";
-    let script = format!("const done = arguments[0]; fetch({card}.querySelector('a[download]').href).then(r => r.text()).then(done)");
+    let script = format!(
+        "const done = arguments[0]; fetch({card}.querySelector('a[download]').href).then(r => r.text()).then(done)"
+    );
     let text = desk.browser.execute_async(&script, vec![]).await.unwrap();
     let broken = desk.served.data.path().join("broken.json");
     std::fs::write(&broken, &text.as_str().unwrap()[..40]).unwrap();

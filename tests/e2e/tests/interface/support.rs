@@ -8,7 +8,8 @@ use std::time::{Duration, Instant};
 use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction};
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
-use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::io::{AsyncBufReadExt, AsyncReadExt, AsyncWriteExt, BufReader};
+use tokio::net::TcpStream;
 use tokio::process::{Child, Command};
 
 /// Frames of each shot that tests use; drawn once for all of them.
@@ -26,7 +27,7 @@ pub(crate) fn program() -> PathBuf {
 }
 
 /// A data folder with the demo show in it, made once for all tests. Its footage is kept for later runs.
-fn seeded() -> &'static Path {
+pub(crate) fn seeded() -> &'static Path {
     static MADE: LazyLock<tempfile::TempDir> = LazyLock::new(|| {
         let footage = program().parent().unwrap().join("e2e-footage");
         let data = tempfile::tempdir().unwrap();
@@ -76,16 +77,17 @@ async fn started(mut command: Command, says: &str) -> (Child, String) {
     }
 }
 
-/// The demo show, served.
+/// A data folder, served.
 pub(crate) struct Served {
     /// Host and port.
     pub(crate) host: String,
     pub(crate) data: tempfile::TempDir,
-    _server: Child,
+    arguments: Vec<String>,
+    server: Child,
 }
 
 impl Served {
-    /// With more arguments than it needs.
+    /// The demo show, with more arguments than it needs.
     pub(crate) async fn with(arguments: &[&str]) -> Self {
         let data = tempfile::tempdir().unwrap();
         for part in ["media", "renders", "bakes"] {
@@ -93,19 +95,75 @@ impl Served {
         }
         // A database is written to in place.
         std::fs::copy(seeded().join("veil.db"), data.path().join("veil.db")).unwrap();
+        let first = FRAMES.to_string();
+        Self::on(data, &[&["demo", "--first", &first], arguments].concat()).await
+    }
+
+    /// Nothing but an empty folder, with more arguments than it needs.
+    pub(crate) async fn empty(arguments: &[&str]) -> Self {
+        Self::on(tempfile::tempdir().unwrap(), &[&["serve"], arguments].concat()).await
+    }
+
+    /// What the program does with a data folder.
+    pub(crate) async fn on(data: tempfile::TempDir, arguments: &[&str]) -> Self {
+        let arguments: Vec<String> = arguments.iter().copied().map(String::from).collect();
+        let (server, host) = Self::start(data.path(), &arguments).await;
+        Self { host, data, arguments, server }
+    }
+
+    async fn start(data: &Path, arguments: &[String]) -> (Child, String) {
         let mut server = Command::new(program());
-        server
-            .args(["demo", "--listen", "127.0.0.1:0", "--first", &FRAMES.to_string(), "--data"])
-            .arg(data.path())
-            .args(arguments);
+        server.args(arguments).args(["--listen", "127.0.0.1:0", "--data"]).arg(data);
         let (server, address) = started(server, "Brazen Veil is at http://").await;
-        Self { host: address.trim_end_matches('/').to_owned(), data, _server: server }
+        (server, address.trim_end_matches('/').to_owned())
+    }
+
+    /// Ends it as a power cut would, and starts it again on what it left.
+    pub(crate) async fn cut_off_and_started_again(&mut self) {
+        self.server.kill().await.unwrap();
+        (self.server, self.host) = Self::start(self.data.path(), &self.arguments).await;
     }
 
     /// The show's folder of media.
     pub(crate) fn media(&self) -> PathBuf {
         self.data.path().join("media/saltglass")
     }
+
+    /// One request with these headers; the status and the text that came back.
+    pub(crate) async fn ask(&self, first: &str, headers: &[(&str, &str)], body: &[u8]) -> (u16, String) {
+        let mut stream = TcpStream::connect(&self.host).await.unwrap();
+        let mut head = format!("{first} HTTP/1.1\r\nconnection: close\r\ncontent-length: {}\r\n", body.len());
+        for (name, value) in headers {
+            head.push_str(&format!("{name}: {value}\r\n"));
+        }
+        stream.write_all(format!("{head}\r\n").as_bytes()).await.unwrap();
+        // A server that refuses may hang up before it has read all of it.
+        let _ = stream.write_all(body).await;
+        let mut answer = Vec::new();
+        let _ = tokio::time::timeout(Duration::from_secs(30), stream.read_to_end(&mut answer)).await.unwrap();
+        let text = String::from_utf8_lossy(&answer).into_owned();
+        let status = text.split(' ').nth(1).and_then(|number| number.parse().ok()).unwrap_or(0);
+        (status, text)
+    }
+
+    pub(crate) async fn post(&self, path: &str, value: &Value) -> (u16, String) {
+        let headers = [("host", self.host.as_str()), ("content-type", "application/json")];
+        self.ask(&format!("POST {path}"), &headers, value.to_string().as_bytes()).await
+    }
+
+    /// What is told as JSON.
+    pub(crate) async fn get(&self, path: &str) -> Value {
+        let (status, text) = self.ask(&format!("GET {path}"), &[("host", &self.host)], b"").await;
+        assert_eq!(status, 200, "{path}: {text}");
+        json_in(&text)
+    }
+}
+
+/// The JSON of an answer, past its head and its chunk lengths.
+pub(crate) fn json_in(answer: &str) -> Value {
+    let body = answer.split_once("\r\n\r\n").unwrap().1;
+    let start = body.find(['{', '[']).unwrap();
+    serde_json::Deserializer::from_str(&body[start..]).into_iter().next().unwrap().unwrap()
 }
 
 /// The demo show, served, and a browser on it.
@@ -123,7 +181,10 @@ static SPEAKING: LazyLock<tokio::runtime::Runtime> =
 
 impl Desk {
     pub(crate) async fn new() -> Self {
-        let served = Served::with(&[]).await;
+        Self::of(Served::with(&[]).await).await
+    }
+
+    pub(crate) async fn of(served: Served) -> Self {
         let free = BROWSERS.lock().unwrap().pop();
         let browser = match free {
             Some(browser) => browser,
