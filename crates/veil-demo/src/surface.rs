@@ -105,8 +105,16 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
     light
 }
 
+/// Light that is lost in the sensor's noise.
+const UNSEEN: f32 = 4e-4;
+
 /// Light of a lamp of some size: from several places of a large one.
 fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut Random) -> Vec3 {
+    let middle = lamp.middle - from;
+    let turned_away = middle.dot(normal) < -2.0 * lamp.radius;
+    if turned_away || lamp.light.max_element() < UNSEEN * middle.length_squared() {
+        return Vec3::ZERO;
+    }
     let places = if lamp.radius > 0.3 { 4 } else { 2 };
     let mut light = Vec3::ZERO;
     let mut spread = Vec3::ZERO;

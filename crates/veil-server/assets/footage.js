@@ -38,7 +38,7 @@ export async function bringIn(given, shows, chosen) {
   name.hidden = show.value !== "";
   show.onchange = () => { name.hidden = show.value !== ""; };
   const becomes = chooser("what it becomes", [["each", "a shot each"], ["one", "one shot with all of them"], ["plates", "plates only"]]);
-  const listed = el("ul", { class: "media" });
+  const listed = el("ul", { class: "foundmedia" });
   const said = el("div", { class: "faults", role: "status" });
   const total = files.reduce((sum, { file }) => sum + file.size, 0);
   const start = el("button", { class: "button veil brass" }, "bring it in");
@@ -71,20 +71,20 @@ export async function bringIn(given, shows, chosen) {
   show.addEventListener("change", look);
   await look();
   start.onclick = async () => {
-    start.disabled = true;
+    const settings = [start, show, name, becomes, dialog.querySelector("footer button")];
+    const hold = (on) => settings.forEach((one) => { one.disabled = on; });
+    hold(true);
     if (!show.value) {
       const made = await trying(() => post("/api/shows", { name: plain(name.value) }));
-      if (!made) {
-        start.disabled = false;
-        return;
-      }
+      if (!made) return hold(false);
       show.append(el("option", { value: made.name }, made.name));
       show.value = made.name;
       name.hidden = true;
       planned = null;
     }
     planned ??= await trying(() => plan(show.value, files));
-    if (!planned) return;
+    if (!planned) return hold(false);
+    listed.replaceChildren(...described(planned.media, sizesOf(files)));
     const coming = new Import(show.value, planned, taken?.select.value ?? "both");
     said.replaceChildren(coming.element);
     const { cancelled, faults } = await coming.run();

@@ -79,5 +79,5 @@ async function browse(path, use) {
   const media = here.media.map((found) => el("li", { class: "quiet" }, el("span", { class: "num" }, found.path), el("span", { class: "grow" }), el("span", { class: "num" }, found.frames && found.path.includes("#") ? `${found.frames.first}–${found.frames.last}` : "one file")));
   const up = path ? [into("up", here.parent)] : [];
   const nothing = here.folders.length + media.length === 0 ? [el("li", { class: "quiet" }, "no folders and no footage here")] : [];
-  const dialog = openDialog("use a folder in place", [el("p", { class: "num quiet" }, path ?? "folders that the program was started with"), el("ul", { class: "media" }, ...up, ...here.folders.map((folder) => into(path ? folder.name : folder.path, folder.path)), ...media, ...nothing)], path ? [el("button", { class: "button veil brass", onclick: () => { dialog.close(); use(here.path); } }, "use this folder")] : []);
+  const dialog = openDialog("use a folder in place", [el("p", { class: "num quiet" }, path ?? "folders that the program was started with"), el("ul", { class: "foundmedia" }, ...up, ...here.folders.map((folder) => into(path ? folder.name : folder.path, folder.path)), ...media, ...nothing)], path ? [el("button", { class: "button veil brass", onclick: () => { dialog.close(); use(here.path); } }, "use this folder")] : []);
 }
