@@ -40,7 +40,7 @@ const time = (seconds) => (seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.ro
 // What is there already of files, and what is to be done with each.
 export async function plan(show, files) {
   const planned = await post(`/api/shows/${encodeURIComponent(show)}/import/plan`, { files: files.map(offered) });
-  planned.files.forEach((step, index) => Object.assign(step, files[index], { sent: step.at ?? 0 }));
+  planned.files.forEach((step, index) => Object.assign(step, { file: files[index].file, sent: step.at ?? 0 }));
   return planned;
 }
 
@@ -110,9 +110,10 @@ export class Import {
         return;
       }
       if (this.cancelled) return;
-      if (answer.status && answer.status !== 409) throw new Error(answer.message);
-      if (answer.status === 409 && !("at" in answer)) throw new Error(answer.message);
-      if (!answer.status) {
+      // What does not go on where the last piece ended, or is still held by a connection that was lost, is looked at anew.
+      const again = !answer.status || answer.status === 412 || answer.status === 423;
+      if (!again) throw new Error(answer.message);
+      if (answer.status !== 412) {
         lost ??= performance.now();
         if (performance.now() - lost > PATIENCE_S * 1000) throw new Error(`\`${step.path}\`: the server cannot be reached; bring it in again to go on where it stopped`);
         this.waiting = true;
@@ -126,7 +127,7 @@ export class Import {
         step.sent = step.file.size;
         return;
       }
-      step.sent = known.state === "send" ? known.at : 0;
+      step.sent = known.at ?? 0;
     }
   }
 
@@ -148,7 +149,7 @@ export class Import {
         } catch {
           // A server that went away says nothing.
         }
-        done({ ok: false, status: request.status, message: told.error ?? `\`${path}\`: the server answered ${request.status}`, ...("at" in told ? { at: told.at } : {}) });
+        done({ ok: false, status: request.status, message: told.error ?? `\`${path}\`: the server answered ${request.status}` });
       };
       this.open.add(request);
       request.open("PUT", `${this.base}?${query}`);

@@ -1,6 +1,6 @@
 //! What every handler shares.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -44,6 +44,8 @@ pub struct Shared {
     rendered: Arc<FilePlates>,
     /// Folders elsewhere that footage may be used from.
     pub(crate) outside: Vec<Outside>,
+    /// Files that are being taken in, by what has arrived of them.
+    coming_in: Mutex<HashSet<PathBuf>>,
     /// Code of the shot that was last looked at.
     looked_at: Mutex<Option<String>>,
     stopping: Arc<AtomicBool>,
@@ -57,6 +59,7 @@ impl App {
     pub fn new(data: &Path, cache_bytes: u64, outside: &[PathBuf]) -> Result<Self, ServeError> {
         let store = Store::open(DataFolder::at(data)?)?;
         crate::tools::ship(&store)?;
+        crate::imports::forget_old(&store.folder().incoming()).map_err(StoreError::from)?;
         let outside = outside.iter().map(|folder| Outside::of(folder)).collect::<Result<_, _>>()?;
         let bakes = BakeFolder::new(store.folder().bakes(), bakes::MOST_BYTES);
         let rendered = Arc::new(FilePlates::new(store.folder().renders()));
@@ -73,6 +76,7 @@ impl App {
             plates: Mutex::default(),
             rendered,
             outside,
+            coming_in: Mutex::default(),
             looked_at: Mutex::default(),
             stopping: Arc::default(),
         };
@@ -107,6 +111,11 @@ impl App {
     /// What a show has been taught has changed.
     pub(crate) fn forget_plates(&self, folder: &str) {
         self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
+    }
+
+    /// What is being taken in.
+    pub(crate) fn coming_in(&self) -> MutexGuard<'_, HashSet<PathBuf>> {
+        self.coming_in.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     /// A person looks at a shot.

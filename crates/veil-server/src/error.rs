@@ -75,6 +75,9 @@ pub(crate) enum WebError {
     /// A piece of a file that does not go on where the last one ended.
     #[error("of `{path}` {at} bytes are there")]
     Elsewhere { path: String, at: u64 },
+    /// Somebody else does the same at this moment.
+    #[error("{0}")]
+    Busy(String),
     /// The disk did not take it.
     #[error("{0}")]
     Kept(String),
@@ -93,8 +96,9 @@ impl WebError {
             | Self::Missing(_)
             | Self::Engine(EngineError::NoStage(_)) => StatusCode::NOT_FOUND,
             Self::Store(StoreError::Collision(_) | StoreError::Taken(_) | StoreError::NothingTo(_))
-            | Self::Taken(_)
-            | Self::Elsewhere { .. } => StatusCode::CONFLICT,
+            | Self::Taken(_) => StatusCode::CONFLICT,
+            Self::Elsewhere { .. } => StatusCode::PRECONDITION_FAILED,
+            Self::Busy(_) => StatusCode::LOCKED,
             Self::Kept(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Store(
                 StoreError::Command(_) | StoreError::Name(_) | StoreError::Value(_) | StoreError::Shipped(_),

@@ -71,8 +71,8 @@ enum Step {
     Send { at: u64 },
     /// It is there, whole.
     Whole,
-    /// Another of its name is there; `beside` is a name that is free.
-    Taken { beside: String },
+    /// Another of its name is there; `beside` is a name that is free. It can be sent all the same, from this byte on.
+    Taken { beside: String, at: u64 },
     /// It cannot come in.
     Refused { why: String },
 }
@@ -114,7 +114,9 @@ fn place_for(path: &str) -> Result<PathBuf, WebError> {
 /// Where what has arrived of a file is until it is whole.
 fn part_of(app: &App, show: &ShowRecord, file: &Offered) -> PathBuf {
     let key = format!("{}\0{}\0{}\0{}", show.folder, file.path, file.size, file.modified);
-    app.store.folder().incoming().join(format!("{}.part", blake3::hash(key.as_bytes()).to_hex()))
+    let ending = FilePath::new(&file.path).extension().unwrap_or_default().to_string_lossy();
+    // Readers tell forms by their endings.
+    app.store.folder().incoming().join(format!("{}.{ending}", blake3::hash(key.as_bytes()).to_hex()))
 }
 
 fn length(path: &FilePath) -> u64 {
@@ -152,8 +154,13 @@ pub(crate) async fn plan(
                 Err(error) => Step::Refused { why: error.to_string() },
                 Ok(place) => match root.join(place) {
                     place if is_same(&place, file) => Step::Whole,
-                    place if place.exists() => Step::Taken { beside: beside.name(&file.path) },
-                    _ => Step::Send { at: length(&part_of(&app, &show, file)) },
+                    place => {
+                        let at = length(&part_of(&app, &show, file));
+                        match place.exists() {
+                            true => Step::Taken { beside: beside.name(&file.path), at },
+                            false => Step::Send { at },
+                        }
+                    }
                 },
             },
         });
@@ -233,6 +240,7 @@ pub(crate) async fn piece(
     let store = app.store.clone();
     let show = blocking(move || Ok(store.show(&show)?)).await?;
     let part = part_of(&app, &show, &file);
+    let _under_way = UnderWay::begin(&app, &part, &file)?;
     append(&part, &file, at, body).await?;
     if length(&part) < file.size {
         return Ok(Json(json!({ "at": length(&part) })));
@@ -258,56 +266,123 @@ fn failed(file: &Offered) -> impl Fn(std::io::Error) -> WebError + '_ {
     }
 }
 
+/// A file that is being taken in; nobody else may add to it meanwhile.
+struct UnderWay {
+    app: App,
+    part: PathBuf,
+}
+
+impl UnderWay {
+    fn begin(app: &App, part: &FilePath, file: &Offered) -> Result<Self, WebError> {
+        if app.coming_in().insert(part.to_owned()) {
+            return Ok(Self { app: app.clone(), part: part.to_owned() });
+        }
+        Err(WebError::Busy(format!("`{}` is coming in already", file.path)))
+    }
+}
+
+impl Drop for UnderWay {
+    fn drop(&mut self) {
+        self.app.coming_in().remove(&self.part);
+    }
+}
+
+/// How much is gathered before it is written, in bytes.
+const GATHERED: usize = 1 << 18;
+
 /// Adds what is sent to what is there. What came before a connection was lost stays.
 async fn append(part: &FilePath, file: &Offered, at: u64, body: Body) -> Result<(), WebError> {
-    let mut out = {
+    let mut out = Part::open(part, file, at).await?;
+    let mut pieces = body.into_data_stream();
+    let mut gathered = Vec::with_capacity(GATHERED);
+    loop {
+        let piece = pieces.next().await;
+        if let Some(Ok(piece)) = &piece {
+            gathered.extend_from_slice(piece);
+        }
+        let is_last = !matches!(piece, Some(Ok(_)));
+        if gathered.len() >= GATHERED || is_last {
+            (out, gathered) = out.with(gathered).await?;
+        }
+        match piece {
+            Some(Err(error)) => {
+                let (path, there) = (&file.path, out.there);
+                return Err(WebError::Bad(format!("`{path}` broke off after {there} bytes: {error}")));
+            }
+            None => return Ok(()),
+            Some(Ok(_)) => {}
+        }
+    }
+}
+
+/// What has arrived of a file.
+struct Part {
+    out: File,
+    file: Offered,
+    /// Bytes that are there.
+    there: u64,
+}
+
+impl Part {
+    async fn open(part: &FilePath, file: &Offered, at: u64) -> Result<Self, WebError> {
         let (part, file) = (part.to_owned(), file.clone());
         blocking(move || {
             let out = OpenOptions::new().create(true).append(true).open(&part).map_err(failed(&file))?;
             let there = out.metadata().map_err(failed(&file))?.len();
             if there != at {
-                return Err(WebError::Elsewhere { path: file.path.clone(), at: there });
+                return Err(WebError::Elsewhere { path: file.path, at: there });
             }
-            Ok(out)
+            Ok(Self { out, file, there })
         })
-        .await?
-    };
-    let mut there = at;
-    let mut pieces = body.into_data_stream();
-    while let Some(piece) = pieces.next().await {
-        let piece = piece.map_err(|error| {
-            WebError::Bad(format!("`{}` broke off after {there} bytes: {error}", file.path))
-        })?;
-        there += piece.len() as u64;
-        if there > file.size {
-            return Err(WebError::Bad(format!(
-                "`{}` is longer than the {} bytes it said",
-                file.path, file.size
-            )));
-        }
-        let file = file.clone();
-        out = blocking(move || out.write_all(&piece).map(|()| out).map_err(failed(&file))).await?;
+        .await
     }
-    Ok(())
+
+    /// With more bytes; gives their memory back, empty.
+    async fn with(mut self, mut bytes: Vec<u8>) -> Result<(Self, Vec<u8>), WebError> {
+        blocking(move || {
+            self.there += bytes.len() as u64;
+            let Offered { path, size, .. } = &self.file;
+            if self.there > *size {
+                return Err(WebError::Bad(format!("`{path}` is longer than the {size} bytes it said")));
+            }
+            self.out.write_all(&bytes).map_err(failed(&self.file))?;
+            bytes.clear();
+            Ok((self, bytes))
+        })
+        .await
+    }
 }
 
 /// Reads a file that has wholly arrived, and moves it to its place. What cannot be read is not kept.
 fn settle(part: &FilePath, place: &FilePath, file: &Offered) -> Result<(), WebError> {
-    let ending = place.extension().unwrap_or_default();
-    // Readers tell forms by their endings.
-    let named = part.with_extension(ending);
     let io = failed(file);
-    std::fs::rename(part, &named).map_err(&io)?;
-    if let Err(error) = read_arrived(&named, &Cancel::new()) {
-        std::fs::remove_file(&named).map_err(&io)?;
-        return Err(WebError::Bad(error.to_string().replace(&named.display().to_string(), &file.path)));
+    if let Err(error) = read_arrived(part, &Cancel::new()) {
+        std::fs::remove_file(part).map_err(&io)?;
+        return Err(WebError::Bad(error.to_string().replace(&part.display().to_string(), &file.path)));
     }
     let changed = UNIX_EPOCH + Duration::from_millis(file.modified);
-    let out = File::options().append(true).open(&named).map_err(&io)?;
+    let out = File::options().append(true).open(part).map_err(&io)?;
     out.set_times(FileTimes::new().set_modified(changed)).map_err(&io)?;
     out.sync_all().map_err(&io)?;
     std::fs::create_dir_all(place.parent().unwrap_or(FilePath::new("."))).map_err(&io)?;
-    std::fs::rename(&named, place).map_err(&io)
+    std::fs::rename(part, place).map_err(&io)
+}
+
+/// How long what has arrived of a file waits for the rest.
+const KEPT_FOR: Duration = Duration::from_secs(30 * 24 * 3600);
+
+/// Removes what nobody has gone on with for long.
+pub(crate) fn forget_old(incoming: &FilePath) -> std::io::Result<()> {
+    for entry in std::fs::read_dir(incoming)? {
+        let path = entry?.path();
+        let is_old = |meta: std::fs::Metadata| {
+            meta.modified().is_ok_and(|time| time.elapsed().is_ok_and(|age| age > KEPT_FOR))
+        };
+        if std::fs::metadata(&path).is_ok_and(is_old) {
+            std::fs::remove_file(&path)?;
+        }
+    }
+    Ok(())
 }
 
 /// The path of a plate that came in under a name.

@@ -73,8 +73,10 @@ impl Side {
         let slot = match given {
             SignalKind::Map => beside.clone().find(|slot| slot.accepts == Accepts::Map),
             SignalKind::Field if main.is_none_or(|main| !main.takes(SignalKind::Field)) => {
-                let mut own = beside.filter(|slot| slot.accepts.takes(SignalKind::Field));
-                own.clone().find(|slot| slot.id != MATTE).or_else(|| own.next())
+                let mut fields = beside.filter(|slot| slot.accepts.takes(SignalKind::Field));
+                let own = fields.clone().find(|slot| slot.id != MATTE);
+                // A source's matte is how much of it there is, which nobody means who adds one.
+                own.or_else(|| fields.next().filter(|_| main.is_some()))
             }
             SignalKind::Field | SignalKind::Picture => None,
         }?;

@@ -675,6 +675,9 @@ fn a_new_row_takes_a_selected_map_or_field_where_it_is_meant_and_goes_on_the_sho
     // A field, for what works on pictures alone: in its own slot of fields, before the matte.
     let (_, _, main, _, source) = added("glow", NOISE, Some(PLATE));
     assert_eq!((main, source), (stage(PLATE), stage(NOISE)));
+    // A source stands beside it, and takes it only in a slot of its own.
+    let (new, id, ..) = added("gradient", NOISE, Some(TESTED));
+    assert!(new.stage(id).unwrap().links.is_empty());
     // A field, for what goes on from a field: on its own strand. So does everything the plain way.
     let (_, _, main, ..) = added("levels", NOISE, Some(TESTED));
     assert_eq!(main, stage(NOISE));

@@ -176,7 +176,9 @@ async fn an_import_cut_off_twenty_times_sends_nothing_again_that_was_whole_and_l
             cuts += 1;
             served.cut_off_and_started_again().await;
             let now = plan(&served, std::slice::from_ref(source)).await[0]["at"].as_u64().unwrap();
-            assert!(now > at || rest.len() < 2, "of what was sent nothing is kept");
+            // The last quarter of a megabyte may not have been written yet, and some be on its way.
+            let sent = (rest.len() / 2) as u64;
+            assert!(now + (1 << 19) >= at + sent, "of {sent} bytes that were sent {} are kept", now - at);
             if !cuts.is_multiple_of(3) {
                 continue;
             }
@@ -208,7 +210,7 @@ async fn a_file_whose_name_is_taken_is_asked_about_and_a_piece_that_does_not_fit
     let step = &plan(&served, std::slice::from_ref(&other)).await[0];
     assert_eq!((step["state"].as_str(), step["beside"].as_str()), (Some("taken"), Some("barge-2.1001.exr")));
     let (status, text) = served.ask(&other.put(7), &headers, &other.bytes[7..]).await;
-    assert!(status == 409 && text.contains("0 bytes are there"), "{status} {text}");
+    assert!(status == 412 && text.contains("0 bytes are there"), "{status} {text}");
     let (status, text) = served.ask(&other.put(0), &headers, &other.bytes).await;
     assert!(status == 409 && text.contains("is there already"), "{status} {text}");
     let folder = served.data.path().join("media/own/dropped");
