@@ -89,7 +89,7 @@ export async function bringIn(given, shows, chosen) {
     said.replaceChildren(coming.element);
     const { cancelled, faults } = await coming.run();
     const base = `/api/shows/${encodeURIComponent(show.value)}`;
-    const scanned = await trying(() => post(`${base}/scan`, {}));
+    const scanned = await trying(() => post(`${base}/scan`, { files: coming.names() }));
     if (cancelled) {
       dialog.close();
       toast("stopped; bring the same files in again to go on");
@@ -98,9 +98,7 @@ export async function bringIn(given, shows, chosen) {
     const told = [...faults, ...(scanned?.faults ?? [])];
     let made = { made: [] };
     if (becomes.value !== "plates") {
-      const renamed = new Map(coming.steps.filter((step) => step.name).map((step) => [step.path, step.name]));
-      const paths = planned.files.filter((step) => step.state !== "refused").map((step) => renamed.get(step.path) ?? step.path);
-      made = (await trying(() => post(`${base}/shots/from-files`, { files: paths, become: becomes.value }))) ?? made;
+      made = (await trying(() => post(`${base}/shots/from-files`, { files: coming.names(), become: becomes.value }))) ?? made;
       told.push(...(made.faults ?? []));
     }
     if (told.length) {

@@ -53,6 +53,7 @@ export class Import {
     this.whole = planned.files.filter((step) => step.state === "whole").length;
     this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
     this.left = planned.files.filter((step) => step.state === "taken" && taken === "leave").length;
+    this.there = planned.files.filter((step) => step.state !== "refused");
     this.queue = planned.files.filter((step) => step.state === "send" || (step.state === "taken" && taken !== "leave"));
     for (const step of this.queue) {
       if (step.state !== "taken") continue;
@@ -66,6 +67,11 @@ export class Import {
     this.open = new Set();
     this.steps = [...this.queue];
     this.element = el("div", { class: "import" }, el("div", { class: "way" }, el("i")), el("div", { class: "facts" }, el("span", { class: "num said" }), el("span", { class: "grow" }), el("button", { class: "button veil cancel", onclick: () => this.cancel() }, "cancel")));
+  }
+
+  // The names that all of it has now, whether it was sent or was there.
+  names() {
+    return this.there.map((step) => step.name ?? step.path);
   }
 
   cancel() {

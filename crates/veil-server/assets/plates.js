@@ -27,7 +27,7 @@ for (const section of document.querySelectorAll("section[data-show]")) {
     const under = new Import(section.dataset.show, planned, taken?.select.value ?? "both");
     coming.replaceChildren(under.element);
     const { cancelled, faults: failed } = await under.run();
-    const scanned = await trying(() => post(`${base}/scan`, {}));
+    const scanned = await trying(() => post(`${base}/scan`, { files: under.names() }));
     coming.replaceChildren(...(cancelled ? [el("p", { class: "quiet" }, "stopped; bring the same files in again to go on")] : []));
     if (scanned) after({ faults: [...failed, ...scanned.faults] });
   };

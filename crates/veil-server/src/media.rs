@@ -22,6 +22,7 @@ use crate::error::WebError;
 use crate::events::Event;
 use crate::folders;
 use crate::frames::{png_of, png_response};
+use crate::imports;
 use crate::setups::{ShotPath, load, media_of};
 
 /// Lists every sequence and still below a show's folder. A file that cannot be read is told, not listed.
@@ -43,9 +44,23 @@ fn inspected(root: &FilePath, found: &FoundMedia) -> Result<Value, WebError> {
     Ok(value)
 }
 
-pub(crate) async fn scan(State(app): State<App>, Path(show): Path<String>) -> Result<Json<Value>, WebError> {
+#[derive(Deserialize)]
+pub(crate) struct ScanRequest {
+    /// Files that were just brought in, by their paths; what is in the bin of them comes out of it.
+    #[serde(default)]
+    files: Vec<String>,
+}
+
+pub(crate) async fn scan(
+    State(app): State<App>,
+    Path(show): Path<String>,
+    Json(request): Json<ScanRequest>,
+) -> Result<Json<Value>, WebError> {
     blocking(move || {
         let show = app.store.show(&show)?;
+        for found in veil_media::grouped(request.files) {
+            app.store.bring_back_media(show.id, &imports::path_of(&found.path))?;
+        }
         let faults = list_all(&app, &show)?;
         Ok(Json(json!({ "faults": faults })))
     })

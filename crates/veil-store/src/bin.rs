@@ -361,6 +361,10 @@ mod tests {
         // Found in its folder once more, a plate stays where a person put it.
         store.list_media(show.id, "a.####.exr", &serde_json::json!({})).unwrap();
         assert!(store.media(show.id).unwrap().is_empty());
+        // Brought in once more, it is there again.
+        store.bring_back_media(show.id, "a.####.exr").unwrap();
+        assert_eq!(store.media(show.id).unwrap().len(), 1);
+        assert_eq!(store.bin().unwrap().len(), 1, "the shot is still in it");
 
         shot(&store, "SG010");
         let back = store.put_back(binned.id).unwrap();

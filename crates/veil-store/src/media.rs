@@ -3,8 +3,8 @@
 use diesel::prelude::*;
 use veil_core::setup::ColourSpace;
 
-use crate::schema::media;
-use crate::{Id, Store, StoreError};
+use crate::schema::{bin, media};
+use crate::{Binnable, Id, Store, StoreError};
 
 /// A sequence or still of a show.
 #[derive(Clone, Debug, PartialEq)]
@@ -47,6 +47,20 @@ impl Store {
             .set(media::inspected.eq(&text))
             .execute(&mut self.connection()?)?;
         Ok(())
+    }
+
+    /// Takes a medium out of the bin whose files a person has brought in once more; nothing where it is not in it.
+    pub fn bring_back_media(&self, show: Id, path: &str) -> Result<(), StoreError> {
+        self.connection()?.immediate_transaction(|connection| {
+            let is_it = media::show_id.eq(show).and(media::path.eq(path)).and(media::binned.eq(true));
+            let found: Option<Id> =
+                media::table.filter(is_it).select(media::id).first(connection).optional()?;
+            let Some(id) = found else { return Ok(()) };
+            diesel::update(media::table.find(id)).set(media::binned.eq(false)).execute(connection)?;
+            let in_bin = bin::kind.eq(Binnable::Plate.word()).and(bin::item.eq(id));
+            diesel::delete(bin::table.filter(in_bin)).execute(connection)?;
+            Ok(())
+        })
     }
 
     /// Chooses what a medium's colours mean.
