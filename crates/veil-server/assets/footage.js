@@ -87,10 +87,12 @@ export async function bringIn(given, shows, chosen) {
     listed.replaceChildren(...described(planned.media, sizesOf(files)));
     const coming = new Import(show.value, planned, taken?.select.value ?? "both");
     said.replaceChildren(coming.element);
+    dialog.onclose = () => coming.cancel();
     const { cancelled, faults } = await coming.run();
     const base = `/api/shows/${encodeURIComponent(show.value)}`;
     const scanned = await trying(() => post(`${base}/scan`, { files: coming.names() }));
     if (cancelled) {
+      dialog.onclose = null;
       dialog.close();
       toast("stopped; bring the same files in again to go on");
       return;

@@ -52,7 +52,6 @@ export class Import {
     this.show = show;
     this.whole = planned.files.filter((step) => step.state === "whole").length;
     this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
-    this.left = planned.files.filter((step) => step.state === "taken" && taken === "leave").length;
     this.there = planned.files.filter((step) => step.state !== "refused");
     this.queue = planned.files.filter((step) => step.state === "send" || (step.state === "taken" && taken !== "leave"));
     for (const step of this.queue) {
@@ -79,7 +78,7 @@ export class Import {
     for (const request of this.open) request.abort();
   }
 
-  // Whether a page that is left now would break it off.
+  // Ends when all is there, or cannot be, or is called off; a page that is left meanwhile asks first.
   async run() {
     this.started = performance.now();
     const leaving = (event) => event.preventDefault();

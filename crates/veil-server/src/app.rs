@@ -46,6 +46,8 @@ pub struct Shared {
     pub(crate) outside: Vec<Outside>,
     /// Files that are being taken in, by what has arrived of them.
     coming_in: Mutex<HashSet<PathBuf>>,
+    /// Held by whoever draws the demo's footage.
+    pub(crate) drawing: Mutex<()>,
     /// Code of the shot that was last looked at.
     looked_at: Mutex<Option<String>>,
     stopping: Arc<AtomicBool>,
@@ -77,6 +79,7 @@ impl App {
             rendered,
             outside,
             coming_in: Mutex::default(),
+            drawing: Mutex::default(),
             looked_at: Mutex::default(),
             stopping: Arc::default(),
         };
@@ -111,6 +114,12 @@ impl App {
     /// What a show has been taught has changed.
     pub(crate) fn forget_plates(&self, folder: &str) {
         self.plates.lock().unwrap_or_else(PoisonError::into_inner).remove(folder);
+    }
+
+    /// Whether something long that a person asked for is under way.
+    pub(crate) fn is_at_work(&self) -> bool {
+        let renders = !self.running.lock().unwrap_or_else(PoisonError::into_inner).is_empty();
+        renders || !self.baking().is_empty() || !self.tracking().is_empty()
     }
 
     /// What is being taken in.

@@ -1,8 +1,10 @@
 //! The demo show: its footage is made in the background, and each shot is set up once it can be opened.
 
 use std::path::Path;
+use std::sync::PoisonError;
 use std::sync::atomic::Ordering;
 use std::thread::JoinHandle;
+use std::time::Duration;
 
 use serde_json::json;
 use veil_core::setup::{Command, CommandError, Edit, Frames, Setup};
@@ -100,6 +102,8 @@ fn make_shot(app: &App, subject: Subject, plan: &ShotPlan) -> Result<(), ServeEr
 
 /// Draws what is missing, frame by frame, while nobody waits for a picture.
 fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) {
+    // Whoever comes second finds what is missing then.
+    let _drawing = app.drawing.lock().unwrap_or_else(PoisonError::into_inner);
     let (root, stop) = (app.store.folder().show(folder), app.stopping());
     for element in Element::ALL {
         if let Err(error) = element.write(&root) {
@@ -113,6 +117,15 @@ fn draw_all(app: &App, show: veil_store::Id, folder: &str, most: Option<usize>) 
         tell(app, show, &root, made);
     }
     while let Some(at) = next(&footage, app.looked_at().as_deref()) {
+        // Renders, bakes and tracks use the same threads.
+        while app.is_at_work() && !stop.load(Ordering::Relaxed) {
+            std::thread::sleep(PAUSE);
+        }
+        // Nothing is drawn for a show that was taken away.
+        let is_there = app.store.shows().is_ok_and(|shows| shows.iter().any(|known| known.id == show));
+        if !is_there || stop.load(Ordering::Relaxed) {
+            return;
+        }
         let made = &mut footage[at];
         let frame = made.plan.frames.first + made.done as i32;
         let one = Frames { first: frame, last: frame };
@@ -153,6 +166,9 @@ impl Footage {
         }
     }
 }
+
+/// How long drawing looks away from what a person asked for.
+const PAUSE: Duration = Duration::from_millis(50);
 
 /// Frames of each shot that are drawn before all of any.
 const A_FEW: usize = 8;

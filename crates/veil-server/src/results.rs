@@ -10,7 +10,6 @@ use axum::http::{HeaderValue, header};
 use axum::response::{IntoResponse, Response};
 use serde_json::{Value, json};
 use tokio::sync::mpsc;
-use tokio_stream::StreamExt;
 use tokio_stream::wrappers::ReceiverStream;
 use tower_http::services::ServeFile;
 use veil_core::setup::{Media, MediaId};
@@ -145,7 +144,7 @@ pub(crate) async fn archive(State(app): State<App>, Path(id): Path<Id>) -> Resul
             let _ = told.blocking_send(Err(error));
         }
     });
-    let body = Body::from_stream(ReceiverStream::new(receive).map(|piece| piece));
+    let body = Body::from_stream(ReceiverStream::new(receive));
     let mut response = ([(header::CONTENT_TYPE, "application/zip")], body).into_response();
     attach(&mut response, &name);
     Ok(response)

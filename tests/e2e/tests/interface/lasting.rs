@@ -14,9 +14,12 @@ const PICTURE: [u32; 2] = [32, 18];
 
 /// A show `Own` with a shot `WALL` of some frames, which show a gradient.
 async fn with_a_shot(served: &Served, frames: u32) {
+    with_a_shot_of(served, PICTURE, frames).await;
+}
+
+async fn with_a_shot_of(served: &Served, [width, height]: [u32; 2], frames: u32) {
     let (status, text) = served.post("/api/shows", &json!({ "name": "Own" })).await;
     assert_eq!(status, 200, "{text}");
-    let [width, height] = PICTURE;
     let range = json!({ "first": 1, "last": frames });
     let picture = json!({ "width": width, "height": height, "fps": 24, "frames": range });
     let (status, text) =
@@ -88,6 +91,28 @@ async fn a_render_cut_off_five_times_makes_at_most_five_frames_again() {
     until_rendered(&served, |state, _| state == "done").await;
     let (_, text) = served.ask("GET /renders", &[("host", &served.host)], b"").await;
     assert!(text.contains("1998 were there already"), "{text}");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_frame_that_ends_the_program_three_times_is_left_and_named() {
+    let mut served = Served::empty(&[]).await;
+    // Large enough that the program is ended before its first frame is there.
+    with_a_shot_of(&served, [9000, 6000], 3).await;
+    let (status, _) =
+        served.post("/api/shots/Own/WALL/render", &json!({ "frames": "1-3", "form": "png" })).await;
+    assert_eq!(status, 200);
+    for _ in 0..3 {
+        until_rendered(&served, |state, done| state == "running" && done == 0).await;
+        served.cut_off_and_started_again().await;
+    }
+    for _ in 0..100 {
+        if newest_render(&served).await.0 == "failed" {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    let (_, text) = served.ask("GET /renders", &[("host", &served.host)], b"").await;
+    assert!(text.contains("1: this frame has ended the program 3 times"), "{text}");
 }
 
 /// Two renders that are asked for at once have a folder each.
