@@ -214,9 +214,9 @@ fn marked(pixels: &Pixels, view: View, colour: impl Fn(f32) -> [u8; 3] + Sync, m
 }
 
 /// What a value below 0 looks like.
-const BELOW: [u8; 3] = [122, 63, 143];
+pub const BELOW: [u8; 3] = [122, 63, 143];
 /// What a value above 1 looks like.
-const ABOVE: [u8; 3] = [255, 255, 255];
+pub const ABOVE: [u8; 3] = [255, 255, 255];
 /// From 0 to 1, evenly apart: each brighter than the one before, so that order shows without hue.
 const RAMP: [[u8; 3]; 6] =
     [[10, 14, 34], [28, 58, 96], [38, 112, 124], [96, 160, 104], [204, 176, 92], [250, 232, 180]];
@@ -274,45 +274,5 @@ fn seen_map([x, y]: Move, look: Look, light: f32) -> [f32; 3] {
             let channel = |at: f32| (0.5 + 0.5 * (turn - at).cos()).powi(2) * distance;
             [channel(0.0), channel(third), channel(2.0 * third)]
         }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use veil_pixels::{Raster, Window};
-
-    #[test]
-    fn one_stop_brightens_what_is_seen_and_a_channel_shows_alone() {
-        let screens = Screens::new();
-        let picture = Pixels::Picture(Raster::flat(Window::sized(1, 1), [0.25, 0.5, 0.0, 1.0]));
-        let see = |look, exposure| bytes(&picture, View { look, exposure, ..View::default() }, &screens);
-        // IEC 61966-2-1: 0.25 is byte 137, 0.5 is byte 188.
-        assert_eq!(see(Look::Colour, 0.0), [137, 188, 0, 255]);
-        assert_eq!(see(Look::Red, 1.0), [188, 188, 188, 255]);
-        assert_eq!(see(Look::Alpha, 3.0), [255, 255, 255, 255]);
-    }
-
-    /// Porter and Duff 1984: half covered, half of what is behind is seen; squares of the checks stay the same
-    /// size at a proxy scale.
-    #[test]
-    fn a_backing_is_seen_where_nothing_covers_it() {
-        let window = Window::sized(64, 2);
-        let picture = Raster::flat(window, [0.25, 0.0, 0.0, 0.5]);
-        let white = Backing::White.behind(&picture, Scale::FULL);
-        assert_eq!(white.get(3, 1), Some([0.75, 0.5, 0.5, 1.0]));
-        let checks = |scale: u32, x: i32| {
-            let on = Backing::Checks.behind(&Raster::clear(window), Scale::one_to(scale).unwrap());
-            on.get(x, 0).unwrap()[0]
-        };
-        assert_eq!(checks(1, 20), checks(4, 5));
-        assert!(checks(1, 20) > checks(1, 10));
-    }
-
-    #[test]
-    fn false_colour_grows_brighter_and_tells_what_lies_outside() {
-        let brightness = |value: f32| false_colour(value).iter().map(|byte| u32::from(*byte)).sum::<u32>();
-        assert!((0..20).all(|at| brightness(at as f32 / 20.0) < brightness((at + 1) as f32 / 20.0)));
-        assert_eq!([false_colour(-0.1), false_colour(1.1)], [BELOW, ABOVE]);
     }
 }

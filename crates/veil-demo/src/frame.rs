@@ -12,7 +12,7 @@ use veil_pixels::{Picture, Raster, Window};
 use crate::camera::{Eye, Ray};
 use crate::film;
 use crate::random::Random;
-use crate::scene::{Hit, Scene, Stuff, Thing};
+use crate::scene::{Ball, Between, Hit, Scene, Stuff, Thing};
 use crate::shots::Shot;
 use crate::surface::{lit, sky};
 use crate::truth;
@@ -109,13 +109,14 @@ fn pixels(window: Window, frame: i32, moments: &Moments, turn: &(dyn Fn() + Sync
     pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
         turn();
         let top = window.y0 + (band * TILE) as i32;
-        let lefts = (window.x0..window.x1).step_by(TILE);
-        let near: Vec<Vec<usize>> = lefts.map(|left| near_tile(moments, left, top)).collect();
-        for (line, row) in rows.chunks_mut(width).enumerate() {
-            for (x, pixel) in row.iter_mut().enumerate() {
-                let place = [(window.x0 + x as i32) as u32, (top + line as i32) as u32];
-                *pixel = drawn(moments, place, frame as u32, &near[x / TILE]);
-            }
+        for left in (0..width).step_by(TILE) {
+            let tile = [window.x0 + left as i32, top];
+            draw_tile(
+                moments,
+                frame,
+                tile,
+                rows.chunks_mut(width).map(|row| &mut row[left..width.min(left + TILE)]),
+            );
         }
     });
     pixels
@@ -123,6 +124,24 @@ fn pixels(window: Window, frame: i32, moments: &Moments, turn: &(dyn Fn() + Sync
 
 /// Side of the tiles for which the parts that may be met are found beforehand, in pixels.
 const TILE: usize = 16;
+
+/// Draws the rows of a tile: first what is seen in all its pixels, so that little has to be asked what keeps light
+/// off them, and then how that is lit.
+fn draw_tile<'a>(moments: &Moments, frame: i32, tile: [i32; 2], rows: impl Iterator<Item = &'a mut [Pixel]>) {
+    let [left, top] = tile;
+    let near = near_tile(moments, left, top);
+    let mut seen = Vec::with_capacity(TILE * TILE);
+    for (y, row) in rows.enumerate() {
+        for (x, pixel) in row.iter_mut().enumerate() {
+            let place = [(left + x as i32) as u32, (top + y as i32) as u32];
+            seen.push((Seen::at(moments, place, frame as u32, &near), pixel));
+        }
+    }
+    let dark = Dark::over(moments, seen.iter().flat_map(|(seen, _)| &seen.met));
+    for (seen, pixel) in seen {
+        *pixel = seen.recorded(moments, &near, &dark);
+    }
+}
 
 fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
     let corner = Vec2::new(left as f32, top as f32);
@@ -141,47 +160,92 @@ struct Met<'a> {
     hit: Option<Hit>,
 }
 
-fn drawn(moments: &Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Pixel {
-    let mut random = Random::new([x, y, frame]);
-    let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-    let mut pixel = Pixel::default();
-    let mut things: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
-    let mut met: Vec<Met<'_>> = Vec::with_capacity(SAMPLES as usize);
-    let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
-    for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
-        let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
-        let hit = scene.hit_among(ray, near.iter().copied());
-        let share = 1.0 / SAMPLES as f32;
-        let fine =
-            hit.is_some_and(|hit| matches!(scene.parts[hit.part].stuff, Stuff::Water | Stuff::Signal { .. }));
-        let same = |met: &&mut Met<'_>| !fine && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
-        match met.iter_mut().find(same) {
-            Some(met) => met.share += share,
-            None => met.push(Met { share, scene, ray, hit }),
+/// What keeps light off the parts that a tile shows.
+struct Dark(Vec<(usize, Between)>);
+
+impl Dark {
+    fn over<'a>(moments: &Moments, met: impl Iterator<Item = &'a Met<'a>>) -> Self {
+        let mut reach: Vec<(usize, Vec3, Vec3)> = Vec::new();
+        for hit in met.filter_map(|met| met.hit.as_ref()) {
+            match reach.iter_mut().find(|(part, ..)| *part == hit.part) {
+                Some((_, low, high)) => (*low, *high) = (low.min(hit.place), high.max(hit.place)),
+                None => reach.push((hit.part, hit.place, hit.place)),
+            }
         }
-        let id = hit.map_or(moments.sky_id, |hit| moments.ids[hit.part]);
-        if let Some(rank) = things.iter_mut().find(|rank| rank.0 == id || rank.1 == 0.0) {
-            *rank = (id, rank.1 + share);
-        }
+        let between = |(part, low, high): (usize, Vec3, Vec3)| {
+            // A little more, since light is looked for from just off the surface.
+            let places = Ball { middle: (low + high) * 0.5, radius: (high - low).length() * 0.5 + 0.01 };
+            (part, moments.scene.between(places))
+        };
+        Self(reach.into_iter().map(between).collect())
     }
-    let (mut light, mut figure) = (Vec3::ZERO, Vec4::ZERO);
-    for met in met {
-        let seen = met.share
-            * match met.hit {
-                None => sky(met.ray.along, met.scene.moment),
-                Some(hit) => lit(met.scene, met.ray, &hit, &mut random, 1),
-            };
-        light += seen;
-        if met.hit.is_some_and(|hit| met.scene.parts[hit.part].thing == Thing::Caretaker) {
-            figure += seen.extend(met.share);
-        }
+
+    fn about<'a>(&'a self, scene: &'a Scene, part: usize) -> &'a Between {
+        self.0.iter().find(|(known, _)| *known == part).map_or(&scene.anywhere, |(_, between)| between)
     }
-    pixel.plate = film::recorded(light, &mut random).to_array();
-    pixel.figure = figure.to_array();
-    things.sort_by(|a, b| b.1.total_cmp(&a.1));
-    pixel.ranks = things;
-    truth_at(moments, middle, near, &mut pixel);
-    pixel
+}
+
+/// What a pixel sees before it is lit.
+struct Seen<'a> {
+    middle: Vec2,
+    random: Random,
+    met: Vec<Met<'a>>,
+    ranks: [(u32, f32); RANKS],
+}
+
+impl<'a> Seen<'a> {
+    fn at(moments: &'a Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Self {
+        let mut random = Random::new([x, y, frame]);
+        let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+        let mut ranks: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
+        let mut met: Vec<Met<'_>> = Vec::with_capacity(SAMPLES as usize);
+        let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
+        for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
+            let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
+            let hit = scene.hit_among(ray, near.iter().copied());
+            let share = 1.0 / SAMPLES as f32;
+            let fine = hit.is_some_and(|hit| {
+                matches!(scene.parts[hit.part].stuff, Stuff::Water | Stuff::Signal { .. })
+            });
+            let same = |met: &&mut Met<'_>| !fine && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
+            match met.iter_mut().find(same) {
+                Some(met) => met.share += share,
+                None => met.push(Met { share, scene, ray, hit }),
+            }
+            let id = hit.map_or(moments.sky_id, |hit| moments.ids[hit.part]);
+            if let Some(rank) = ranks.iter_mut().find(|rank| rank.0 == id || rank.1 == 0.0) {
+                *rank = (id, rank.1 + share);
+            }
+        }
+        ranks.sort_by(|a, b| b.1.total_cmp(&a.1));
+        Self { middle, random, met, ranks }
+    }
+
+    fn recorded(mut self, moments: &Moments, near: &[usize], dark: &Dark) -> Pixel {
+        let (mut light, mut figure) = (Vec3::ZERO, Vec4::ZERO);
+        for met in self.met {
+            let seen = met.share
+                * match met.hit {
+                    None => sky(met.ray.along, met.scene.moment),
+                    Some(hit) => {
+                        let between = dark.about(met.scene, hit.part);
+                        lit(met.scene, met.ray, &hit, between, &mut self.random, 1)
+                    }
+                };
+            light += seen;
+            if met.hit.is_some_and(|hit| met.scene.parts[hit.part].thing == Thing::Caretaker) {
+                figure += seen.extend(met.share);
+            }
+        }
+        let mut pixel = Pixel {
+            plate: film::recorded(light, &mut self.random).to_array(),
+            figure: figure.to_array(),
+            ranks: self.ranks,
+            ..Pixel::default()
+        };
+        truth_at(moments, self.middle, near, &mut pixel);
+        pixel
+    }
 }
 
 /// Where a sample stands about the pixel's middle: evenly round it twice, farther out with each. Each pixel turns

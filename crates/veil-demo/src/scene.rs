@@ -191,8 +191,8 @@ pub(crate) struct Scene {
     pub(crate) parts: Vec<Part>,
     /// The ball that holds each part; most rays miss it, and that is quickly found.
     balls: Vec<Option<(Vec3, f32)>>,
-    /// The parts that keep light off others.
-    shading: Vec<usize>,
+    /// The parts that keep light off others, wherever those are.
+    pub(crate) anywhere: Between,
     pub(crate) lamps: Vec<Lamp>,
     /// Light of the low sun's afterglow, and where it comes from.
     pub(crate) dusk: (Vec3, Vec3),
@@ -238,8 +238,9 @@ fn enters(ray: Ray, ball: Option<(Vec3, f32)>) -> bool {
 impl Scene {
     pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
         let balls = parts.iter().map(|part| part.shape.ball()).collect();
-        let shading = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
-        Self { parts, balls, shading, lamps, dusk, moment, horizon: Horizon::at(moment) }
+        let shading: Vec<usize> = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
+        let anywhere = Between { lamps: vec![shading.clone(); lamps.len()], dusk: shading };
+        Self { parts, balls, anywhere, lamps, dusk, moment, horizon: Horizon::at(moment) }
     }
 
     /// The parts that rays from about `from` within `angle` of `along` may meet.
@@ -248,8 +249,8 @@ impl Scene {
             None => true,
             Some((middle, radius)) => {
                 let to = middle - from;
-                // A little more, for the width of the lens and what moves while the shutter is open.
-                let reach = radius + 0.1;
+                // A little more, for the width of the lens too.
+                let reach = radius + MOVES;
                 let distance = to.length();
                 distance <= reach || to.angle_between(along) <= angle + (reach / distance).asin()
             }
@@ -283,10 +284,74 @@ impl Scene {
         })
     }
 
-    /// Whether anything that gives no light stands within a distance along a ray.
-    pub(crate) fn shaded(&self, ray: Ray, within: f32) -> bool {
-        let near = self.shading.iter().filter(|index| enters(ray, self.balls[**index]));
+    /// Whether anything of what may keep light off stands within a distance along a ray.
+    pub(crate) fn shaded(&self, ray: Ray, within: f32, among: &[usize]) -> bool {
+        let near = among.iter().filter(|index| enters(ray, self.balls[**index]));
         near.into_iter().any(|index| meet(self.parts[*index].shape, ray).is_some_and(|(d, _)| d < within))
+    }
+
+    /// What may keep light off places that lie in a ball.
+    pub(crate) fn between(&self, places: Ball) -> Between {
+        let among = |light: Ball| -> Vec<usize> {
+            let may = |index: &usize| {
+                self.balls[*index].is_none_or(|(middle, radius)| {
+                    places.sees_through(light, Ball { middle, radius: radius + MOVES })
+                })
+            };
+            self.anywhere.dusk.iter().copied().filter(may).collect()
+        };
+        let dusk = Ball {
+            middle: places.middle + self.dusk.0 * DUSK_FAR,
+            radius: places.radius + DUSK_FAR * DUSK_SPREAD,
+        };
+        let lamp =
+            |lamp: &Lamp| among(Ball { middle: lamp.middle, radius: lamp.radius * LAMP_SPREAD + MOVES });
+        Between { dusk: among(dusk), lamps: self.lamps.iter().map(lamp).collect() }
+    }
+}
+
+/// How far anything moves while the shutter is open at most, in metres.
+const MOVES: f32 = 0.1;
+/// How far from a lamp's middle its light comes at most, in radii: see [`crate::surface`], where normal numbers
+/// stay within 3.47 along each axis.
+const LAMP_SPREAD: f32 = 0.5 * 3.47 * 1.74;
+/// As far as dusk is looked for, and how far beside its middle it comes from there at most, each metre.
+const DUSK_FAR: f32 = 600.0;
+const DUSK_SPREAD: f32 = 0.05 * 3.47 * 1.74;
+
+/// For each light the parts that may keep it off some places.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Between {
+    pub(crate) dusk: Vec<usize>,
+    pub(crate) lamps: Vec<Vec<usize>>,
+}
+
+/// A ball in the world.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Ball {
+    pub(crate) middle: Vec3,
+    pub(crate) radius: f32,
+}
+
+impl Ball {
+    /// Whether a straight line from inside this ball to inside a light's can come into a third. Those lines fill
+    /// the hull of both: balls all the way, whose radius changes evenly; the one that comes nearest decides.
+    fn sees_through(self, light: Self, other: Self) -> bool {
+        let way = light.middle - self.middle;
+        let length = way.length().max(1e-6);
+        let to = other.middle - self.middle;
+        let along = to.dot(way) / length;
+        let beside = (to.length_squared() - along * along).max(0.0).sqrt();
+        let widens = (light.radius - self.radius) / length;
+        let far = |at: f32| beside.hypot(along - at) - self.radius - widens * at;
+        let nearest = if widens.abs() < 1.0 {
+            (along + beside * widens / (1.0 - widens * widens).sqrt()).clamp(0.0, length)
+        } else if widens > 0.0 {
+            length
+        } else {
+            0.0
+        };
+        far(nearest) <= other.radius
     }
 }
 
@@ -382,6 +447,20 @@ fn meet_rod(ray: Ray, from: Vec3, to: Vec3, radius: f32) -> Option<(f32, Vec3)> 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_stands_between_balls_is_found_and_what_does_not_is_left() {
+        let ball = |x: f32, y: f32, radius: f32| Ball { middle: Vec3::new(x, y, 0.0), radius };
+        let (places, light) = (ball(0.0, 0.0, 1.0), ball(10.0, 0.0, 3.0));
+        // Half way the hull is 2 high, on its slope a little more.
+        assert!(places.sees_through(light, ball(5.0, 2.9, 1.0)));
+        assert!(!places.sees_through(light, ball(5.0, 3.1, 1.0)));
+        assert!(
+            !places.sees_through(light, ball(-3.0, 0.0, 1.0))
+                && places.sees_through(light, ball(-2.0, 0.0, 1.1))
+        );
+        assert!(places.sees_through(ball(0.5, 0.0, 4.0), ball(-3.0, 0.0, 0.6)), "the one inside the other");
+    }
 
     #[test]
     fn rays_meet_shapes_where_geometry_says() {

@@ -4,7 +4,7 @@ use glam::{Vec3, Vec3Swizzles};
 
 use crate::camera::Ray;
 use crate::random::{Random, noise, octaves, octaves_slope};
-use crate::scene::{Hit, Lamp, Scene, Shape, Stuff};
+use crate::scene::{Between, Hit, Lamp, Scene, Shape, Stuff};
 use crate::signal::light_through;
 
 /// A surface at a place.
@@ -22,15 +22,22 @@ struct Finish {
 pub(crate) fn light_along(scene: &Scene, ray: Ray, random: &mut Random, bounces: u32) -> Vec3 {
     match scene.hit(ray) {
         None => sky(ray.along, scene.moment),
-        Some(hit) => lit(scene, ray, &hit, random, bounces),
+        Some(hit) => lit(scene, ray, &hit, &scene.anywhere, random, bounces),
     }
 }
 
-/// The light that a met surface sends back along a ray.
-pub(crate) fn lit(scene: &Scene, ray: Ray, hit: &Hit, random: &mut Random, bounces: u32) -> Vec3 {
+/// The light that a met surface sends back along a ray, with what may keep light off it.
+pub(crate) fn lit(
+    scene: &Scene,
+    ray: Ray,
+    hit: &Hit,
+    between: &Between,
+    random: &mut Random,
+    bounces: u32,
+) -> Vec3 {
     let finish = finish(scene, hit);
     let mut light = finish.glow;
-    light += finish.colour * diffuse(scene, hit, finish.normal, random);
+    light += finish.colour * diffuse(scene, hit, finish.normal, between, random);
     if finish.mirror > 0.0 && bounces > 0 {
         let facing = (-ray.along.dot(finish.normal)).clamp(0.0, 1.0);
         let share = finish.mirror + (1.0 - finish.mirror) * (1.0 - facing).powi(5);
@@ -86,7 +93,7 @@ impl Horizon {
     }
 }
 
-fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 {
+fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, between: &Between, random: &mut Random) -> Vec3 {
     let from = hit.place + hit.normal * 2e-3;
     let open = 0.5 + 0.5 * normal.y;
     let near_ground = (hit.place.y * 1.5).clamp(0.0, 1.0) * 0.35 + 0.65;
@@ -96,11 +103,11 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
     let scatter = Vec3::new(random.normal(), random.normal(), random.normal()) * 0.05;
     let along = (towards + scatter).normalize();
     let facing = towards.dot(normal);
-    if facing > 0.0 && !scene.shaded(Ray { from, along }, 400.0) {
+    if facing > 0.0 && !scene.shaded(Ray { from, along }, 400.0, &between.dusk) {
         light += dusk * facing;
     }
-    for lamp in &scene.lamps {
-        light += lamp_light(scene, lamp, from, normal, random);
+    for (lamp, between) in scene.lamps.iter().zip(&between.lamps) {
+        light += lamp_light(scene, lamp, from, normal, between, random);
     }
     light
 }
@@ -109,7 +116,14 @@ fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, random: &mut Random) -> Vec3 
 const UNSEEN: f32 = 4e-4;
 
 /// Light of a lamp of some size: from several places of a large one.
-fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut Random) -> Vec3 {
+fn lamp_light(
+    scene: &Scene,
+    lamp: &Lamp,
+    from: Vec3,
+    normal: Vec3,
+    between: &[usize],
+    random: &mut Random,
+) -> Vec3 {
     let middle = lamp.middle - from;
     let turned_away = middle.dot(normal) < -2.0 * lamp.radius;
     if turned_away || lamp.light.max_element() < UNSEEN * middle.length_squared() {
@@ -129,7 +143,7 @@ fn lamp_light(scene: &Scene, lamp: &Lamp, from: Vec3, normal: Vec3, random: &mut
         let distance = to.length();
         let along = to / distance;
         let facing = along.dot(normal);
-        if facing > 0.0 && !scene.shaded(Ray { from, along }, distance - lamp.radius) {
+        if facing > 0.0 && !scene.shaded(Ray { from, along }, distance - lamp.radius, between) {
             light += lamp.light * facing / (distance * distance + lamp.radius * lamp.radius);
         }
     }

@@ -32,7 +32,8 @@ struct Said {
     entries: Vec<[f32; 3]>,
 }
 
-fn parsed(text: &str) -> Result<Lut, String> {
+/// The table that a text holds; an error names the line.
+pub fn parsed(text: &str) -> Result<Lut, String> {
     let mut said = Said { high: [1.0; 3], ..Said::default() };
     for (index, line) in text.lines().enumerate() {
         let line = line.trim();
@@ -101,29 +102,4 @@ fn numbers<const N: usize>(text: &str) -> Result<[f32; N], String> {
         .collect::<Option<_>>()
         .ok_or_else(|| format!("`{text}` are no numbers"))?;
     parsed.try_into().map_err(|_| format!("{N} numbers were expected in `{text}`"))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_table_is_read_with_its_domain_and_a_broken_one_names_its_line() {
-        let cube: String = (0..8).map(|i| format!("{} {} {}\n", i & 1, i >> 1 & 1, i >> 2)).collect();
-        let text = format!("# made by hand\nTITLE \"none\"\nLUT_3D_SIZE 2\nDOMAIN_MAX 2 2 2\n{cube}");
-        let lut = parsed(&text).unwrap();
-        assert_eq!(lut.at([1.0, 0.0, 2.0]), [0.5, 0.0, 1.0]);
-        let line = parsed("LUT_1D_SIZE 2\nLUT_1D_INPUT_RANGE 0 4\n0 0 0\n1 1 1").unwrap();
-        assert_eq!(line.at([1.0, 2.0, 9.0]), [0.25, 0.5, 1.0]);
-        for (text, told) in [
-            ("LUT_3D_SIZE 2\n0 0 0", "1 entries where its size says 8"),
-            ("LUT_3D_SIZE 1000", "line 1"),
-            ("LUT_1D_SIZE 2\n0 0 0\n1 1 nan", "line 3"),
-            ("0 0 0", "neither"),
-            ("LUT_1D_SIZE 2\nDOMAIN_MIN 1 1 1\n0 0 0\n1 1 1", "domain is empty"),
-        ] {
-            let error = parsed(text).unwrap_err();
-            assert!(error.contains(told), "{error}");
-        }
-    }
 }

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use veil_core::plates::Role;
 
 /// Names of layers, without capitals, points and dashes, and what they are for.
-const KNOWN: [(Role, &[&str]); 20] = [
+pub const KNOWN: [(Role, &[&str]); 20] = [
     (Role::Depth, &["depth", "z", "zdepth", "depthz", "zbuffer", "zpass", "depthpass", "distance"]),
     (
         Role::Position,
@@ -159,7 +159,7 @@ const KNOWN: [(Role, &[&str]); 20] = [
 ];
 
 /// Names of layers that hold the picture itself.
-const PICTURE: [&str; 9] = ["", "beauty", "rgba", "rgb", "combined", "main", "plate", "picture", "final"];
+pub const PICTURE: [&str; 9] = ["", "beauty", "rgba", "rgb", "combined", "main", "plate", "picture", "final"];
 
 /// A name without capitals and without anything but letters and figures.
 fn bare(name: &str) -> String {
@@ -186,7 +186,7 @@ impl Aliases {
     }
 
     /// Tells these aliases from others; 0 where nothing has been taught.
-    pub(crate) fn print(&self) -> u64 {
+    pub fn print(&self) -> u64 {
         if self.0.is_empty() {
             return 0;
         }
@@ -199,13 +199,13 @@ impl Aliases {
 
 /// A group of channels of one part: those that share everything before the last dot.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Group {
+pub struct Group {
     /// Which part of the file.
-    pub(crate) part: usize,
+    pub part: usize,
     /// The layer's name, as the file has it; empty for the plain channels.
-    pub(crate) layer: String,
+    pub layer: String,
     /// Index in the part, and name after the last dot, of each channel.
-    pub(crate) channels: Vec<(usize, String)>,
+    pub channels: Vec<(usize, String)>,
 }
 
 impl Group {
@@ -216,7 +216,7 @@ impl Group {
     }
 
     /// What it is for; by the layer's name, or by the channels of the plain layer.
-    pub(crate) fn role(&self, aliases: &Aliases) -> Option<Role> {
+    pub fn role(&self, aliases: &Aliases) -> Option<Role> {
         let last = bare(self.layer.rsplit(['.', '/']).next().unwrap_or_default());
         aliases
             .role(&self.layer)
@@ -234,7 +234,7 @@ impl Group {
     }
 
     /// The channels of a role, in the order of its floats; none for those that are absent.
-    pub(crate) fn channels_for(&self, role: Role) -> Vec<Option<usize>> {
+    pub fn channels_for(&self, role: Role) -> Vec<Option<usize>> {
         match role {
             Role::Depth | Role::ObjectId | Role::MaterialId => {
                 let only = self.channels.first().map(|(index, _)| *index);
@@ -267,7 +267,7 @@ impl Group {
 const PLAIN: [&str; 12] = ["r", "g", "b", "a", "y", "ry", "by", "x", "red", "green", "blue", "alpha"];
 
 /// Splits a channel's name into layer and channel; the part's own name stands before it.
-pub(crate) fn split(part_name: &str, channel: &str) -> (String, String) {
+pub fn split(part_name: &str, channel: &str) -> (String, String) {
     let (layer, last) = channel.rsplit_once('.').unwrap_or(("", channel));
     let layer = match (part_name, layer) {
         ("", "") => plain_layer(last),
@@ -286,58 +286,5 @@ fn plain_layer(channel: &str) -> String {
         "u" | "v" => "uv".into(),
         plain if PLAIN.contains(&plain) => String::new(),
         _ => channel.to_owned(),
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn group(layer: &str, channels: &[&str]) -> Group {
-        Group {
-            part: 0,
-            layer: layer.into(),
-            channels: channels.iter().enumerate().map(|(index, name)| (index, (*name).to_owned())).collect(),
-        }
-    }
-
-    #[test]
-    fn the_names_that_files_carry_lead_to_the_role() {
-        for (layer, channels, role) in [
-            ("", &["A", "B", "G", "R"][..], Some(Role::Beauty)),
-            ("depth", &["Z"], Some(Role::Depth)),
-            ("view.motion_vectors", &["X", "Y"], Some(Role::Motion)),
-            ("P", &["X", "Y", "Z"], Some(Role::Position)),
-            ("World Normal", &["R", "G", "B"], Some(Role::Normal)),
-            ("hero.diffuse-direct", &["R", "G", "B"], Some(Role::Diffuse)),
-            ("", &["X", "Y"], Some(Role::Motion)),
-            ("crypto_object00", &["R", "G", "B", "A"], None),
-            ("kiln_glass_07", &["R", "G", "B"], None),
-        ] {
-            assert_eq!(group(layer, channels).role(&Aliases::default()), role, "{layer}");
-        }
-        assert_eq!(group("", &["A", "B", "G", "R"]).channels_for(Role::Beauty), [3, 2, 1, 0].map(Some));
-        assert_eq!(split("", "depth.Z"), ("depth".into(), "Z".into()));
-        assert_eq!(split("", "Z"), ("Z".into(), "Z".into()));
-        assert_eq!((split("", "u").0, split("", "v").0), ("uv".into(), "uv".into()));
-    }
-
-    #[test]
-    fn what_a_show_was_taught_stands_before_what_is_known() {
-        let taught = Aliases::new([("Kiln_Glass_07", Role::Emission), ("z", Role::Shadow)]);
-        assert_eq!(taught.role("beauty.kiln glass 07"), Some(Role::Emission));
-        assert_eq!(taught.role("Z"), Some(Role::Shadow));
-        assert_eq!(taught.role("depth"), Some(Role::Depth));
-        assert_ne!(taught.print(), Aliases::default().print());
-    }
-
-    #[test]
-    fn no_name_is_listed_for_two_roles() {
-        let mut all: Vec<&str> =
-            KNOWN.iter().flat_map(|(_, names)| names.iter().copied()).chain(PICTURE).collect();
-        let count = all.len();
-        all.sort_unstable();
-        all.dedup();
-        assert_eq!(all.len(), count);
     }
 }

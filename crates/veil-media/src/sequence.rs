@@ -144,35 +144,3 @@ fn list(folder: &Path, depth: usize, files: &mut Vec<PathBuf>) -> Result<(), Med
     }
     Ok(())
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_pattern_names_the_file_of_a_frame_and_prints_as_it_was_written() {
-        let pattern: Pattern = "plates/yard.####.exr".parse().unwrap();
-        assert_eq!(pattern.file(1001), "plates/yard.1001.exr");
-        assert_eq!(pattern.file(7), "plates/yard.0007.exr");
-        assert_eq!(pattern.file(12345), "plates/yard.12345.exr");
-        assert_eq!(pattern.to_string(), "plates/yard.####.exr");
-        assert!("a.##.b.##".parse::<Pattern>().is_err());
-    }
-
-    #[test]
-    fn a_folder_gives_its_sequences_with_their_gaps_and_its_stills() {
-        let folder = tempfile::tempdir().unwrap();
-        std::fs::create_dir(folder.path().join("a")).unwrap();
-        for name in
-            ["a/yard.1001.exr", "a/yard.1002.exr", "a/yard.1005.exr", "still.png", "notes.txt", ".x.0001.exr"]
-        {
-            std::fs::write(folder.path().join(name), b"").unwrap();
-        }
-        let found = scan(folder.path()).unwrap();
-        assert_eq!(found.len(), 2);
-        assert_eq!(found[0].path, "a/yard.####.exr");
-        assert_eq!(found[0].frames, Some(Frames { first: 1001, last: 1005 }));
-        assert_eq!(found[0].missing, [1003, 1004]);
-        assert_eq!((found[1].path.as_str(), found[1].frames), ("still.png", None));
-    }
-}

@@ -15,17 +15,17 @@ use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// One Gaussian of a mixture.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Part {
+pub struct Part {
     /// Its standard deviation, in pixels.
-    pub(crate) sigma: f32,
+    pub sigma: f32,
     /// How much of the sum it is.
-    pub(crate) weight: f32,
+    pub weight: f32,
 }
 
 /// The weighed sum of Gaussians of `source` over `wanted`.
 ///
 /// `data` is where the signal exists; `source` must hold all of it that lies within the reach of the widest part.
-pub(crate) fn mixture<P: Pixel>(
+pub fn mixture<P: Pixel>(
     source: &Raster<P>,
     data: Window,
     parts: &[Part],
@@ -110,39 +110,4 @@ fn halved<P: Pixel>(held: &Raster<P>, needed: Window, cancel: &Cancel) -> Result
         });
         weigh_rows(&taps, &HALVE, P::floats_mut(row));
     })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::blur::{Sigma, gaussian};
-
-    /// What it is by definition: each Gaussian by itself, summed; also where its windows cut through the data.
-    #[test]
-    fn a_mixture_is_the_sum_of_its_parts() {
-        let (data, cancel) = (Window::new(-7, 3, 150, 120), Cancel::new());
-        let picture = Raster::from_fn(data, |x, y| {
-            let spot = f32::from(u8::from((x * 31 + y * 17) % 101 == 0));
-            [spot * 9.0, (x as f32 * 0.1).sin(), y as f32 / 100.0, 1.0]
-        });
-        let parts = [(0.0, 0.1), (1.7, 0.3), (4.2, 0.2), (9.0, 0.15), (38.0, 0.25)]
-            .map(|(sigma, weight)| Part { sigma, weight });
-        for wanted in [data, Window::new(20, -30, 190, 60), Window::new(60, 60, 61, 61)] {
-            let made = mixture(&picture, data, &parts, wanted, &cancel).unwrap();
-            let each = parts.map(|part| {
-                gaussian(&picture, data, Edge::Clear, Sigma::round(part.sigma), wanted, &cancel).unwrap()
-            });
-            for y in wanted.y0..wanted.y1 {
-                for x in wanted.x0..wanted.x1 {
-                    let got = made.get(x, y).unwrap();
-                    for (channel, got) in got.into_iter().enumerate() {
-                        let each = each.iter().zip(parts);
-                        let sum: f32 =
-                            each.map(|(one, part)| one.get(x, y).unwrap()[channel] * part.weight).sum();
-                        assert!((got - sum).abs() < 2e-5, "{channel} at {x}, {y} of {wanted:?}: {got} {sum}");
-                    }
-                }
-            }
-        }
-    }
 }

@@ -131,6 +131,10 @@ pub(crate) async fn retry(State(app): State<App>, Path(id): Path<Id>) -> Result<
 
 /// Works through the queue until the server ends. A render that was running when it ended goes on.
 pub(crate) fn start(app: &App) {
+    // On a full disk the server starts all the same; such a render goes on, and only says so too early.
+    if let Err(error) = app.store.wait_again() {
+        tracing::error!(%error, "renders that were running cannot be noted as waiting");
+    }
     let app = app.clone();
     tokio::spawn(async move {
         let stopping = app.stopping();

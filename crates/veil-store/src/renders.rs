@@ -199,6 +199,14 @@ impl Store {
         })
     }
 
+    /// Renders that ran when the program ended wait for their turn again.
+    pub fn wait_again(&self) -> Result<(), StoreError> {
+        diesel::update(renders::table.filter(renders::state.eq(RenderState::Running.word())))
+            .set(renders::state.eq(RenderState::Queued.word()))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
     /// A render begins once more; how often that has come to nothing so far.
     pub fn begin_render(&self, id: Id) -> Result<i32, StoreError> {
         Ok(diesel::update(renders::table.find(id))

@@ -7,7 +7,7 @@ mod gate;
 mod jitter;
 mod keys;
 mod offset;
-mod random;
+pub mod random;
 mod retime;
 mod track;
 mod wave;

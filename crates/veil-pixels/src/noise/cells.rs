@@ -11,14 +11,16 @@ use crate::Window;
 
 /// How far the nearest point and the second nearest are, in cells.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Nearest {
-    pub(super) first: f32,
-    pub(super) second: f32,
+pub struct Nearest {
+    /// The nearest.
+    pub first: f32,
+    /// The second nearest.
+    pub second: f32,
 }
 
 /// The point of a cell, from its lower corner; in the plane the third is not used.
 #[inline(always)]
-fn point(seed: u32, i: i64, j: i64, k: i64) -> [f32; 3] {
+pub fn point(seed: u32, i: i64, j: i64, k: i64) -> [f32; 3] {
     let h = hash(seed, i, j, k);
     [share(h), share(mixed(h ^ 0x68bc_21eb)), share(mixed(h ^ 0x02e5_be93))]
 }
@@ -34,7 +36,7 @@ pub(super) fn in_space(seed: u32, [u, v, w]: [f64; 3]) -> Nearest {
 const REACH: i64 = 2;
 
 /// The points about a window, so that each is worked out once.
-pub(super) struct Points {
+pub struct Points {
     seed: u32,
     /// Where on the third axis: the cell and how far into it. None in the plane.
     depth: Option<(i64, f32)>,
@@ -47,7 +49,8 @@ pub(super) struct Points {
 }
 
 impl Points {
-    pub(super) fn new(octave: &Octave, window: Window) -> Self {
+    /// Those that pixels of a window may be near to.
+    pub fn new(octave: &Octave, window: Window) -> Self {
         let [(first_u, wide), (first_v, high)] = octave.cells(window);
         let (first, wide, high) = ([first_u - REACH, first_v - REACH], wide + 2 * REACH, high + 2 * REACH);
         let mut made = Self {
@@ -92,7 +95,7 @@ impl Points {
     }
 
     /// About a place of the lattice that lies in the window.
-    pub(super) fn nearest(&self, [u, v]: [f64; 2]) -> Nearest {
+    pub fn nearest(&self, [u, v]: [f64; 2]) -> Nearest {
         let ((i, u), (j, v)) = (cell(u), cell(v));
         let w = self.depth.map_or(0.0, |(_, w)| w);
         let mut found = Nearest { first: f32::INFINITY, second: f32::INFINITY };
@@ -143,38 +146,4 @@ fn away(steps: i64, t: f32) -> f32 {
         _ => t - (steps + 1) as f32,
     };
     gap * gap
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::noise::tests::octave;
-
-    /// Worley 1996: the distances are those that a search over all points about finds.
-    #[test]
-    fn distances_are_those_of_a_search_over_every_point() {
-        for depth in [None, Some(3.37)] {
-            let octave = octave(depth);
-            let points = Points::new(&octave, Window::sized(60, 40));
-            for step in 0..2000 {
-                let place = octave.place(f64::from(step % 60), f64::from(step % 37));
-                let ((i, u), (j, v)) = (cell(place[0]), cell(place[1]));
-                let (k, w) = depth.map_or((0, 0.0), cell);
-                let layers = if depth.is_some() { -4..=4 } else { 0..=0 };
-                let mut all = Vec::new();
-                for c in layers {
-                    for b in -4..=4 {
-                        for a in -4..=4 {
-                            let [x, y, z] = point(octave.seed, i + a, j + b, k + c);
-                            let z = if depth.is_some() { c as f32 + z - w } else { 0.0 };
-                            all.push((a as f32 + x - u).hypot(b as f32 + y - v).hypot(z));
-                        }
-                    }
-                }
-                all.sort_by(f32::total_cmp);
-                let found = points.nearest(place);
-                assert!((found.first - all[0]).abs() < 1e-5 && (found.second - all[1]).abs() < 1e-5);
-            }
-        }
-    }
 }

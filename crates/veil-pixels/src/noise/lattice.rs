@@ -245,7 +245,7 @@ pub(super) fn fade(t: f32) -> f32 {
 }
 
 /// The plain form, which the faster ones are tested against: between the eight corners of a cell of space.
-pub(super) fn plain(basis: Basis, seed: u32, place: [f64; 3]) -> f32 {
+pub fn plain(basis: Basis, seed: u32, place: [f64; 3]) -> f32 {
     let [(i, u), (j, v), (k, w)] = place.map(cell);
     let (fade_u, fade_v, fade_w) = (fade(u), fade(v), fade(w));
     let corner = |a: i64, b: i64, c: i64| {

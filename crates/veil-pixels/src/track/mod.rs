@@ -8,7 +8,7 @@ mod corners;
 mod plane;
 mod point;
 mod search;
-mod slide;
+pub mod slide;
 
 pub use align::{Fit, Levels, Motion, Outliers, Pattern};
 pub use corners::corners;

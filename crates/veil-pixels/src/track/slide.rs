@@ -16,7 +16,7 @@ const LANES: usize = 16;
 
 /// A rectangle of one image.
 #[derive(Clone)]
-pub(super) struct Slide {
+pub struct Slide {
     centre: [f64; 2],
     wide: usize,
     high: usize,
@@ -149,7 +149,7 @@ fn off(seen: &[f32], slide: &Slide, gain: f32, lift: f32) -> [f32; 3] {
 
 impl Slide {
     /// The rectangle within so far of a centre, to either side.
-    pub(super) fn new(image: &Field, centre: [f64; 2], half: [f64; 2]) -> Option<Self> {
+    pub fn new(image: &Field, centre: [f64; 2], half: [f64; 2]) -> Option<Self> {
         let steps = half.map(|length| length.floor().max(0.0) as usize);
         let [wide, high] = steps.map(|steps| 2 * steps + 1);
         let (outer_wide, outer_high) = (wide + 2, high + 2);
@@ -170,17 +170,18 @@ impl Slide {
     }
 
     /// The same as a pattern, for where it comes to lie beyond the image.
-    pub(super) fn pattern(&self) -> Pattern {
+    pub fn pattern(&self) -> Pattern {
         Pattern::of_rows(self.centre, self.wide, &self.values, [&self.slope_x, &self.slope_y])
     }
 
-    pub(super) const fn centre(&self) -> [f64; 2] {
+    /// The middle of the rectangle in its image.
+    pub const fn centre(&self) -> [f64; 2] {
         self.centre
     }
 
     /// Moves it from a place of `image` to where it fits best; none where it comes to lie beyond the image, or where that
     /// is flat.
-    pub(super) fn fit(&self, image: &Field, start: [f64; 2]) -> Option<Fit> {
+    pub fn fit(&self, image: &Field, start: [f64; 2]) -> Option<Fit> {
         let mut scratch = Scratch { rows: Vec::new(), seen: Vec::new() };
         let mut at = start;
         let whole = self.xx * self.yy - self.xy * self.xy;
@@ -217,38 +218,5 @@ impl Slide {
         let gain = self.spread / spread;
         let off = off(&scratch.seen, self, gain, self.mean - mean * gain);
         Some(off.map(f64::from))
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::super::align::{Motion, Outliers};
-    use super::*;
-    use crate::{Raster, Window};
-
-    /// The plain way is [`Pattern`]'s.
-    #[test]
-    fn it_finds_what_a_pattern_that_only_moves_finds() {
-        let value = |x: f64, y: f64| {
-            (0.5 + 0.2 * (x * 0.31).sin() * (y * 0.23).cos() + 0.15 * (x * 0.11 + y * 0.37).sin()) as f32
-        };
-        let window = Window::sized(90, 70);
-        let first = Raster::from_fn(window, |x, y| value(f64::from(x), f64::from(y)));
-        let second =
-            Raster::from_fn(window, |x, y| 0.8 * value(f64::from(x) - 1.37, f64::from(y) + 0.81) + 0.05);
-        for (centre, half) in [([40.3, 33.8], [15.0, 15.0]), ([38.5, 30.5], [9.0, 12.0])] {
-            let plain = Pattern::new(&first, centre, half, Motion::Shift, |_, _| true).unwrap();
-            let plain = plain.fit(&second, Homography::IDENTITY, Outliers::Count).unwrap();
-            let quick = Slide::new(&first, centre, half).unwrap().fit(&second, centre).unwrap();
-            let (a, b) = (plain.placed.at(centre).unwrap(), quick.placed.at(centre).unwrap());
-            assert!((a[0] - b[0]).hypot(a[1] - b[1]) < 3e-3, "{a:?} {b:?}");
-            let again = Slide::new(&first, centre, half).unwrap().pattern();
-            let again = again.fit(&second, Homography::IDENTITY, Outliers::Count).unwrap();
-            let c = again.placed.at(centre).unwrap();
-            assert!((a[0] - c[0]).hypot(a[1] - c[1]) < 3e-3, "{a:?} {c:?}");
-            assert!((plain.likeness - quick.likeness).abs() < 1e-4, "{} {}", plain.likeness, quick.likeness);
-        }
-        assert!(Slide::new(&first, [12.0, 30.0], [15.0; 2]).is_none());
-        assert!(Slide::new(&Raster::flat(window, 0.3), [40.0, 30.0], [15.0; 2]).is_none());
     }
 }

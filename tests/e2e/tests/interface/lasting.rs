@@ -105,7 +105,7 @@ async fn a_frame_that_ends_the_program_three_times_is_left_and_named() {
         until_rendered(&served, |state, done| state == "running" && done == 0).await;
         served.cut_off_and_started_again().await;
     }
-    for _ in 0..100 {
+    for _ in 0..1200 {
         if newest_render(&served).await.0 == "failed" {
             break;
         }

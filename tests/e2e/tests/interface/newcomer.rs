@@ -193,6 +193,8 @@ async fn shows_are_made_renamed_switched_binned_and_put_back_and_bad_names_are_r
     .await;
 
     desk.click("section.show[data-show='Brass 2'] .delete-show").await;
+    desk.until("it gone", "return document.querySelector(\"section.show[data-show='Brass 2']\") === null")
+        .await;
     desk.open("/bin").await;
     desk.click("#empty").await;
     desk.click("dialog .brass").await;

@@ -1,0 +1,34 @@
+//! Checks of `softness`.
+
+use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::softness::{Softness, sigma_of};
+
+use veil_pixels::resample::{Filter, Sampler};
+use veil_pixels::{Cancel, Edge, Raster, Window};
+/// A blurred border is the border of the blurred signal: each level agrees with the plain Gaussian of the
+/// signal continued by hand.
+#[test]
+fn every_level_agrees_with_a_gaussian_of_the_signal_carried_on_past_its_border() {
+    let data = Window::new(3, -5, 61, 40);
+    let picture = Raster::from_fn(data, |x, y| 0.5 + 0.5 * (x as f32 * 0.37).sin() * (y as f32 * 0.29).cos());
+    let around = data.grow(120, 120);
+    for edge in [Edge::Clear, Edge::Hold, Edge::Mirror, Edge::Repeat] {
+        let carried_on = picture.extended(around, data, edge);
+        let softness = Softness::new(&picture, data, edge, data.grow(30, 30), 12.0, &Cancel::new()).unwrap();
+        let reader = softness.reader(Sampler::new(&picture, data, edge));
+        for level in 0..softness.count() {
+            let sigma = sigma_of(level as i32);
+            let wanted = data.grow(30, 30);
+            let true_blur =
+                gaussian(&carried_on, around, edge, Sigma::round(sigma), wanted, &Cancel::new()).unwrap();
+            let mut worst = 0.0f32;
+            for y in (wanted.y0..wanted.y1).step_by(3) {
+                for x in wanted.x0..wanted.x1 {
+                    let got = reader.at(Filter::Cubic, sigma * sigma, x as f32 + 0.5, y as f32 + 0.5);
+                    worst = worst.max((got - true_blur.get(x, y).unwrap()).abs());
+                }
+            }
+            assert!(worst < 6e-3, "{edge:?}, level {level}: {worst}");
+        }
+    }
+}
