@@ -26,7 +26,7 @@ pub(crate) fn read_setup(file: &Path) -> Result<Setup, ProgramError> {
         let source = veil_core::setup::SetupError::Format(format as u32);
         return Err(ProgramError::Setup { path: file.into(), source });
     }
-    let setup: Setup = serde_json::from_value(value).map_err(broken)?;
+    let setup = Setup::from_json(&text).map_err(broken)?;
     setup.check().map_err(|source| ProgramError::Setup { path: file.into(), source })?;
     Ok(setup)
 }
@@ -37,7 +37,7 @@ pub(crate) fn check(file: &Path) -> Done {
     if is_tool {
         let broken =
             |error: serde_json::Error| ProgramError::NoDocument { path: file.into(), why: error.to_string() };
-        let tool: Tool = serde_json::from_str(&text).map_err(broken)?;
+        let tool = Tool::from_json(&text).map_err(broken)?;
         tool.check().map_err(|source| ProgramError::Tool { path: file.into(), source })?;
         println!("{}: a tool, {} rows, valid", file.display(), tool.stages.len());
     } else {

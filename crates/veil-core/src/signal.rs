@@ -3,6 +3,7 @@
 use crate::colour::Working;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use veil_pixels::measure::{Statistics, statistics};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour, resize};
 
 /// The three kinds of signal.
@@ -86,6 +87,30 @@ impl Pixels {
             Self::Field(raster) => raster.window(),
             Self::Map(raster) => raster.window(),
         }
+    }
+
+    /// The means of what each of so many pixels covers.
+    pub fn shrunk(&self, across: u32, down: u32, cancel: &Cancel) -> Result<Self, Cancelled> {
+        Ok(each_kind!(self, raster => resize::shrunk(raster, across, down, cancel)?))
+    }
+
+    /// Least, mean and most over a window; none where it holds no pixel.
+    pub fn statistics(&self, window: Window) -> Option<Statistics> {
+        match self {
+            Self::Picture(raster) => statistics(raster, window),
+            Self::Field(raster) => statistics(raster, window),
+            Self::Map(raster) => statistics(raster, window),
+        }
+    }
+
+    /// Numbers of the first pixel, in the order of its channels.
+    pub fn first(&self) -> Vec<f32> {
+        match self {
+            Self::Picture(raster) => raster.pixels().first().map(|pixel| pixel.to_vec()),
+            Self::Field(raster) => raster.pixels().first().map(|value| vec![*value]),
+            Self::Map(raster) => raster.pixels().first().map(|moved| moved.to_vec()),
+        }
+        .unwrap_or_default()
     }
 
     /// A window of these full-resolution pixels at a proxy scale; only what it covers is worked on. Blocks are averaged,

@@ -4,7 +4,8 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::space::{BT709, Curve, Space};
 use veil_pixels::colour::{self, ScreenBytes};
-use veil_pixels::{Cancel, Move, Picture, Rgba};
+use veil_pixels::resize::shrunk;
+use veil_pixels::{Cancel, Cancelled, Field, Map, Move, Picture, Rgba};
 
 use crate::colour::Working;
 use crate::signal::{Pixels, Scale};
@@ -211,6 +212,41 @@ fn marked(pixels: &Pixels, view: View, colour: impl Fn(f32) -> [u8; 3] + Sync, m
         }
     };
     rgba.into_flattened()
+}
+
+/// Places on an even grid, as bytes: pairs of floats, times so much.
+pub fn places_on_grid(
+    places: &Map,
+    [across, down]: [u32; 2],
+    times: f32,
+    cancel: &Cancel,
+) -> Result<Vec<u8>, Cancelled> {
+    let small = shrunk(places, across, down, cancel)?;
+    Ok(small.pixels().iter().flatten().flat_map(|place| (place * times).to_le_bytes()).collect())
+}
+
+/// A tint where a field is above 0, as bytes of red, green, blue and alpha; in stripes, so that it can be told without
+/// colour.
+pub fn striped(field: &Field, [red, green, blue]: [u8; 3]) -> Vec<u8> {
+    let window = field.window();
+    let rows = (window.y0..window.y1).flat_map(|y| (window.x0..).zip(field.row(y)).map(move |at| (y, at)));
+    let shown = |x: i32, y: i32| (x - window.x0 + y - window.y0) % 8 < 5;
+    let alpha = |(y, (x, value)): (i32, (i32, &f32))| if *value > 0.0 && shown(x, y) { 210 } else { 0 };
+    rows.flat_map(|at| [red, green, blue, alpha(at)]).collect()
+}
+
+/// A field in false colour, its largest value as the brightest, as bytes of red, green, blue and alpha; and that value.
+pub fn in_false_colour(field: &Field) -> (Vec<u8>, f32) {
+    let largest = field.pixels().iter().copied().fold(0.0f32, f32::max);
+    let share = |value: &f32| if largest > 0.0 { value / largest } else { 0.0 };
+    let coloured = field.pixels().iter().map(|value| false_colour(share(value)));
+    (coloured.flat_map(|[red, green, blue]| [red, green, blue, 255]).collect(), largest)
+}
+
+/// The mean of a field; 0 where it holds nothing.
+pub fn mean(field: &Field) -> f64 {
+    let sum: f64 = field.pixels().iter().map(|value| f64::from(*value)).sum();
+    sum / field.pixels().len().max(1) as f64
 }
 
 /// What a value below 0 looks like.

@@ -61,10 +61,29 @@ impl Eye {
     pub(crate) fn lens_ray(&self, pixel: Vec2, random: &mut Random) -> Ray {
         let direction = self.direction(pixel);
         let focused = self.camera.place + direction * self.camera.focus_m;
-        let radius = self.camera.focal_mm * 0.001 / self.camera.f_number * 0.5;
+        let radius = self.lens_radius();
         let (x, y) = random.disc();
         let from = self.camera.place + (self.right * x + self.up * y) * radius;
         Ray { from, along: (focused - from).normalize() }
+    }
+
+    /// The middle of the lens.
+    pub(crate) fn place(&self) -> Vec3 {
+        self.camera.place
+    }
+
+    /// How large a metre looks that is so far away.
+    pub(crate) fn pixels_a_metre(&self, distance: f32) -> f32 {
+        self.zoom / distance
+    }
+
+    /// The radius of what a point so far away becomes out of focus, in pixels.
+    pub(crate) fn blur(&self, distance: f32) -> f32 {
+        self.lens_radius() * self.zoom * (1.0 / distance - 1.0 / self.camera.focus_m).abs()
+    }
+
+    fn lens_radius(&self) -> f32 {
+        self.camera.focal_mm * 0.001 / self.camera.f_number * 0.5
     }
 
     /// One metre deep.

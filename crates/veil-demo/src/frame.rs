@@ -14,7 +14,7 @@ use crate::film;
 use crate::random::Random;
 use crate::scene::{Ball, Between, Hit, Scene, Stuff, Thing};
 use crate::shots::Shot;
-use crate::surface::{lit, sky};
+use crate::surface::{lit, sky, through};
 use crate::truth;
 
 /// Rays through lens and shutter for each pixel.
@@ -128,13 +128,12 @@ const TILE: usize = 16;
 /// Draws the rows of a tile: first what is seen in all its pixels, so that little has to be asked what keeps light
 /// off them, and then how that is lit.
 fn draw_tile<'a>(moments: &Moments, frame: i32, tile: [i32; 2], rows: impl Iterator<Item = &'a mut [Pixel]>) {
-    let [left, top] = tile;
-    let near = near_tile(moments, left, top);
+    let near = near_tile(moments, tile);
+    let glances = Glances::over(moments, frame, tile, &near);
     let mut seen = Vec::with_capacity(TILE * TILE);
     for (y, row) in rows.enumerate() {
         for (x, pixel) in row.iter_mut().enumerate() {
-            let place = [(left + x as i32) as u32, (top + y as i32) as u32];
-            seen.push((Seen::at(moments, place, frame as u32, &near), pixel));
+            seen.push((glances.seen(moments, [x, y], &near), pixel));
         }
     }
     let dark = Dark::over(moments, seen.iter().flat_map(|(seen, _)| &seen.met));
@@ -143,7 +142,73 @@ fn draw_tile<'a>(moments: &Moments, frame: i32, tile: [i32; 2], rows: impl Itera
     }
 }
 
-fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
+/// The first ray of a pixel, and how its next ones are chosen.
+struct Glance<'a> {
+    middle: Vec2,
+    random: Random,
+    turn: Vec2,
+    sample: usize,
+    met: Met<'a>,
+}
+
+impl<'a> Glance<'a> {
+    fn at(moments: &'a Moments, [x, y]: [i32; 2], frame: i32, near: &[usize]) -> Self {
+        let mut random = Random::new([x, y, frame].map(|part| part as u32));
+        let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+        let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
+        // Pixels beside each other begin with other moments of the shutter.
+        let sample = (x + 2 * y).rem_euclid(SAMPLES as i32) as usize;
+        let met = Met::at(moments, middle, turn, sample, &mut random, near);
+        Self { middle, random, turn, sample, met }
+    }
+}
+
+/// The first rays of a tile's pixels and of those about it. Where all of a neighbourhood meet one surface, the pixel in
+/// its middle shows nothing else, and needs no further ray.
+struct Glances<'a> {
+    all: Vec<Glance<'a>>,
+    /// Whether each pixel is looked at by all its rays.
+    all_rays: bool,
+}
+
+/// Pixels on each side whose first rays tell what a pixel shows.
+const ABOUT: usize = 2;
+const GLANCED: usize = TILE + 2 * ABOUT;
+/// What is narrower than this, or moves or is blurred by more, might be missed by first rays; in pixels.
+const NARROW: f32 = 1.5;
+const WIDE: f32 = 2.5;
+
+impl<'a> Glances<'a> {
+    fn over(moments: &'a Moments, frame: i32, [left, top]: [i32; 2], near: &[usize]) -> Self {
+        let place = |at: usize| {
+            [left + (at % GLANCED) as i32 - ABOUT as i32, top + (at / GLANCED) as i32 - ABOUT as i32]
+        };
+        let all = (0..GLANCED * GLANCED).map(|at| Glance::at(moments, place(at), frame, near)).collect();
+        let slips_through = |part: &usize| {
+            let part = &moments.scene.parts[*part];
+            part.shape.extent().is_some_and(|extent| {
+                let distance = (extent.middle - moments.eye.place()).length();
+                let (from, to) = ((distance - extent.radius).max(0.2), distance + extent.radius);
+                extent.narrowest * moments.eye.pixels_a_metre(to) < NARROW
+                    || part.velocity.length() * moments.eye.pixels_a_metre(from) > WIDE
+                    || moments.eye.blur(from).min(moments.eye.blur(to)) > WIDE
+            })
+        };
+        Self { all, all_rays: near.iter().any(slips_through) }
+    }
+
+    fn seen(&self, moments: &'a Moments, [x, y]: [usize; 2], near: &[usize]) -> Seen<'a> {
+        let glance = &self.all[(y + ABOUT) * GLANCED + x + ABOUT];
+        let part = |glance: &Glance<'a>| glance.met.hit.map(|hit| hit.part);
+        let about = (y..=y + 2 * ABOUT).flat_map(|row| &self.all[row * GLANCED + x..][..=2 * ABOUT]);
+        if !self.all_rays && !glance.met.is_fine() && about.map(part).all(|other| other == part(glance)) {
+            return Seen::by(moments, glance, 1, near);
+        }
+        Seen::by(moments, glance, SAMPLES as usize, near)
+    }
+}
+
+fn near_tile(moments: &Moments, [left, top]: [i32; 2]) -> Vec<usize> {
     let corner = Vec2::new(left as f32, top as f32);
     let middle = moments.eye.ray(corner + TILE as f32 / 2.0);
     let angle = moments.eye.ray(corner - 4.0).along.angle_between(middle.along) * 1.05;
@@ -151,13 +216,43 @@ fn near_tile(moments: &Moments, left: i32, top: i32) -> Vec<usize> {
 }
 
 /// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
-/// surface changes slowly against a pixel, and lighting is most of the cost. What mirrors, or has lines finer than
-/// a pixel, is lit for each ray.
+/// surface changes slowly against a pixel, and lighting is most of the cost. Waves mirror something else at each
+/// place, so water is lit for no more than two rays at a time; what comes through glass in lead, whose lines are
+/// finer than a pixel, is looked at for each.
+#[derive(Clone)]
 struct Met<'a> {
     share: f32,
+    /// What comes through it.
+    through: Vec3,
     scene: &'a Scene,
     ray: Ray,
     hit: Option<Hit>,
+}
+
+impl<'a> Met<'a> {
+    fn at(
+        moments: &'a Moments,
+        middle: Vec2,
+        turn: Vec2,
+        sample: usize,
+        random: &mut Random,
+        near: &[usize],
+    ) -> Self {
+        let (eye, scene) = &moments.shutter[sample];
+        let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), random);
+        let hit = scene.hit_among(ray, near.iter().copied());
+        let through = hit.map_or(Vec3::ZERO, |hit| through(scene, &hit));
+        Self { share: 1.0, through, scene, ray, hit }
+    }
+
+    fn stuff(&self) -> Option<Stuff> {
+        self.hit.map(|hit| self.scene.parts[hit.part].stuff)
+    }
+
+    /// Whether it changes within a pixel.
+    fn is_fine(&self) -> bool {
+        matches!(self.stuff(), Some(Stuff::Water | Stuff::Signal { .. }))
+    }
 }
 
 /// What keeps light off the parts that a tile shows.
@@ -175,13 +270,13 @@ impl Dark {
         let between = |(part, low, high): (usize, Vec3, Vec3)| {
             // A little more, since light is looked for from just off the surface.
             let places = Ball { middle: (low + high) * 0.5, radius: (high - low).length() * 0.5 + 0.01 };
-            (part, moments.scene.between(places))
+            (part, moments.scene.between_lights_and(Some(places)))
         };
         Self(reach.into_iter().map(between).collect())
     }
 
     fn about<'a>(&'a self, scene: &'a Scene, part: usize) -> &'a Between {
-        self.0.iter().find(|(known, _)| *known == part).map_or(&scene.anywhere, |(_, between)| between)
+        self.0.iter().find(|(known, _)| *known == part).map_or(scene.between(part), |(_, between)| between)
     }
 }
 
@@ -194,27 +289,30 @@ struct Seen<'a> {
 }
 
 impl<'a> Seen<'a> {
-    fn at(moments: &'a Moments, [x, y]: [u32; 2], frame: u32, near: &[usize]) -> Self {
-        let mut random = Random::new([x, y, frame]);
-        let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+    /// By a pixel's first ray and so many others that there are `rays` of them.
+    fn by(moments: &'a Moments, first: &Glance<'a>, rays: usize, near: &[usize]) -> Self {
+        let (middle, mut random) = (first.middle, first.random.clone());
         let mut ranks: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
-        let mut met: Vec<Met<'_>> = Vec::with_capacity(SAMPLES as usize);
-        let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
-        for (sample, (eye, scene)) in moments.shutter.iter().enumerate() {
-            let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), &mut random);
-            let hit = scene.hit_among(ray, near.iter().copied());
-            let share = 1.0 / SAMPLES as f32;
-            let fine = hit.is_some_and(|hit| {
-                matches!(scene.parts[hit.part].stuff, Stuff::Water | Stuff::Signal { .. })
-            });
-            let same = |met: &&mut Met<'_>| !fine && met.hit.map(|hit| hit.part) == hit.map(|hit| hit.part);
-            match met.iter_mut().find(same) {
-                Some(met) => met.share += share,
-                None => met.push(Met { share, scene, ray, hit }),
-            }
-            let id = hit.map_or(moments.sky_id, |hit| moments.ids[hit.part]);
+        let mut met: Vec<Met<'a>> = Vec::with_capacity(rays);
+        let share = 1.0 / rays as f32;
+        for number in 0..rays {
+            let sample = (first.sample + number) % SAMPLES as usize;
+            let mut ray = match number {
+                0 => first.met.clone(),
+                _ => Met::at(moments, middle, first.turn, sample, &mut random, near),
+            };
+            (ray.share, ray.through) = (share, ray.through * share);
+            let id = ray.hit.map_or(moments.sky_id, |hit| moments.ids[hit.part]);
             if let Some(rank) = ranks.iter_mut().find(|rank| rank.0 == id || rank.1 == 0.0) {
                 *rank = (id, rank.1 + share);
+            }
+            let most = if matches!(ray.stuff(), Some(Stuff::Water)) { 1.5 * share } else { 1.0 };
+            let same = |met: &&mut Met<'_>| {
+                met.hit.map(|hit| hit.part) == ray.hit.map(|hit| hit.part) && met.share < most
+            };
+            match met.iter_mut().find(same) {
+                Some(met) => (met.share, met.through) = (met.share + share, met.through + ray.through),
+                None => met.push(ray),
             }
         }
         ranks.sort_by(|a, b| b.1.total_cmp(&a.1));
@@ -224,14 +322,15 @@ impl<'a> Seen<'a> {
     fn recorded(mut self, moments: &Moments, near: &[usize], dark: &Dark) -> Pixel {
         let (mut light, mut figure) = (Vec3::ZERO, Vec4::ZERO);
         for met in self.met {
-            let seen = met.share
-                * match met.hit {
-                    None => sky(met.ray.along, met.scene.moment),
-                    Some(hit) => {
-                        let between = dark.about(met.scene, hit.part);
-                        lit(met.scene, met.ray, &hit, between, &mut self.random, 1)
-                    }
-                };
+            let seen = met.through
+                + met.share
+                    * match met.hit {
+                        None => sky(met.ray.along, met.scene.moment),
+                        Some(hit) => {
+                            let between = dark.about(met.scene, hit.part);
+                            lit(met.scene, met.ray, &hit, between, &mut self.random, 1)
+                        }
+                    };
             light += seen;
             if met.hit.is_some_and(|hit| met.scene.parts[hit.part].thing == Thing::Caretaker) {
                 figure += seen.extend(met.share);
@@ -268,10 +367,10 @@ fn truth_at(moments: &Moments, middle: Vec2, near: &[usize], pixel: &mut Pixel) 
 }
 
 fn layers(pixels: &[Pixel], window: Window, scene: &Scene, camera: String) -> Vec<Layer> {
-    let channel = |name: &str, depth: Depth, value: &dyn Fn(&Pixel) -> f32| LayerChannel {
+    let channel = |name: &str, depth: Depth, value: &(dyn Fn(&Pixel) -> f32 + Sync)| LayerChannel {
         name: name.into(),
         depth,
-        values: Raster::from_pixels(window, pixels.iter().map(value).collect())
+        values: Raster::from_pixels(window, pixels.par_iter().map(value).collect())
             .unwrap_or_else(|| Raster::clear(window)),
     };
     let layer = |name: &str, channels: Vec<LayerChannel>, texts: Vec<(String, String)>| Layer {

@@ -5,6 +5,7 @@ use multiversion::multiversion;
 
 /// A short stream of numbers for one sample. Source: O'Neill, "PCG: A Family of Simple Fast
 /// Space-Efficient Statistically Good Algorithms for Random Number Generation", 2014.
+#[derive(Clone)]
 pub(crate) struct Random(u64);
 
 impl Random {
@@ -19,19 +20,29 @@ impl Random {
         Self(state)
     }
 
-    /// From 0 to just below 1.
-    pub(crate) fn next(&mut self) -> f32 {
+    fn word(&mut self) -> u32 {
         let state = self.0;
         self.0 = state.wrapping_mul(0x5851_f42d_4c95_7f2d).wrapping_add(0x1405_7b7e_f767_814f);
         let mixed = (((state >> 18) ^ state) >> 27) as u32;
-        let word = mixed.rotate_right((state >> 59) as u32);
-        (word >> 8) as f32 * (1.0 / 16_777_216.0)
+        mixed.rotate_right((state >> 59) as u32)
     }
 
-    /// With mean 0 and deviation 1, by the sum of four even numbers: no long tails, as of a sensor that is
+    /// From 0 to just below 1.
+    pub(crate) fn next(&mut self) -> f32 {
+        (self.word() >> 8) as f32 * (1.0 / 16_777_216.0)
+    }
+
+    /// With mean 0 and deviation 1, by the sum of four even numbers of 16 bits: no long tails, as of a sensor that is
     /// not at its limit.
     pub(crate) fn normal(&mut self) -> f32 {
-        (self.next() + self.next() + self.next() + self.next() - 2.0) * 1.732
+        let (a, b) = (self.word(), self.word());
+        let sum = (a & 0xffff) + (a >> 16) + (b & 0xffff) + (b >> 16);
+        (sum as f32 * (1.0 / 65_536.0) - 1.999_97) * 1.732
+    }
+
+    /// A step into any direction, about one long, and never longer than two.
+    pub(crate) fn step(&mut self) -> Vec3 {
+        Vec3::new(self.normal(), self.normal(), self.normal()).clamp_length_max(2.0)
     }
 
     /// On a disc of radius 1.

@@ -3,7 +3,7 @@
 use glam::{Vec3, Vec3Swizzles};
 
 use crate::camera::Ray;
-use crate::surface::Horizon;
+use crate::surface::{DUSK_WIDE, Horizon, LAMP_WIDE};
 
 /// Which named thing a surface belongs to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -189,10 +189,11 @@ pub(crate) struct Lamp {
 #[derive(Clone, Debug)]
 pub(crate) struct Scene {
     pub(crate) parts: Vec<Part>,
-    /// The ball that holds each part; most rays miss it, and that is quickly found.
-    balls: Vec<Option<(Vec3, f32)>>,
-    /// The parts that keep light off others, wherever those are.
-    pub(crate) anywhere: Between,
+    solids: Vec<Solid>,
+    /// The parts that keep light off others.
+    shading: Vec<usize>,
+    /// For each part what may keep light off any place of it.
+    between: Vec<Between>,
     pub(crate) lamps: Vec<Lamp>,
     /// Light of the low sun's afterglow, and where it comes from.
     pub(crate) dusk: (Vec3, Vec3),
@@ -212,42 +213,85 @@ const NEAR: f32 = 1e-3;
 
 impl Shape {
     /// A ball that holds it; none for what has no end.
-    fn ball(&self) -> Option<(Vec3, f32)> {
+    fn ball(&self) -> Option<Ball> {
+        let ball = |middle: Vec3, radius: f32| Some(Ball { middle, radius });
         match *self {
             Self::Level { .. } => None,
-            Self::Block { middle, half, .. } => Some((middle, half.length())),
-            Self::Ball { middle, radius } => Some((middle, radius)),
-            Self::Rod { from, to, radius } => Some(((from + to) * 0.5, (to - from).length() * 0.5 + radius)),
+            Self::Block { middle, half, .. } => ball(middle, half.length()),
+            Self::Ball { middle, radius } => ball(middle, radius),
+            Self::Rod { from, to, radius } => ball((from + to) * 0.5, (to - from).length() * 0.5 + radius),
             Self::Frustum { foot, height, low, high } => {
-                let middle = foot + Vec3::Y * height * 0.5;
-                Some((middle, (height * 0.5).hypot(low.max(high))))
+                ball(foot + Vec3::Y * height * 0.5, (height * 0.5).hypot(low.max(high)))
             }
         }
     }
 }
 
-/// Whether a ray comes into a ball.
-fn enters(ray: Ray, ball: Option<(Vec3, f32)>) -> bool {
-    let Some((middle, radius)) = ball else { return true };
-    let to = middle - ray.from;
-    let (along, reach) = (to.dot(ray.along), radius * radius);
-    let distance = to.length_squared();
-    distance <= reach || (along > 0.0 && distance - along * along <= reach)
+/// How large a shape is.
+pub(crate) struct Extent {
+    pub(crate) middle: Vec3,
+    /// Of the ball that holds it.
+    pub(crate) radius: f32,
+    /// Half of how thick it is where that is least.
+    pub(crate) narrowest: f32,
+}
+
+impl Shape {
+    /// None for what has no end.
+    pub(crate) fn extent(&self) -> Option<Extent> {
+        let Ball { middle, radius } = self.ball()?;
+        let narrowest = match *self {
+            Self::Level { .. } => return None,
+            Self::Block { half, .. } => half.min_element(),
+            Self::Frustum { height, low, high, .. } => low.max(high).min(height * 0.5),
+            Self::Ball { radius, .. } | Self::Rod { radius, .. } => radius,
+        };
+        Some(Extent { middle, radius, narrowest })
+    }
+}
+
+/// A part's shape, with what each ray would work out again.
+#[derive(Clone, Copy, Debug)]
+struct Solid {
+    shape: Shape,
+    /// The ball that holds it; most rays miss it, and that is quickly found.
+    ball: Option<Ball>,
+    /// Of a rod.
+    axis: Vec3,
+    length: f32,
+}
+
+impl Solid {
+    fn of(shape: Shape) -> Self {
+        let way = match shape {
+            Shape::Rod { from, to, .. } => to - from,
+            _ => Vec3::ZERO,
+        };
+        Self { shape, ball: shape.ball(), axis: way.normalize_or_zero(), length: way.length() }
+    }
+
+    /// How far along a ray it is first met, within a distance.
+    fn met(&self, ray: Ray, within: f32) -> Option<f32> {
+        let near = self.ball.is_none_or(|ball| ball.is_met(ray, within));
+        if near { self.distance(ray).filter(|distance| *distance < within) } else { None }
+    }
 }
 
 impl Scene {
     pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
-        let balls = parts.iter().map(|part| part.shape.ball()).collect();
-        let shading: Vec<usize> = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
-        let anywhere = Between { lamps: vec![shading.clone(); lamps.len()], dusk: shading };
-        Self { parts, balls, anywhere, lamps, dusk, moment, horizon: Horizon::at(moment) }
+        let solids = parts.iter().map(|part| Solid::of(part.shape)).collect();
+        let shading = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
+        let horizon = Horizon::at(moment);
+        let mut scene = Self { parts, solids, shading, between: Vec::new(), lamps, dusk, moment, horizon };
+        scene.between = scene.solids.iter().map(|solid| scene.between_lights_and(solid.ball)).collect();
+        scene
     }
 
     /// The parts that rays from about `from` within `angle` of `along` may meet.
     pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32) -> Vec<usize> {
-        let may = |part: &Part| match part.shape.ball() {
+        let may = |solid: &Solid| match solid.ball {
             None => true,
-            Some((middle, radius)) => {
+            Some(Ball { middle, radius }) => {
                 let to = middle - from;
                 // A little more, for the width of the lens too.
                 let reach = radius + MOVES;
@@ -255,7 +299,7 @@ impl Scene {
                 distance <= reach || to.angle_between(along) <= angle + (reach / distance).asin()
             }
         };
-        (0..self.parts.len()).filter(|index| may(&self.parts[*index])).collect()
+        (0..self.parts.len()).filter(|index| may(&self.solids[*index])).collect()
     }
 
     pub(crate) fn hit(&self, ray: Ray) -> Option<Hit> {
@@ -264,60 +308,57 @@ impl Scene {
 
     /// The nearest hit with some of the parts.
     pub(crate) fn hit_among(&self, ray: Ray, indices: impl Iterator<Item = usize>) -> Option<Hit> {
-        let mut nearest: Option<(f32, Vec3, usize)> = None;
+        let (mut distance, mut nearest) = (f32::INFINITY, None);
         for index in indices {
-            let part = &self.parts[index];
-            if !enters(ray, self.balls[index]) {
-                continue;
-            }
-            if let Some((distance, normal)) = meet(part.shape, ray)
-                && nearest.is_none_or(|(known, ..)| distance < known)
-            {
-                nearest = Some((distance, normal, index));
+            if let Some(nearer) = self.solids[index].met(ray, distance) {
+                (distance, nearest) = (nearer, Some(index));
             }
         }
-        nearest.map(|(distance, normal, part)| Hit {
+        nearest.map(|part| Hit {
             distance,
             place: ray.from + ray.along * distance,
-            normal,
+            normal: self.solids[part].normal(ray, distance),
             part,
         })
     }
 
     /// Whether anything of what may keep light off stands within a distance along a ray.
     pub(crate) fn shaded(&self, ray: Ray, within: f32, among: &[usize]) -> bool {
-        let near = among.iter().filter(|index| enters(ray, self.balls[**index]));
-        near.into_iter().any(|index| meet(self.parts[*index].shape, ray).is_some_and(|(d, _)| d < within))
+        among.iter().any(|index| self.solids[*index].met(ray, within).is_some())
     }
 
-    /// What may keep light off places that lie in a ball.
-    pub(crate) fn between(&self, places: Ball) -> Between {
-        let among = |light: Ball| -> Vec<usize> {
-            let may = |index: &usize| {
-                self.balls[*index].is_none_or(|(middle, radius)| {
-                    places.sees_through(light, Ball { middle, radius: radius + MOVES })
-                })
+    /// What may keep light off any place of a part.
+    pub(crate) fn between(&self, part: usize) -> &Between {
+        &self.between[part]
+    }
+
+    /// What may keep light off places that lie in a ball, or anywhere.
+    pub(crate) fn between_lights_and(&self, places: Option<Ball>) -> Between {
+        let among = |light: &dyn Fn(Ball) -> Ball| -> Vec<usize> {
+            let may = |index: &usize| match (places, self.solids[*index].ball) {
+                (Some(places), Some(Ball { middle, radius })) => {
+                    places.sees_through(light(places), Ball { middle, radius: radius + MOVES })
+                }
+                _ => true,
             };
-            self.anywhere.dusk.iter().copied().filter(may).collect()
+            self.shading.iter().copied().filter(may).collect()
         };
-        let dusk = Ball {
+        let dusk = |places: Ball| Ball {
             middle: places.middle + self.dusk.0 * DUSK_FAR,
-            radius: places.radius + DUSK_FAR * DUSK_SPREAD,
+            radius: places.radius + DUSK_FAR * DUSK_WIDE * LONGEST,
         };
         let lamp =
-            |lamp: &Lamp| among(Ball { middle: lamp.middle, radius: lamp.radius * LAMP_SPREAD + MOVES });
-        Between { dusk: among(dusk), lamps: self.lamps.iter().map(lamp).collect() }
+            |lamp: &Lamp| Ball { middle: lamp.middle, radius: lamp.radius * LAMP_WIDE * LONGEST + MOVES };
+        Between { dusk: among(&dusk), lamps: self.lamps.iter().map(|one| among(&|_| lamp(one))).collect() }
     }
 }
 
 /// How far anything moves while the shutter is open at most, in metres.
 const MOVES: f32 = 0.1;
-/// How far from a lamp's middle its light comes at most, in radii: see [`crate::surface`], where normal numbers
-/// stay within 3.47 along each axis.
-const LAMP_SPREAD: f32 = 0.5 * 3.47 * 1.74;
-/// As far as dusk is looked for, and how far beside its middle it comes from there at most, each metre.
+/// As far as dusk is looked for, in metres.
 const DUSK_FAR: f32 = 600.0;
-const DUSK_SPREAD: f32 = 0.05 * 3.47 * 1.74;
+/// The longest step of [`crate::random::Random`].
+const LONGEST: f32 = 2.0;
 
 /// For each light the parts that may keep it off some places.
 #[derive(Clone, Debug, Default)]
@@ -334,6 +375,15 @@ pub(crate) struct Ball {
 }
 
 impl Ball {
+    /// Whether a ray comes into it within a distance.
+    fn is_met(self, ray: Ray, within: f32) -> bool {
+        let to = self.middle - ray.from;
+        let (along, reach) = (to.dot(ray.along), self.radius * self.radius);
+        let distance = to.length_squared();
+        distance <= reach
+            || (along > 0.0 && along - self.radius < within && distance - along * along <= reach)
+    }
+
     /// Whether a straight line from inside this ball to inside a light's can come into a third. Those lines fill
     /// the hull of both: balls all the way, whose radius changes evenly; the one that comes nearest decides.
     fn sees_through(self, light: Self, other: Self) -> bool {
@@ -355,22 +405,82 @@ impl Ball {
     }
 }
 
-fn meet(shape: Shape, ray: Ray) -> Option<(f32, Vec3)> {
-    match shape {
-        Shape::Level { y } => {
-            let distance = (y - ray.from.y) / ray.along.y;
-            (distance > NEAR && distance < 2000.0).then_some((distance, Vec3::Y))
+impl Solid {
+    /// How far along a ray it is first met from outside.
+    fn distance(&self, ray: Ray) -> Option<f32> {
+        match self.shape {
+            Shape::Level { y } => {
+                let distance = (y - ray.from.y) / ray.along.y;
+                (distance > NEAR && distance < 2000.0).then_some(distance)
+            }
+            Shape::Block { middle, half, turn } => {
+                let (near, far) = slabs(ray, middle, half, turn);
+                let distance = near.max_element();
+                (distance > NEAR && distance <= far.min_element()).then_some(distance)
+            }
+            Shape::Frustum { foot, height, low, high } => to_frustum(ray, foot, height, low, high),
+            Shape::Rod { from, radius, .. } => self.to_rod(ray, from, radius),
+            Shape::Ball { middle, radius } => {
+                let offset = ray.from - middle;
+                let along = offset.dot(ray.along);
+                let under = along * along - offset.length_squared() + radius * radius;
+                let distance = -along - under.max(0.0).sqrt();
+                (under > 0.0 && distance > NEAR).then_some(distance)
+            }
         }
-        Shape::Block { middle, half, turn } => meet_block(ray, middle, half, turn),
-        Shape::Frustum { foot, height, low, high } => meet_frustum(ray, foot, height, low, high),
-        Shape::Rod { from, to, radius } => meet_rod(ray, from, to, radius),
-        Shape::Ball { middle, radius } => {
-            let offset = ray.from - middle;
-            let along = offset.dot(ray.along);
-            let under = along * along - offset.length_squared() + radius * radius;
-            let distance = -along - under.max(0.0).sqrt();
-            (under > 0.0 && distance > NEAR).then(|| (distance, (offset + ray.along * distance) / radius))
+    }
+
+    /// Which way it faces where a ray meets it.
+    fn normal(&self, ray: Ray, distance: f32) -> Vec3 {
+        let place = ray.from + ray.along * distance;
+        match self.shape {
+            Shape::Level { .. } => Vec3::Y,
+            Shape::Block { middle, half, turn } => {
+                let (near, _) = slabs(ray, middle, half, turn);
+                let along = turned(ray.along, -turn.0, turn.1);
+                let face = if distance == near.x {
+                    Vec3::X * -along.x.signum()
+                } else if distance == near.y {
+                    Vec3::Y * -along.y.signum()
+                } else {
+                    Vec3::Z * -along.z.signum()
+                };
+                turned(face, turn.0, turn.1)
+            }
+            Shape::Frustum { foot, height, low, high } => {
+                let from_foot = place - foot;
+                let flat = from_foot.xz();
+                // Just below the rim its top and its side are told apart by which is nearer.
+                let below = height - from_foot.y;
+                if below < 1e-4 && flat.length() < high - below {
+                    return Vec3::Y;
+                }
+                let out = flat.normalize();
+                Vec3::new(out.x, (low - high) / height, out.y).normalize()
+            }
+            Shape::Rod { from, radius, .. } => {
+                let offset = place - from;
+                (offset - self.axis * offset.dot(self.axis)) / radius
+            }
+            Shape::Ball { middle, radius } => (place - middle) / radius,
         }
+    }
+
+    fn to_rod(&self, ray: Ray, from: Vec3, radius: f32) -> Option<f32> {
+        let offset = ray.from - from;
+        // What is left of both beside the axis: a circle in two dimensions.
+        let (along_axis, offset_axis) = (ray.along.dot(self.axis), offset.dot(self.axis));
+        let along = ray.along - self.axis * along_axis;
+        let beside = offset - self.axis * offset_axis;
+        let a = along.length_squared();
+        let b = beside.dot(along);
+        let under = b * b - a * (beside.length_squared() - radius * radius);
+        if under < 0.0 || a == 0.0 {
+            return None;
+        }
+        let distance = (-b - under.sqrt()) / a;
+        let up = offset_axis + along_axis * distance;
+        (distance > NEAR && (0.0..=self.length).contains(&up)).then_some(distance)
     }
 }
 
@@ -378,28 +488,15 @@ fn turned(v: Vec3, sin: f32, cos: f32) -> Vec3 {
     Vec3::new(v.x * cos - v.z * sin, v.y, v.x * sin + v.z * cos)
 }
 
-fn meet_block(ray: Ray, middle: Vec3, half: Vec3, (sin, cos): (f32, f32)) -> Option<(f32, Vec3)> {
+/// Where a ray comes between each pair of a block's sides, and where it leaves.
+fn slabs(ray: Ray, middle: Vec3, half: Vec3, (sin, cos): (f32, f32)) -> (Vec3, Vec3) {
     let from = turned(ray.from - middle, -sin, cos);
-    let along = turned(ray.along, -sin, cos);
-    let inverse = along.recip();
-    let a = (-half - from) * inverse;
-    let b = (half - from) * inverse;
-    let near = a.min(b);
-    let distance = near.max_element();
-    if distance <= NEAR || distance > a.max(b).min_element() {
-        return None;
-    }
-    let face = if distance == near.x {
-        Vec3::X * -along.x.signum()
-    } else if distance == near.y {
-        Vec3::Y * -along.y.signum()
-    } else {
-        Vec3::Z * -along.z.signum()
-    };
-    Some((distance, turned(face, sin, cos)))
+    let inverse = turned(ray.along, -sin, cos).recip();
+    let (a, b) = ((-half - from) * inverse, (half - from) * inverse);
+    (a.min(b), a.max(b))
 }
 
-fn meet_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Option<(f32, Vec3)> {
+fn to_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Option<f32> {
     let from = ray.from - foot;
     let slope = (high - low) / height;
     // (x, z) within low + slope · y: a quadratic in the distance.
@@ -415,33 +512,12 @@ fn meet_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Optio
     let distance = (-b - under.sqrt()) / a;
     let y = from.y + ray.along.y * distance;
     if distance > NEAR && (0.0..=height).contains(&y) {
-        let place = from + ray.along * distance;
-        let out = place.xz().normalize();
-        return Some((distance, Vec3::new(out.x, -slope, out.y).normalize()));
+        return Some(distance);
     }
     // The top, seen from above.
     let distance = (height - from.y) / ray.along.y;
     let place = from + ray.along * distance;
-    (distance > NEAR && place.xz().length() <= high).then_some((distance, Vec3::Y))
-}
-
-fn meet_rod(ray: Ray, from: Vec3, to: Vec3, radius: f32) -> Option<(f32, Vec3)> {
-    let length = (to - from).length();
-    let axis = (to - from) / length;
-    let offset = ray.from - from;
-    // What is left of both beside the axis: a circle in two dimensions.
-    let along = ray.along - axis * ray.along.dot(axis);
-    let beside = offset - axis * offset.dot(axis);
-    let a = along.length_squared();
-    let b = beside.dot(along);
-    let under = b * b - a * (beside.length_squared() - radius * radius);
-    if under < 0.0 || a == 0.0 {
-        return None;
-    }
-    let distance = (-b - under.sqrt()) / a;
-    let up = (offset + ray.along * distance).dot(axis);
-    let met = distance > NEAR && (0.0..=length).contains(&up);
-    met.then(|| (distance, (beside + along * distance) / radius))
+    (distance > NEAR && place.xz().length_squared() <= high * high).then_some(distance)
 }
 
 #[cfg(test)]
@@ -465,7 +541,7 @@ mod tests {
     #[test]
     fn rays_meet_shapes_where_geometry_says() {
         let ray = Ray { from: Vec3::new(0.0, 1.0, 10.0), along: Vec3::NEG_Z };
-        let distance = |shape| meet(shape, ray).unwrap().0;
+        let distance = |shape| Solid::of(shape).distance(ray).unwrap();
         assert!((distance(Shape::Ball { middle: Vec3::Y, radius: 2.0 }) - 8.0).abs() < 1e-4);
         let block = Shape::Block { middle: Vec3::ZERO, half: Vec3::splat(3.0), turn: (0.0, 1.0) };
         assert!((distance(block) - 7.0).abs() < 1e-4);

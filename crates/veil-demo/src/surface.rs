@@ -22,7 +22,7 @@ struct Finish {
 pub(crate) fn light_along(scene: &Scene, ray: Ray, random: &mut Random, bounces: u32) -> Vec3 {
     match scene.hit(ray) {
         None => sky(ray.along, scene.moment),
-        Some(hit) => lit(scene, ray, &hit, &scene.anywhere, random, bounces),
+        Some(hit) => through(scene, &hit) + lit(scene, ray, &hit, scene.between(hit.part), random, bounces),
     }
 }
 
@@ -37,7 +37,8 @@ pub(crate) fn lit(
 ) -> Vec3 {
     let finish = finish(scene, hit);
     let mut light = finish.glow;
-    light += finish.colour * diffuse(scene, hit, finish.normal, between, random);
+    let looks = if bounces > 0 { Looks::Two } else { Looks::One };
+    light += finish.colour * diffuse(scene, hit, finish.normal, between, looks, random);
     if finish.mirror > 0.0 && bounces > 0 {
         let facing = (-ray.along.dot(finish.normal)).clamp(0.0, 1.0);
         let share = finish.mirror + (1.0 - finish.mirror) * (1.0 - facing).powi(5);
@@ -57,9 +58,25 @@ pub(crate) fn lit(
     in_air(light, hit.distance, ray.along, scene)
 }
 
+/// The light that comes through a surface from behind it, which [`lit`] leaves out.
+pub(crate) fn through(scene: &Scene, hit: &Hit) -> Vec3 {
+    let part = &scene.parts[hit.part];
+    match part.stuff {
+        Stuff::Signal { middle, light } => {
+            light_through(hit.place - part.moved - middle) * light * clear(hit.distance)
+        }
+        _ => Vec3::ZERO,
+    }
+}
+
+/// How much light comes through so much air.
+fn clear(distance: f32) -> f32 {
+    (-distance * 0.0022).exp()
+}
+
 /// Salt air: what is far away goes into the sky's light.
 fn in_air(light: Vec3, distance: f32, along: Vec3, scene: &Scene) -> Vec3 {
-    let clear = (-distance * 0.0022).exp();
+    let clear = clear(distance);
     light * clear + scene.horizon.towards(along) * (1.0 - clear)
 }
 
@@ -93,27 +110,46 @@ impl Horizon {
     }
 }
 
-fn diffuse(scene: &Scene, hit: &Hit, normal: Vec3, between: &Between, random: &mut Random) -> Vec3 {
+/// How many places of a lamp are looked at.
+#[derive(Clone, Copy, PartialEq)]
+enum Looks {
+    /// Two that lie opposite.
+    Two,
+    /// One: what is mirrored is dim, and each pixel mirrors another place.
+    One,
+}
+
+fn diffuse(
+    scene: &Scene,
+    hit: &Hit,
+    normal: Vec3,
+    between: &Between,
+    looks: Looks,
+    random: &mut Random,
+) -> Vec3 {
     let from = hit.place + hit.normal * 2e-3;
     let open = 0.5 + 0.5 * normal.y;
     let near_ground = (hit.place.y * 1.5).clamp(0.0, 1.0) * 0.35 + 0.65;
     let mut light =
         (Vec3::new(0.13, 0.16, 0.23) * open + Vec3::new(0.05, 0.035, 0.03) * (1.0 - open)) * near_ground;
     let (towards, dusk) = scene.dusk;
-    let scatter = Vec3::new(random.normal(), random.normal(), random.normal()) * 0.05;
+    let scatter = random.step() * DUSK_WIDE;
     let along = (towards + scatter).normalize();
     let facing = towards.dot(normal);
     if facing > 0.0 && !scene.shaded(Ray { from, along }, 400.0, &between.dusk) {
         light += dusk * facing;
     }
     for (lamp, between) in scene.lamps.iter().zip(&between.lamps) {
-        light += lamp_light(scene, lamp, from, normal, between, random);
+        light += lamp_light(scene, lamp, from, normal, between, looks, random);
     }
     light
 }
 
+/// How wide the last light of the sun comes, and light from a lamp, in its radii: the length of one step of [`Random`].
+pub(crate) const DUSK_WIDE: f32 = 0.05;
+pub(crate) const LAMP_WIDE: f32 = 0.5;
 /// Light that is lost in the sensor's noise.
-const UNSEEN: f32 = 4e-4;
+const UNSEEN: f32 = 8e-4;
 
 /// Light of a lamp of some size: from several places of a large one.
 fn lamp_light(
@@ -122,6 +158,7 @@ fn lamp_light(
     from: Vec3,
     normal: Vec3,
     between: &[usize],
+    looks: Looks,
     random: &mut Random,
 ) -> Vec3 {
     let middle = lamp.middle - from;
@@ -129,16 +166,15 @@ fn lamp_light(
     if turned_away || lamp.light.max_element() < UNSEEN * middle.length_squared() {
         return Vec3::ZERO;
     }
-    let places = if lamp.radius > 0.3 { 4 } else { 2 };
+    let places = match looks {
+        Looks::One => 1,
+        Looks::Two => 2,
+    };
     let mut light = Vec3::ZERO;
     let mut spread = Vec3::ZERO;
     for place in 0..places {
         // Every other place lies opposite to the one before, so that nearer and farther ones even out.
-        spread = if place % 2 == 1 {
-            -spread
-        } else {
-            Vec3::new(random.normal(), random.normal(), random.normal()) * lamp.radius * 0.5
-        };
+        spread = if place % 2 == 1 { -spread } else { random.step() * lamp.radius * LAMP_WIDE };
         let to = lamp.middle + spread - from;
         let distance = to.length();
         let along = to / distance;
@@ -184,7 +220,7 @@ fn finish(scene: &Scene, hit: &Hit) -> Finish {
             glow: Vec3::ZERO,
         },
         Stuff::Bronze { middle, seed } => bronze(place - middle, hit.normal, seed),
-        Stuff::Signal { middle, light } => signal(place - middle, hit.normal, light),
+        Stuff::Signal { .. } => signal(hit.normal),
         Stuff::Peeling { tint, seed } => peeling(place, hit.normal, tint, seed),
         Stuff::Cloth { tint, seed } => cloth(place, hit.normal, tint, seed),
         Stuff::Glass { tint, middle, turn } => glass(place - middle, hit.normal, tint, turn),
@@ -303,14 +339,9 @@ fn bronze(from_middle: Vec3, normal: Vec3, seed: u32) -> Finish {
     }
 }
 
-fn signal(from_middle: Vec3, normal: Vec3, light: f32) -> Finish {
-    Finish {
-        colour: Vec3::splat(0.02),
-        normal,
-        mirror: 0.03,
-        roughness: 0.006,
-        glow: light_through(from_middle) * light,
-    }
+/// Polished; what comes through it is [`through`]'s.
+fn signal(normal: Vec3) -> Finish {
+    Finish { colour: Vec3::splat(0.02), normal, mirror: 0.03, roughness: 0.006, glow: Vec3::ZERO }
 }
 
 /// Old paint on boards, come off in patches, so that the wood shows.

@@ -55,6 +55,10 @@ pub fn truth(shot: Shot, frame: i32) -> Truth {
 pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
     let plan = shot.plan();
     let file = folder.join(format!("plates/{}/truth.json", plan.code));
+    let table = folder.join(camera_file(plan.code));
+    if file.exists() && table.exists() {
+        return Ok(());
+    }
     let frames: Vec<Value> = (plan.frames.first..=plan.frames.last)
         .map(|frame| {
             let moment = (frame - plan.frames.first) as f32;
@@ -77,7 +81,7 @@ pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
         })
         .collect();
     write_text(&file, &json!({ "shot": plan.code, "frames": frames }).to_string())?;
-    write_text(&folder.join(camera_file(plan.code)), &camera_table(shot))
+    write_text(&table, &camera_table(shot))
 }
 
 /// Where a shot's camera is, below the show's folder.

@@ -33,27 +33,36 @@ pub fn read_camera(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     }
 }
 
+/// The columns of a table that are read, in this order.
+const COLUMNS: [&str; 9] = ["frame", "x", "y", "z", "pan", "tilt", "roll", "focal_mm", "sensor_width_mm"];
+
 /// Reads a table.
 fn read_table(path: &Path) -> Result<Camera, MediaError> {
-    let text = std::fs::read_to_string(path).map_err(MediaError::io(path))?;
-    let mut lines = text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty());
-    let (_, head) = lines.next().ok_or_else(|| MediaError::broken(path, "it is empty"))?;
-    let names: Vec<String> = head.split(',').map(|name| name.trim().to_lowercase()).collect();
+    let file = std::fs::File::open(path).map_err(MediaError::io(path))?;
+    let broken = |error: csv::Error| MediaError::broken(path, error);
+    let mut table = csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(file);
+    let names = table.headers().map_err(broken)?.clone();
+    if names.is_empty() {
+        return Err(MediaError::broken(path, "it is empty"));
+    }
     let column = |name: &str| {
-        let place = names.iter().position(|known| known == name);
+        let place = names.iter().position(|known| known.eq_ignore_ascii_case(name));
         place.ok_or_else(|| MediaError::broken(path, format!("a camera's table needs a column `{name}`")))
     };
-    let wanted = ["frame", "x", "y", "z", "pan", "tilt", "roll", "focal_mm", "sensor_width_mm"];
-    let columns = wanted.map(column).into_iter().collect::<Result<Vec<_>, _>>()?;
+    let columns = COLUMNS.map(column).into_iter().collect::<Result<Vec<_>, _>>()?;
     let mut frames = Vec::new();
-    for (number, line) in lines {
-        let cells: Vec<&str> = line.split(',').map(str::trim).collect();
+    for line in table.records() {
+        let line = line.map_err(broken)?;
+        if line.iter().all(str::is_empty) {
+            continue;
+        }
+        let number = line.position().map_or(0, csv::Position::line);
         let mut values = [0.0f64; 9];
-        for ((value, column), name) in values.iter_mut().zip(&columns).zip(wanted) {
-            let cell = cells.get(*column).copied().unwrap_or_default();
+        for ((value, column), name) in values.iter_mut().zip(&columns).zip(COLUMNS) {
+            let cell = line.get(*column).unwrap_or_default();
             let found = cell.parse().ok().filter(|found: &f64| found.is_finite());
             *value = found.ok_or_else(|| {
-                MediaError::broken(path, format!("line {}: `{name}` is `{cell}`, no number", number + 1))
+                MediaError::broken(path, format!("line {number}: `{name}` is `{cell}`, no number"))
             })?;
         }
         frames.push(of_angles(values));

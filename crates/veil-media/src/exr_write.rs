@@ -1,20 +1,28 @@
-//! OpenEXR out: any layers as parts of one file, lossless ZIP.
+//! OpenEXR out: any layers as parts of one file, lossless ZIP. Blocks are made by the threads it is called on.
 
 use std::io::{Seek, Write};
 use std::path::Path;
 
+use exr::block::chunk::{Chunk, CompressedBlock, CompressedScanLineBlock};
+use exr::block::writer::ChunksWriter;
+use exr::block::{UncompressedBlock, enumerate_ordered_header_block_indices};
+use exr::error::UnitResult;
+use exr::image::write::layers::{LayersWriter, WritableLayers};
 use exr::meta::attribute::Chromaticities;
+use exr::meta::header::Header;
 use exr::prelude::{
-    AnyChannel, AnyChannels, AttributeValue, Blocks, Compression, Encoding, FlatSamples, Image,
-    ImageAttributes, IntegerBounds, LayerAttributes, LineOrder, Text, Vec2, WritableImage,
+    AnyChannel, AnyChannels, AttributeValue, Blocks, Compression, Encoding, FlatSamples, ImageAttributes,
+    IntegerBounds, LayerAttributes, Layers, LineOrder, Text, Vec2,
 };
 use half::f16;
 use half::slice::HalfFloatSliceExt;
+use rayon::prelude::*;
 use veil_pixels::colour::space::Primaries;
 use veil_pixels::{Field, Window};
 
 use crate::MediaError;
 use crate::exr_head::{CAPTURE_DATE, COMMENTS, OWNER};
+use crate::exr_zip::zipped;
 
 /// How a channel's numbers are kept.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -86,13 +94,25 @@ pub fn write_layers(
                 }
             }
         }
-        let mut channels = Vec::new();
-        for channel in layer.channels {
-            let name =
-                if layer.name.is_empty() { channel.name } else { format!("{}.{}", layer.name, channel.name) };
-            let values = if layer.data.is_empty() { vec![0.0] } else { channel.values.pixels().to_vec() };
-            channels.push(AnyChannel::new(text(&name).map_err(bad)?, samples(values, channel.depth)));
-        }
+        let names: Vec<Text> = layer
+            .channels
+            .iter()
+            .map(|channel| match layer.name.as_str() {
+                "" => text(&channel.name),
+                layer => text(&format!("{layer}.{}", channel.name)),
+            })
+            .collect::<Result<_, _>>()
+            .map_err(bad)?;
+        let kept = |channel: &LayerChannel| match layer.data.is_empty() {
+            true => samples(&[0.0], channel.depth),
+            false => samples(channel.values.pixels(), channel.depth),
+        };
+        let channels: Vec<_> = layer
+            .channels
+            .par_iter()
+            .zip(names)
+            .map(|(channel, name)| AnyChannel::new(name, kept(channel)))
+            .collect();
         let encoding = Encoding {
             compression: Compression::ZIP16,
             blocks: Blocks::ScanLines,
@@ -115,16 +135,57 @@ pub fn write_layers(
         white: place(colours.white),
     };
     let about = ImageAttributes { chromaticities: Some(chromaticities), ..ImageAttributes::new(bounds) };
-    let image = Image::from_layers(about, written);
-    image.write().to_buffered(out).map_err(|error| MediaError::exr(path, error))
+    let layers: Layers<_> = written.into();
+    write_blocks(&layers, &about, out).map_err(|error| MediaError::exr(path, error))
 }
 
-fn samples(values: Vec<f32>, depth: Depth) -> FlatSamples {
+/// Blocks that are in memory at once.
+const BLOCKS_AT_ONCE: usize = 64;
+
+fn write_blocks<'a>(
+    layers: &'a Layers<AnyChannels<FlatSamples>>,
+    about: &ImageAttributes,
+    out: impl Write + Seek,
+) -> UnitResult {
+    let headers = layers.infer_headers(about);
+    let pixels = layers.create_writer(&headers);
+    exr::block::write(out, headers, true, |meta, chunks| {
+        let blocks: Vec<_> = enumerate_ordered_header_block_indices(&meta.headers).collect();
+        for some in blocks.chunks(BLOCKS_AT_ONCE) {
+            let made: exr::error::Result<Vec<_>> = some
+                .par_iter()
+                .map(|(number, index)| {
+                    let data = pixels.extract_uncompressed_block(&meta.headers, *index);
+                    Ok((*number, stored(UncompressedBlock { index: *index, data }, &meta.headers)?))
+                })
+                .collect();
+            for (number, chunk) in made? {
+                chunks.write_chunk(number, chunk)?;
+            }
+        }
+        Ok(())
+    })
+}
+
+/// A block of lines as it stands in the file.
+fn stored(block: UncompressedBlock, headers: &[Header]) -> exr::error::Result<Chunk> {
+    if cfg!(target_endian = "big") {
+        return block.compress_to_chunk(headers);
+    }
+    let UncompressedBlock { index, data } = block;
+    let y_coordinate =
+        headers[index.layer].own_attributes.layer_position.y() + index.pixel_position.y() as i32;
+    let compressed_pixels_le = zipped(&data).unwrap_or(data);
+    let lines = CompressedScanLineBlock { y_coordinate, compressed_pixels_le };
+    Ok(Chunk { layer_index: index.layer, compressed_block: CompressedBlock::ScanLine(lines) })
+}
+
+fn samples(values: &[f32], depth: Depth) -> FlatSamples {
     match depth {
-        Depth::Float => FlatSamples::F32(values),
+        Depth::Float => FlatSamples::F32(values.to_vec()),
         Depth::Half => {
             let mut halves = vec![f16::ZERO; values.len()];
-            halves.convert_from_f32_slice(&values);
+            halves.convert_from_f32_slice(values);
             FlatSamples::F16(halves)
         }
     }

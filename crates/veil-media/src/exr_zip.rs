@@ -1,5 +1,6 @@
-//! Blocks of OpenEXR's ZIP methods, in which most plates and nearly all render passes come. To undo them is most of what
-//! reading a frame takes, so it is done here, without fresh memory for each block and many bytes at once.
+//! Blocks of OpenEXR's ZIP methods, in which most plates and nearly all render passes come. They are most of what
+//! reading or writing a frame takes, so they are made and undone here, without fresh memory for each block and many bytes
+//! at once.
 //!
 //! Source: OpenEXR's technical introduction, and its `internal_zip.c`: the bytes of even places, then those of odd places,
 //! each as its difference from the one before plus 128, deflated as a zlib stream.
@@ -9,11 +10,15 @@ use std::cell::RefCell;
 use exr::compression::Compression;
 use exr::error::{Error, Result};
 use exr::meta::header::Header;
-use libdeflater::Decompressor;
+use libdeflater::{CompressionLvl, Compressor, Decompressor};
+
+/// How hard it is tried to make blocks small: beyond it files hardly shrink, and take longer.
+const LEVEL: i32 = 4;
 
 /// What one thread keeps from block to block.
 struct Scratch {
     inflater: Decompressor,
+    deflater: Compressor,
     inflated: Vec<u8>,
     bytes: Vec<u8>,
 }
@@ -21,6 +26,7 @@ struct Scratch {
 thread_local! {
     static SCRATCH: RefCell<Scratch> = RefCell::new(Scratch {
         inflater: Decompressor::new(),
+        deflater: Compressor::new(CompressionLvl::new(LEVEL).unwrap_or_default()),
         inflated: Vec::new(),
         bytes: Vec::new(),
     });
@@ -36,7 +42,7 @@ pub(crate) fn is_zipped(header: &Header, stored: &[u8], size: usize) -> bool {
 
 /// What `read` makes of the `size` bytes that a block holds; it must not unzip another one.
 pub(crate) fn unzipped<T>(stored: &[u8], size: usize, read: impl FnOnce(&[u8]) -> T) -> Result<T> {
-    SCRATCH.with_borrow_mut(|Scratch { inflater, inflated, bytes }| {
+    SCRATCH.with_borrow_mut(|Scratch { inflater, inflated, bytes, .. }| {
         inflated.resize(size, 0);
         bytes.resize(size, 0);
         if inflater.zlib_decompress(stored, inflated) != Ok(size) {
@@ -46,6 +52,43 @@ pub(crate) fn unzipped<T>(stored: &[u8], size: usize, read: impl FnOnce(&[u8]) -
         interleave(inflated, bytes);
         Ok(read(bytes))
     })
+}
+
+/// A block of these methods as it is stored; none where that would not make it smaller.
+pub(crate) fn zipped(block: &[u8]) -> Option<Vec<u8>> {
+    SCRATCH.with_borrow_mut(|Scratch { deflater, inflated, bytes, .. }| {
+        inflated.resize(block.len(), 0);
+        bytes.resize(block.len(), 0);
+        take_apart(block, inflated);
+        differences(inflated, bytes);
+        // What does not fit into less than the block is not wanted.
+        let mut stored = vec![0; block.len().saturating_sub(1)];
+        let size = deflater.zlib_compress(bytes, &mut stored).ok()?;
+        stored.truncate(size);
+        Some(stored)
+    })
+}
+
+/// The bytes of even places, then those of odd ones.
+fn take_apart(block: &[u8], bytes: &mut [u8]) {
+    let (even, odd) = bytes.split_at_mut(block.len().div_ceil(2));
+    let (pairs, rest) = block.as_chunks::<2>();
+    for ((even, odd), pair) in even.iter_mut().zip(odd).zip(pairs) {
+        (*even, *odd) = (pair[0], pair[1]);
+    }
+    if let ([last], Some(even)) = (rest, even.last_mut()) {
+        *even = *last;
+    }
+}
+
+/// The first byte, then the difference of each from the one before, plus 128.
+fn differences(bytes: &[u8], out: &mut [u8]) {
+    if let (Some(first), Some(out)) = (bytes.first(), out.first_mut()) {
+        *out = *first;
+    }
+    for (out, two) in out.iter_mut().skip(1).zip(bytes.windows(2)) {
+        *out = two[1].wrapping_sub(two[0]).wrapping_add(128);
+    }
 }
 
 /// One in each of four lanes of sixteen bits.

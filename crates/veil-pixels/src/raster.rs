@@ -278,7 +278,7 @@ impl<P: Pixel> Raster<P> {
         if length == 0 {
             return Ok(());
         }
-        self.pixels_mut().par_chunks_mut(length).enumerate().try_for_each(|(number, band)| {
+        in_bands(self.pixels_mut(), length, &|number, band| {
             cancel.check()?;
             f(first + (number * rows) as i32, band)
         })
@@ -438,4 +438,13 @@ pub(crate) fn extend_row<P: Pixel>(
     for (x, pixel) in (inner1..).zip(right) {
         *pixel = read(x);
     }
+}
+
+/// What is done with a run of pixels and its number.
+type OfBand<'a, P, E> = &'a (dyn Fn(usize, &mut [P]) -> Result<(), E> + Sync);
+
+/// Calls `f` with each run of `length` pixels and its number, in parallel. What is called is not known to the compiler,
+/// so that the parallel loop is compiled once, and not for each kernel.
+fn in_bands<P: Pixel, E: Send>(pixels: &mut [P], length: usize, f: OfBand<'_, P, E>) -> Result<(), E> {
+    pixels.par_chunks_mut(length).enumerate().try_for_each(|(number, band)| f(number, band))
 }

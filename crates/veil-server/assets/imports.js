@@ -50,15 +50,16 @@ export class Import {
   constructor(show, planned, taken) {
     this.base = `/api/shows/${encodeURIComponent(show)}/import`;
     this.show = show;
-    this.whole = planned.files.filter((step) => step.state === "whole").length;
-    this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
+        this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
     this.there = planned.files.filter((step) => step.state !== "refused");
-    this.queue = planned.files.filter((step) => step.state === "send" || (step.state === "taken" && taken !== "leave"));
+    // A sequence that stands beside another does so with all of its files.
+    const moves = (step) => taken === "both" && step.beside && !step.name;
+    this.queue = planned.files.filter((step) => step.state === "send" || (step.state === "taken" && taken !== "leave") || (step.state === "whole" && moves(step)));
     for (const step of this.queue) {
-      if (step.state !== "taken") continue;
-      if (taken === "replace") step.replace = true;
-      else step.name = step.beside;
+      if (moves(step)) step.name = step.beside;
+      else step.replace = step.state === "taken";
     }
+    this.whole = planned.files.filter((step) => step.state === "whole" && !this.queue.includes(step)).length;
     this.all = this.queue.reduce((sum, step) => sum + step.file.size, 0);
     this.begun = this.queue.reduce((sum, step) => sum + step.sent, 0);
     this.count = this.queue.length;
@@ -128,7 +129,7 @@ export class Import {
       if (!now) continue;
       lost = null;
       const [known] = now.files;
-      if (known.state === "whole") {
+      if (known.state === "whole" && known.name === step.name) {
         step.sent = step.file.size;
         return;
       }

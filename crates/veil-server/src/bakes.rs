@@ -1,6 +1,5 @@
 //! Bakes: made in the background, stopped, and how much of them still fits. And what each row costs.
 
-use axum::Json;
 use axum::extract::{Query, State};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -14,6 +13,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 use crate::setups::{ShotPath, load, load_live};
 
 /// Most bytes of all bakes together.

@@ -2,7 +2,6 @@
 
 use std::path::Path as FilePath;
 
-use axum::Json;
 use axum::extract::{Path, State};
 use serde_json::{Value, json};
 use veil_core::setup::Frames;
@@ -13,6 +12,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 
 /// Takes a thing away, and tells every page.
 async fn take_away(

@@ -1,6 +1,6 @@
 //! What rows can be told: what their controls are, which is told once, and what they are set to.
 
-use axum::Json;
+use crate::json::Json;
 use serde::Serialize;
 use serde_json::{Value, json};
 use veil_core::control::ControlSpec;

@@ -2,7 +2,7 @@
 
 use std::net::SocketAddr;
 
-use axum::Json;
+use crate::json::Json;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use serde_json::json;
@@ -81,6 +81,10 @@ pub(crate) enum WebError {
     /// The disk did not take it.
     #[error("{0}")]
     Kept(String),
+    #[error("this takes application/json")]
+    NotJson,
+    #[error("this is too long")]
+    TooLong,
     #[error("there is no {0}")]
     Missing(String),
     #[error("cancelled")]
@@ -98,6 +102,8 @@ impl WebError {
             Self::Store(StoreError::Collision(_) | StoreError::Taken(_) | StoreError::NothingTo(_))
             | Self::Taken(_) => StatusCode::CONFLICT,
             Self::Elsewhere { .. } => StatusCode::PRECONDITION_FAILED,
+            Self::NotJson => StatusCode::UNSUPPORTED_MEDIA_TYPE,
+            Self::TooLong => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Busy(_) => StatusCode::LOCKED,
             Self::Kept(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Store(

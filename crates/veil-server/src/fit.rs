@@ -1,6 +1,5 @@
 //! What a row takes, laid on the frame or where a matte is.
 
-use axum::Json;
 use axum::extract::{Query, State};
 use serde::Deserialize;
 use veil_core::engine::{OnFault, Request};
@@ -12,6 +11,7 @@ use veil_pixels::Window;
 
 use crate::App;
 use crate::error::WebError;
+use crate::json::Json;
 use crate::setups::{ShotPath, load_live};
 
 #[derive(Deserialize)]

@@ -4,7 +4,6 @@
 
 use std::path::{Path as FilePath, PathBuf};
 
-use axum::Json;
 use axum::extract::{Path, Query, State};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -14,6 +13,7 @@ use veil_store::ShowRecord;
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::{ServeError, WebError};
+use crate::json::Json;
 use crate::media::list_all;
 
 /// Folder of a show's media in which links to folders elsewhere are.

@@ -1,25 +1,23 @@
 //! Pictures of a setup: the viewer's frame, thumbnails, effect meters, and numbers under the pointer.
 
-use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::{HeaderValue, header};
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
+use serde_json::value::RawValue;
 use serde_json::{Value, json};
 use std::time::Instant;
 use veil_core::bakes::UseOfBakes;
-use veil_core::each_kind;
 use veil_core::engine::{Answer, OnFault, Request, Travelled};
 use veil_core::setup::{Command, Edit, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Backing, Look, Screen, View, bytes, laid_on_picture};
-use veil_pixels::measure::statistics;
-use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Window};
 use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
+use crate::json::Json;
 use crate::results;
 use crate::setups::{ShotPath, command_of, load};
 use crate::shots::{setup_of, setup_on};
@@ -125,9 +123,9 @@ impl FrameQuery {
     /// The setup with the trial commands done.
     fn tried(&self, setup: Setup) -> Result<Setup, WebError> {
         let Some(text) = &self.trial else { return Ok(setup) };
-        let commands: Vec<Value> = serde_json::from_str(text)
+        let commands: Vec<Box<RawValue>> = serde_json::from_str(text)
             .map_err(|error| WebError::Bad(format!("this is no trial: {error}")))?;
-        commands.into_iter().try_fold(setup, |setup, value| {
+        commands.iter().try_fold(setup, |setup, value| {
             let command: Command = command_of(value)?;
             Ok(Edit::of(&command, &setup)?.0)
         })
@@ -250,9 +248,7 @@ fn sent(pixels: &Pixels, across: Option<u32>, cancel: &Cancel) -> Result<Pixels,
     match across {
         Some(across) if across > 0 && u64::from(across) < wide => {
             let down = (high * u64::from(across)).div_ceil(wide) as u32;
-            Ok(
-                each_kind!(pixels, raster => shrunk(raster, across, down, cancel).map_err(|_| WebError::Cancelled)?),
-            )
+            pixels.shrunk(across, down, cancel).map_err(|_| WebError::Cancelled)
         }
         _ => Ok(pixels.clone()),
     }
@@ -413,15 +409,6 @@ impl FrameText {
     }
 }
 
-fn floats(pixels: &Pixels) -> Vec<f32> {
-    match pixels {
-        Pixels::Picture(raster) => raster.pixels().first().map(|pixel| pixel.to_vec()),
-        Pixels::Field(raster) => raster.pixels().first().map(|value| vec![*value]),
-        Pixels::Map(raster) => raster.pixels().first().map(|m| m.to_vec()),
-    }
-    .unwrap_or_default()
-}
-
 /// The floats of one pixel of full resolution.
 pub(crate) async fn probe(
     State(app): State<App>,
@@ -437,7 +424,7 @@ pub(crate) async fn probe(
             let plates = worker.plates(&shot.folder)?;
             let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
             let pixels = answer.signal.over(window);
-            Ok(Json(json!({ "kind": pixels.kind(), "values": floats(&pixels) })))
+            Ok(Json(json!({ "kind": pixels.kind(), "values": pixels.first() })))
         })
         .await
 }
@@ -468,11 +455,7 @@ pub(crate) async fn region(
             let request = Request { window: Some(window), ..query.frame.query()?.request()? };
             let plates = worker.plates(&shot.folder)?;
             let answer = worker.engine.answer(&shot.setup, &*plates, request, cancel)?;
-            let found = match answer.signal.over(window) {
-                Pixels::Picture(raster) => statistics(&raster, window),
-                Pixels::Field(raster) => statistics(&raster, window),
-                Pixels::Map(raster) => statistics(&raster, window),
-            };
+            let found = answer.signal.over(window).statistics(window);
             let found = found.ok_or_else(|| WebError::Bad("the box holds no pixel of the picture".into()))?;
             Ok(Json(json!({ "least": found.least, "mean": found.mean, "most": found.most })))
         })

@@ -4,15 +4,14 @@
 //! What has arrived of a file is kept beside the shows, found by the file's path, size and time of change. A file that is
 //! whole is moved to its place and keeps that time, so that the same file offered again is known as there.
 
-use std::collections::HashSet;
 use std::fs::{File, FileTimes, OpenOptions};
 use std::io::Write;
 use std::path::{Path as FilePath, PathBuf};
 use std::time::{Duration, UNIX_EPOCH};
 
+use axum::Extension;
 use axum::body::Body;
 use axum::extract::{Path, Query, State};
-use axum::{Extension, Json};
 use futures_util::StreamExt;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -21,11 +20,13 @@ use veil_pixels::Cancel;
 use veil_store::ShowRecord;
 
 use crate::App;
+use crate::beside::Beside;
 use crate::cpu::blocking;
 use crate::error::WebError;
+use crate::json::Json;
 
 /// Folder of a show's media that they come into.
-const DROPPED: &str = "dropped";
+pub(crate) const DROPPED: &str = "dropped";
 /// Longest path of a file below that folder, in bytes.
 const LONGEST_PATH: usize = 400;
 /// Most files of one import.
@@ -35,11 +36,11 @@ const MOST_FILES: usize = 100_000;
 #[derive(Clone, Debug, Deserialize)]
 pub(crate) struct Offered {
     /// Its name, after those of its folders where a folder was dropped.
-    path: String,
+    pub(crate) path: String,
     /// In bytes.
-    size: u64,
+    pub(crate) size: u64,
     /// Milliseconds since 1970.
-    modified: u64,
+    pub(crate) modified: u64,
 }
 
 /// Most bytes of one file.
@@ -67,12 +68,15 @@ pub(crate) struct PlanRequest {
 #[derive(Debug, PartialEq, Serialize)]
 #[serde(tag = "state", rename_all = "lowercase")]
 enum Step {
-    /// It is to be sent, from this byte on.
-    Send { at: u64 },
-    /// It is there, whole.
-    Whole,
-    /// Another of its name is there; `beside` is a name that is free. It can be sent all the same, from this byte on.
-    Taken { beside: String, at: u64 },
+    /// It is to be sent.
+    Send,
+    /// It is there, whole; under this name, where that is not its own.
+    Whole {
+        #[serde(skip_serializing_if = "Option::is_none")]
+        name: Option<String>,
+    },
+    /// Another of its name is there. It can be sent all the same.
+    Taken,
     /// It cannot come in.
     Refused { why: String },
 }
@@ -82,6 +86,10 @@ pub(crate) struct Planned {
     path: String,
     #[serde(flatten)]
     step: Step,
+    /// What has arrived of it, in bytes.
+    at: u64,
+    /// Its name where it is to stand beside what is in its sequence's way.
+    beside: Option<String>,
 }
 
 #[derive(Serialize)]
@@ -124,7 +132,7 @@ fn length(path: &FilePath) -> u64 {
 }
 
 /// Whether a file is the offered one, by size and time of change.
-fn is_same(path: &FilePath, file: &Offered) -> bool {
+pub(crate) fn is_same(path: &FilePath, file: &Offered) -> bool {
     std::fs::metadata(path).is_ok_and(|meta| {
         let changed = meta.modified().ok().and_then(|time| time.duration_since(UNIX_EPOCH).ok());
         meta.len() == file.size && changed.is_some_and(|time| time.as_millis() as u64 == file.modified)
@@ -147,65 +155,28 @@ pub(crate) async fn plan(
         let known: Vec<&Offered> =
             request.files.iter().filter(|file| place_for(&file.path).is_ok()).collect();
         let media = grouped(known.iter().map(|file| file.path.clone()));
-        let beside = Beside::of(&root, &media);
-        let planned = request.files.iter().map(|file| Planned {
-            path: file.path.clone(),
-            step: match largest.check(file).and_then(|()| place_for(&file.path)) {
-                Err(error) => Step::Refused { why: error.to_string() },
-                Ok(place) => match root.join(place) {
-                    place if is_same(&place, file) => Step::Whole,
-                    place => {
-                        let at = length(&part_of(&app, &show, file));
-                        match place.exists() {
-                            true => Step::Taken { beside: beside.name(&file.path), at },
-                            false => Step::Send { at },
-                        }
-                    }
-                },
-            },
+        let beside = Beside::of(&root, &media, &known);
+        let step = |file: &Offered, beside: Option<&str>| {
+            let place = match largest.check(file).and_then(|()| place_for(&file.path)) {
+                Err(error) => return Step::Refused { why: error.to_string() },
+                Ok(place) => root.join(place),
+            };
+            let came_beside = beside.filter(|name| is_same(&root.join(DROPPED).join(name), file));
+            match came_beside {
+                Some(name) => Step::Whole { name: Some(name.to_owned()) },
+                None if is_same(&place, file) => Step::Whole { name: None },
+                None if place.exists() => Step::Taken,
+                None => Step::Send,
+            }
+        };
+        let planned = request.files.iter().map(|file| {
+            let beside = beside.name(&file.path);
+            let step = step(file, beside.as_deref());
+            Planned { path: file.path.clone(), step, at: length(&part_of(&app, &show, file)), beside }
         });
         Ok(Json(Plan { files: planned.collect(), media }))
     })
     .await
-}
-
-/// Free names beside those that are taken: one number for all frames of a sequence.
-struct Beside {
-    /// What stands before the frame's number or the ending, and the number that comes after it.
-    numbers: Vec<(String, u32)>,
-}
-
-impl Beside {
-    fn of(root: &FilePath, media: &[FoundMedia]) -> Self {
-        let there: HashSet<String> = veil_media::scan(&root.join(DROPPED))
-            .unwrap_or_default()
-            .into_iter()
-            .map(|found| found.path)
-            .collect();
-        let number = |found: &FoundMedia| {
-            let (before, after) = split(&found.path);
-            let free = |number: &u32| !there.contains(&format!("{before}-{number}{after}"));
-            (before.to_owned(), (2..).find(free).unwrap_or(2))
-        };
-        Self { numbers: media.iter().map(number).collect() }
-    }
-
-    fn name(&self, path: &str) -> String {
-        let of_path = |(before, _): &&(String, u32)| path.starts_with(before.as_str());
-        // The longest that fits is the path's own.
-        let own = self.numbers.iter().filter(of_path).max_by_key(|(before, _)| before.len());
-        own.map_or_else(
-            || path.to_owned(),
-            |(before, number)| format!("{before}-{number}{}", &path[before.len()..]),
-        )
-    }
-}
-
-/// A pattern before and after the place where a number can tell it from another: `yard` and `.####.exr`.
-fn split(pattern: &str) -> (&str, &str) {
-    let end = pattern.find('#').or_else(|| pattern.rfind('.')).unwrap_or(pattern.len());
-    let before = pattern[..end].trim_end_matches(['.', '_']);
-    (before, &pattern[before.len()..])
 }
 
 #[derive(Deserialize)]
@@ -404,18 +375,5 @@ mod tests {
         }
         assert_eq!(place_for("yard.1001.exr").unwrap(), PathBuf::from("dropped/yard.1001.exr"));
         assert_eq!(place_for("a take/yard.1001.exr").unwrap(), PathBuf::from("dropped/a take/yard.1001.exr"));
-    }
-
-    #[test]
-    fn all_frames_of_a_sequence_get_one_free_name_beside_it() {
-        let root = tempfile::tempdir().unwrap();
-        std::fs::create_dir_all(root.path().join("dropped")).unwrap();
-        for name in ["yard.1001.exr", "yard-2.1001.exr", "still.png"] {
-            std::fs::write(root.path().join("dropped").join(name), b"").unwrap();
-        }
-        let names = ["yard.1001.exr", "yard.1002.exr", "still.png"];
-        let beside = Beside::of(root.path(), &grouped(names.map(String::from)));
-        let free = names.map(|name| beside.name(name));
-        assert_eq!(free, ["yard-3.1001.exr", "yard-3.1002.exr", "still-2.png"]);
     }
 }

@@ -6,6 +6,7 @@
 mod app;
 mod assets;
 mod bakes;
+mod beside;
 mod bin;
 mod controls;
 mod cpu;
@@ -17,6 +18,7 @@ mod folders;
 mod frames;
 mod guard;
 mod imports;
+mod json;
 mod looks;
 mod media;
 mod pages;

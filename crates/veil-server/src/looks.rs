@@ -1,6 +1,5 @@
 //! Other ways to look at a row: its values counted, where it folds, how far it travels, where its places come from.
 
-use axum::Json;
 use axum::extract::{Query, State};
 use axum::response::Response;
 use serde::Deserialize;
@@ -11,15 +10,15 @@ use veil_core::scopes::{Scopes, scopes};
 use veil_core::setup::StageId;
 use veil_core::shape::kind_of;
 use veil_core::signal::{Pixels, SignalKind};
-use veil_core::view::{View, false_colour};
+use veil_core::view::{self, View};
 use veil_pixels::fold::{folded, travel};
-use veil_pixels::resize::shrunk;
 use veil_pixels::{Cancel, Field, Map, Window};
 use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
 use crate::frames::{FrameQuery, answered, looked_at, with_about};
+use crate::json::Json;
 use crate::setups::{ShotPath, load};
 
 /// One to this many: what is looked at as a whole.
@@ -86,16 +85,8 @@ pub(crate) async fn folds(
             let places = places(&worker, &shot, &query, WayTo::Head, cancel)?;
             let Some(places) = places else { return Err(WebError::Missing("such row".into())) };
             let field = folded(&places, cancel).map_err(|_| WebError::Cancelled)?;
-            let share = field.pixels().iter().map(|value| f64::from(*value)).sum::<f64>()
-                / field.pixels().len().max(1) as f64;
-            let window = field.window();
-            let rgba = field.pixels().iter().enumerate().flat_map(|(at, value)| {
-                let (x, y) = (at % window.width(), at / window.width());
-                // Stripes, so that it can be told without colour.
-                let striped = (x + y) % 8 < 5;
-                [TINT[0], TINT[1], TINT[2], if *value > 0.0 && striped { 210 } else { 0 }]
-            });
-            Ok(with_about(rgba.collect(), &about(window, json!({ "share": share }))))
+            let told = json!({ "share": view::mean(&field) });
+            Ok(with_about(view::striped(&field, TINT), &about(field.window(), told)))
         })
         .await
 }
@@ -126,16 +117,10 @@ pub(crate) async fn motion(
             }
             let field =
                 travelled.ok_or_else(|| WebError::Bad("the range holds no frame of the shot".into()))?;
-            let longest = field.pixels().iter().copied().fold(0.0f32, f32::max);
-            let mean = field.pixels().iter().map(|way| f64::from(*way)).sum::<f64>()
-                / field.pixels().len().max(1) as f64;
             let full = f64::from(TRAVEL_SCALE);
-            let rgba = field.pixels().iter().flat_map(|way| {
-                let [red, green, blue] = false_colour(if longest > 0.0 { way / longest } else { 0.0 });
-                [red, green, blue, 255]
-            });
-            let told = json!({ "longest": f64::from(longest) * full, "mean": mean * full });
-            Ok(with_about(rgba.collect(), &about(field.window(), told)))
+            let (rgba, longest) = view::in_false_colour(&field);
+            let told = json!({ "longest": f64::from(longest) * full, "mean": view::mean(&field) * full });
+            Ok(with_about(rgba, &about(field.window(), told)))
         })
         .await
 }
@@ -174,10 +159,9 @@ pub(crate) async fn carry(
             };
             let [across, down] =
                 [CARRY[0].min(places.window().width() as u32), CARRY[1].min(places.window().height() as u32)];
-            let small = shrunk(&places, across, down, cancel).map_err(|_| WebError::Cancelled)?;
-            let full = TRAVEL_SCALE as f32;
-            let floats = small.pixels().iter().flatten().flat_map(|place| (place * full).to_le_bytes());
-            Ok(with_about(floats.collect(), &json!({ "width": across, "height": down })))
+            let floats = view::places_on_grid(&places, [across, down], TRAVEL_SCALE as f32, cancel);
+            let floats = floats.map_err(|_| WebError::Cancelled)?;
+            Ok(with_about(floats, &json!({ "width": across, "height": down })))
         })
         .await
 }

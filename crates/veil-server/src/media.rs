@@ -2,18 +2,16 @@
 
 use std::path::Path as FilePath;
 
-use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{ColourSpace, Media, MediaId, Setup, Working};
-use veil_core::signal::Pixels;
+use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{View, bytes};
 use veil_media::{FilePlates, FoundMedia, inspect};
 use veil_pixels::Cancel;
-use veil_pixels::resize::block_means;
 use veil_store::{ShotRecord, ShotSummary, ShowRecord};
 
 use crate::App;
@@ -23,6 +21,7 @@ use crate::events::Event;
 use crate::folders;
 use crate::frames::{png_of, png_response};
 use crate::imports;
+use crate::json::Json;
 use crate::setups::{ShotPath, load, media_of};
 
 /// Lists every sequence and still below a show's folder. A file that cannot be read is told, not listed.
@@ -175,11 +174,14 @@ pub(crate) async fn picture(
             let frame = media.frames.map_or(0, |frames| frames.first);
             let pixels = worker.plates(&show.folder)?.pass(&media, frame, Role::Beauty, cancel)?;
             let pixels = seen(pixels, &media, cancel)?;
-            let Pixels::Picture(full) = &pixels else { return Err(WebError::Missing("picture".into())) };
-            let divisor = (full.window().width() as u32 / 200).clamp(1, 64);
-            let small = block_means(full, divisor, cancel).map_err(|_| WebError::Cancelled)?;
-            let window = small.window();
-            png_of(&bytes(&Pixels::Picture(small), View::default(), &worker.screens), window)
+            if pixels.kind() != SignalKind::Picture {
+                return Err(WebError::Missing("picture".into()));
+            }
+            let [wide, high] = [pixels.window().width(), pixels.window().height()].map(|side| side as u32);
+            let divisor = (wide / 200).clamp(1, 64);
+            let small = pixels.shrunk(wide.div_ceil(divisor), high.div_ceil(divisor), cancel);
+            let small = small.map_err(|_| WebError::Cancelled)?;
+            png_of(&bytes(&small, View::default(), &worker.screens), small.window())
         })
         .await?;
     Ok(png_response(png))

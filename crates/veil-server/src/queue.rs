@@ -2,7 +2,6 @@
 
 use std::time::Instant;
 
-use axum::Json;
 use axum::extract::{Path, State};
 use axum::response::Response;
 use serde::Deserialize;
@@ -18,6 +17,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 use crate::setups::{ShotPath, load};
 
 #[derive(Clone, Copy, Deserialize)]

@@ -3,7 +3,6 @@
 use std::io::{self, Write};
 use std::path::PathBuf;
 
-use axum::Json;
 use axum::body::{Body, Bytes};
 use axum::extract::{Path, Request, State};
 use axum::http::{HeaderValue, header};
@@ -21,6 +20,7 @@ use zip::{CompressionMethod, ZipWriter};
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
+use crate::json::Json;
 use crate::setups::{ShotPath, load};
 
 /// How a render's files are named, below the data folder's `renders/`.

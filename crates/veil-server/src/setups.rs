@@ -2,15 +2,15 @@
 
 use std::collections::BTreeSet;
 
-use axum::Json;
 use axum::extract::{Path, Query, State};
 use serde::{Deserialize, Serialize};
+use serde_json::value::RawValue;
 use serde_json::{Value, json};
-use veil_core::braid::{Braid, lay_out};
+use veil_core::braid::lay_out;
 use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, Media, RowDifference, Setting, Setup, StageId,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, Media, RowDifference, Setting, StageId,
 };
 use veil_core::shape;
 use veil_store::{Applied, NextStep, ShotRecord, Store, StoreError, VersionRecord};
@@ -20,6 +20,7 @@ use crate::controls::{RowControls, row_controls};
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 
 /// Which shot a request is about.
 pub(crate) type ShotPath = Path<(String, String)>;
@@ -59,8 +60,8 @@ pub(crate) struct StateQuery {
 #[derive(Serialize)]
 pub(crate) struct ShotState {
     revision: i64,
-    setup: Setup,
-    braid: Braid,
+    setup: Box<RawValue>,
+    braid: Box<RawValue>,
     /// What every row's controls are set to; what they are is told once, by the registry.
     controls: Vec<RowControls>,
     undo: Option<NextStep>,
@@ -88,6 +89,11 @@ fn listed(open: &str) -> BTreeSet<StageId> {
     open.split(',').filter_map(|id| id.parse().ok()).map(StageId).collect()
 }
 
+/// What core wrote, to stand in an answer as it is.
+fn text_of(written: Result<String, serde_json::Error>) -> Result<Box<RawValue>, WebError> {
+    written.and_then(RawValue::from_string).map_err(|error| WebError::Internal(error.to_string()))
+}
+
 async fn state_of(
     app: &App,
     shot: ShotRecord,
@@ -100,9 +106,9 @@ async fn state_of(
         let version = store.versions(shot.id)?.first().map_or(0, |version| version.number);
         Ok(Json(ShotState {
             revision: shot.revision,
-            braid: lay_out(&shot.setup, &folds),
+            braid: text_of(lay_out(&shot.setup, &folds).to_json())?,
             controls: row_controls(&shot.setup),
-            setup: shot.setup,
+            setup: text_of(shot.setup.to_json())?,
             undo,
             redo,
             version,
@@ -124,7 +130,7 @@ pub(crate) async fn state(
 #[derive(Deserialize)]
 pub(crate) struct EditRequest {
     base: i64,
-    command: Value,
+    command: Box<RawValue>,
     #[serde(default)]
     folds: Folds,
     /// The mark of the window that it comes from.
@@ -133,8 +139,8 @@ pub(crate) struct EditRequest {
 }
 
 /// A command as it came, or what is wrong with it.
-pub(crate) fn command_of(value: Value) -> Result<Command, WebError> {
-    serde_json::from_value(value).map_err(|error| WebError::Bad(format!("this is no edit: {error}")))
+pub(crate) fn command_of(text: &RawValue) -> Result<Command, WebError> {
+    Command::from_json(text.get()).map_err(|error| WebError::Bad(format!("this is no edit: {error}")))
 }
 
 pub(crate) async fn edit(
@@ -142,7 +148,7 @@ pub(crate) async fn edit(
     path: ShotPath,
     Json(request): Json<EditRequest>,
 ) -> Result<Json<ShotState>, WebError> {
-    let command = command_of(request.command)?;
+    let command = command_of(&request.command)?;
     let shot = load_live(&app, path).await?;
     let store = app.store.clone();
     let id = shot.id;
@@ -292,7 +298,7 @@ pub(crate) struct CurveRequest {
     #[serde(default)]
     axis: usize,
     /// What the control would be set to.
-    setting: Setting,
+    setting: Box<RawValue>,
     from: f64,
     count: usize,
 }
@@ -309,6 +315,8 @@ pub(crate) async fn curve(
     let shot = load(&app, path).await?;
     blocking(move || {
         let CurveRequest { stage, control, axis, setting, from, count } = request;
+        let setting = Setting::from_json(setting.get())
+            .map_err(|error| WebError::Bad(format!("this is no setting: {error}")))?;
         let set = Command::Set { stage, control: control.clone(), setting: Some(setting) };
         let (tried, _) = Edit::of(&set, &shot.setup)?;
         Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from, count.min(LONGEST_CURVE))))

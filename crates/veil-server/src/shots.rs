@@ -1,6 +1,5 @@
 //! New shots: on a plate, on files that came in, from another shot's setup, or empty.
 
-use axum::Json;
 use axum::extract::{Path, State};
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -15,6 +14,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::imports;
+use crate::json::Json;
 use crate::setups::media_of;
 
 #[derive(Deserialize)]

@@ -1,6 +1,5 @@
 //! Shows: made, renamed, and the demo show added.
 
-use axum::Json;
 use axum::extract::{Path, State};
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -11,6 +10,7 @@ use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 
 #[derive(Deserialize)]
 pub(crate) struct NewShowRequest {

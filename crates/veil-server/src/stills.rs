@@ -1,6 +1,5 @@
 //! Kept stills: pictures to look back at and return to.
 
-use axum::Json;
 use axum::extract::{Path, State};
 use serde::Deserialize;
 use veil_core::setup::{Command, Earlier, StageId};
@@ -9,6 +8,7 @@ use veil_store::StillRecord;
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
+use crate::json::Json;
 use crate::setups::{ShotPath, ShotState, StepRequest, answer, load, load_live};
 
 pub(crate) async fn list(State(app): State<App>, path: ShotPath) -> Result<Json<Vec<StillRecord>>, WebError> {

@@ -1,11 +1,11 @@
 //! The rack: tools kept, listed, put out and taken in as files.
 
-use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use rust_embed::RustEmbed;
 use serde::Deserialize;
+use serde_json::value::RawValue;
 use serde_json::{Value, json};
 use veil_core::folds::Folds;
 use veil_core::setup::{Command, StageId, Tool};
@@ -16,6 +16,7 @@ use crate::cpu::blocking;
 use crate::error::{ServeError, WebError};
 use crate::events::Event;
 use crate::frames::{png_response, small_picture};
+use crate::json::Json;
 use crate::setups::{ShotPath, ShotState, answer, load, load_live};
 
 #[derive(Deserialize)]
@@ -121,10 +122,10 @@ pub(crate) async fn file(State(app): State<App>, Path(id): Path<i32>) -> Result<
 /// Takes in a tool's file. It comes without a picture; the first shot that keeps it again gives it one.
 pub(crate) async fn import(
     State(app): State<App>,
-    Json(value): Json<Value>,
+    Json(text): Json<Box<RawValue>>,
 ) -> Result<Json<Value>, WebError> {
-    let tool: Tool =
-        serde_json::from_value(value).map_err(|error| WebError::Bad(format!("this is no tool: {error}")))?;
+    let tool =
+        Tool::from_json(text.get()).map_err(|error| WebError::Bad(format!("this is no tool: {error}")))?;
     tool.check()?;
     let plain = veil_media::encode_png(&[31, 33, 32, 255], 1, 1)?;
     let kept = blocking(move || Ok(app.store.keep_tool(&tool, &plain)?)).await?;
@@ -158,8 +159,8 @@ pub(crate) fn shipped() -> Result<Vec<(Tool, Vec<u8>)>, ServeError> {
         .map(|file| {
             let bytes = |name: &str| Shipped::get(name).map(|found| found.data.into_owned());
             let text = bytes(&file).ok_or_else(|| broken(&file, "it is missing".into()))?;
-            let tool: Tool =
-                serde_json::from_slice(&text).map_err(|error| broken(&file, error.to_string()))?;
+            let text = String::from_utf8_lossy(&text);
+            let tool = Tool::from_json(&text).map_err(|error| broken(&file, error.to_string()))?;
             tool.check().map_err(|error| broken(&file, error.to_string()))?;
             let picture = bytes(&file.replace(".json", ".webp"));
             Ok((tool, picture.ok_or_else(|| broken(&file, "its picture is missing".into()))?))

@@ -1,6 +1,5 @@
 //! Tracks: followed in the background, frame by frame, and stopped; found, read and written as tables.
 
-use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::header;
 use axum::response::IntoResponse;
@@ -22,6 +21,7 @@ use crate::bakes::Going;
 use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
+use crate::json::Json;
 use crate::setups::{ShotPath, load, load_live};
 
 /// Which way, and how far.

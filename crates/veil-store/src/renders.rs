@@ -126,7 +126,7 @@ fn record(row: Row) -> Result<RenderRecord, StoreError> {
         show,
         folder,
         code,
-        setup: serde_json::from_str(&setup)?,
+        setup: Setup::from_json(&setup)?,
         stage: StageId(stage as u32),
         frames: Frames { first, last },
         scale: scale as u32,
@@ -179,7 +179,7 @@ impl Store {
             let id: Id = diesel::insert_into(renders::table)
                 .values((
                     renders::shot_id.eq(new.shot),
-                    renders::setup.eq(serde_json::to_string(new.setup)?),
+                    renders::setup.eq(new.setup.to_json()?),
                     renders::stage.eq(new.stage.0 as i32),
                     renders::first.eq(new.frames.first),
                     renders::last.eq(new.frames.last),

@@ -97,7 +97,7 @@ fn record(
 
 /// A setup, working in the colours of its show.
 fn setup_in(setup: &str, working: &str) -> Result<Setup, StoreError> {
-    let mut setup: Setup = serde_json::from_str(setup)?;
+    let mut setup = Setup::from_json(setup)?;
     setup.picture.working = serde_json::from_str(working)?;
     Ok(setup)
 }
@@ -177,7 +177,7 @@ impl Store {
                 shots::show_id.eq(show.id),
                 shots::code.eq(new.code),
                 shots::title.eq(new.title),
-                shots::setup.eq(serde_json::to_string(new.setup)?),
+                shots::setup.eq(new.setup.to_json()?),
                 shots::revision.eq(1),
                 shots::changed_at.eq(now()),
             ))
@@ -215,7 +215,7 @@ impl Store {
                 .values((
                     history::shot_id.eq(id),
                     history::revision.eq(revision + 1),
-                    history::edit.eq(serde_json::to_string(&edit)?),
+                    history::edit.eq(edit.to_json()?),
                     history::undone.eq(false),
                     history::at.eq(now()),
                     history::pane.eq(pane),
@@ -250,7 +250,7 @@ impl Store {
             }
             .optional()?;
             let (entry, edit) = found.ok_or(StoreError::NothingTo(step.word()))?;
-            let edit: Edit = serde_json::from_str(&edit)?;
+            let edit = Edit::from_json(&edit)?;
             let changes = match step {
                 Step::Undo => &edit.backward,
                 Step::Redo => &edit.forward,
@@ -282,7 +282,7 @@ impl Store {
             .optional()?;
         let step = |row: Option<Row>| {
             let of_row = |(edit, at, pane): Row| -> Result<NextStep, StoreError> {
-                let label = serde_json::from_str::<Edit>(&edit)?.label;
+                let label = Edit::from_json(&edit)?.label;
                 Ok(NextStep { label, pane, seconds_ago: now() - at })
             };
             row.map(of_row).transpose()
@@ -303,7 +303,7 @@ impl Store {
                     versions::shot_id.eq(id),
                     versions::number.eq(number),
                     versions::name.eq(name),
-                    versions::setup.eq(serde_json::to_string(&setup)?),
+                    versions::setup.eq(setup.to_json()?),
                     versions::at.eq(at),
                 ))
                 .execute(connection)?;
@@ -340,7 +340,7 @@ impl Store {
             .first(&mut self.connection()?)
             .optional()?;
         let setup = setup.ok_or_else(|| StoreError::Missing(format!("version {number}")))?;
-        Ok(serde_json::from_str(&setup)?)
+        Ok(Setup::from_json(&setup)?)
     }
 }
 
@@ -372,11 +372,7 @@ fn live(connection: &mut SqliteConnection, id: Id) -> Result<(i64, Setup), Store
 
 fn keep(connection: &mut SqliteConnection, id: Id, revision: i64, setup: &Setup) -> Result<(), StoreError> {
     diesel::update(shots::table.find(id))
-        .set((
-            shots::setup.eq(serde_json::to_string(setup)?),
-            shots::revision.eq(revision),
-            shots::changed_at.eq(now()),
-        ))
+        .set((shots::setup.eq(setup.to_json()?), shots::revision.eq(revision), shots::changed_at.eq(now())))
         .execute(connection)?;
     Ok(())
 }
@@ -387,7 +383,7 @@ fn edits_since(connection: &mut SqliteConnection, id: Id, base: i64) -> Result<V
         .filter(history::revision.gt(base))
         .select(history::edit)
         .load(connection)?;
-    rows.iter().map(|edit| Ok(serde_json::from_str(edit)?)).collect()
+    rows.iter().map(|edit| Ok(Edit::from_json(edit)?)).collect()
 }
 
 #[cfg(test)]

@@ -48,7 +48,7 @@ impl Store {
                     stills::revision.eq(shot.revision),
                     stills::stage.eq(stage.0 as i32),
                     stills::frame.eq(frame),
-                    stills::setup.eq(serde_json::to_string(&shot.setup)?),
+                    stills::setup.eq(shot.setup.to_json()?),
                     stills::at.eq(at),
                 ))
                 .execute(connection)?;
@@ -82,7 +82,7 @@ impl Store {
         );
         let row: Option<(Row, String)> = of_shot.select(columns).first(&mut self.connection()?).optional()?;
         let (row, setup) = row.ok_or_else(|| StoreError::Missing(format!("still {number}")))?;
-        Ok((record(row), serde_json::from_str(&setup)?))
+        Ok((record(row), Setup::from_json(&setup)?))
     }
 
     /// Keeps a still no longer.

@@ -41,7 +41,7 @@ impl Store {
             match made.last_mut().filter(|known| known.newest.tool.about.name == name) {
                 Some(known) => known.numbers.push(number),
                 None => {
-                    let newest = ToolRecord { id, tool: serde_json::from_str(&tool)?, at };
+                    let newest = ToolRecord { id, tool: Tool::from_json(&tool)?, at };
                     made.push(ToolSummary { newest, numbers: vec![number], shipped });
                 }
             }
@@ -57,7 +57,7 @@ impl Store {
             .first(&mut self.connection()?)
             .optional()?;
         let (tool, at) = found.ok_or_else(|| StoreError::Missing("such tool".into()))?;
-        Ok(ToolRecord { id, tool: serde_json::from_str(&tool)?, at })
+        Ok(ToolRecord { id, tool: Tool::from_json(&tool)?, at })
     }
 
     /// A tool's picture, as PNG or WebP.
@@ -83,7 +83,7 @@ impl Store {
                 .select((tools::id, tools::tool))
                 .load(connection)?;
             for (id, text) in shipped {
-                let mut known: Tool = serde_json::from_str(&text)?;
+                let mut known = Tool::from_json(&text)?;
                 known.about.number = tool.about.number;
                 if known == *tool {
                     diesel::update(tools::table.find(id))
@@ -119,7 +119,7 @@ fn insert(
         .values((
             tools::name.eq(&tool.about.name),
             tools::number.eq(number),
-            tools::tool.eq(serde_json::to_string(&kept)?),
+            tools::tool.eq(kept.to_json()?),
             tools::picture.eq(picture),
             tools::at.eq(now()),
             tools::shipped.eq(origin == Origin::Shipped),

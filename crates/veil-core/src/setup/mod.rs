@@ -17,6 +17,7 @@ mod refused;
 mod rows;
 mod setting;
 mod strand;
+mod text;
 mod tool;
 mod tool_making;
 mod tool_taking;

@@ -18,6 +18,9 @@ fn a_table_turns_the_camera_as_its_head_says() {
     let near = |a: [f64; 3], b: [f64; 3]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-12);
     assert!(near(camera.frames[0].back, [1.0, 0.0, 0.0]), "{:?}", camera.frames[0]);
     assert!(near(camera.frames[1].back, [0.0, -1.0, 0.0]), "{:?}", camera.frames[1]);
+    // RFC 4180: lines may end in CR and LF, and cells may stand in quotes.
+    let quoted = table(&format!("{head}\r\n\"1001\", \"1\",2,3,90,0,0,35,36\r\n")).unwrap();
+    assert_eq!(quoted.frames[0], camera.frames[0]);
     let said = table(&format!("{head}\n1001,a,0,0,0,0,0,35,36")).unwrap_err().to_string();
     assert!(said.contains("line 2") && said.contains("`x` is `a`"), "{said}");
     assert!(table("frame,x").unwrap_err().to_string().contains("column `y`"));

@@ -240,8 +240,16 @@ async fn a_file_whose_name_is_taken_is_asked_about_and_a_piece_that_does_not_fit
     assert!(status == 409 && text.contains("is there already"), "{status} {text}");
     let folder = served.data.path().join("media/own/dropped");
     assert!(std::fs::read(folder.join(&one.name)).unwrap() == one.bytes, "what was there is as it was");
-    // All of it has arrived, so that nothing is sent again with the answer.
+    // Kept beside it, it is known as there however often it is offered.
     let size = other.bytes.len() as u64;
+    let kept_beside = format!("{}&name=barge-2.1001.exr", other.put(size));
+    let (status, text) = served.ask(&kept_beside, &headers, b"").await;
+    assert_eq!(status, 200, "{text}");
+    let step = &plan(&served, std::slice::from_ref(&other)).await[0];
+    assert_eq!((step["state"].as_str(), step["name"].as_str()), (Some("whole"), Some("barge-2.1001.exr")));
+    let (status, _) = served.ask(&other.put(0), &headers, &other.bytes).await;
+    assert_eq!(status, 409);
+    // All of it has arrived, so that nothing is sent again with the answer.
     let (status, text) = served.ask(&format!("{}&replace=true", other.put(size)), &headers, b"").await;
     assert_eq!(status, 200, "{text}");
     assert!(std::fs::read(folder.join(&one.name)).unwrap() == other.bytes);

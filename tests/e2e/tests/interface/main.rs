@@ -3,6 +3,7 @@
 
 mod access;
 mod braid;
+mod bringing_in;
 mod curves;
 mod drawing;
 mod effects;

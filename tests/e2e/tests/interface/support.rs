@@ -107,21 +107,31 @@ impl Served {
     /// What the program does with a data folder.
     pub(crate) async fn on(data: tempfile::TempDir, arguments: &[&str]) -> Self {
         let arguments: Vec<String> = arguments.iter().copied().map(String::from).collect();
-        let (server, host) = Self::start(data.path(), &arguments).await;
+        let (server, host) = Self::start(data.path(), &arguments, "127.0.0.1:0").await;
         Self { host, data, arguments, server }
     }
 
-    async fn start(data: &Path, arguments: &[String]) -> (Child, String) {
+    async fn start(data: &Path, arguments: &[String], listen: &str) -> (Child, String) {
         let mut server = Command::new(program());
-        server.args(arguments).args(["--listen", "127.0.0.1:0", "--data"]).arg(data);
+        server.args(arguments).args(["--listen", listen, "--data"]).arg(data);
         let (server, address) = started(server, "Brazen Veil is at http://").await;
         (server, address.trim_end_matches('/').to_owned())
     }
 
     /// Ends it as a power cut would, and starts it again on what it left.
     pub(crate) async fn cut_off_and_started_again(&mut self) {
+        self.cut_off().await;
+        (self.server, self.host) = Self::start(self.data.path(), &self.arguments, "127.0.0.1:0").await;
+    }
+
+    /// Ends it as a power cut would.
+    pub(crate) async fn cut_off(&mut self) {
         self.server.kill().await.unwrap();
-        (self.server, self.host) = Self::start(self.data.path(), &self.arguments).await;
+    }
+
+    /// Starts it again where it was.
+    pub(crate) async fn started_where_it_was(&mut self) {
+        (self.server, self.host) = Self::start(self.data.path(), &self.arguments, &self.host).await;
     }
 
     /// The show's folder of media.

@@ -1,0 +1,166 @@
+//! Footage comes in: dropped files of all kinds become plates and shots, and the page goes on when the server was away.
+
+use std::path::{Path, PathBuf};
+
+use fantoccini::Locator;
+use serde_json::{Value, json};
+use veil_core::signal::{Domain, Pixels, Signal};
+use veil_media::{OutputPattern, write_frame};
+use veil_pixels::{Raster, Window};
+
+use crate::support::{Desk, Served, program, seeded};
+
+/// A picture of odd size that is clear on its left side, as a file of a sequence.
+fn picture(folder: &Path, name: &str, frame: i32, [width, height]: [usize; 2]) -> PathBuf {
+    let window = Window::sized(width as u32, height as u32);
+    let pixels = Raster::from_fn(window, |x, y| {
+        let alpha = (x as f32 + 1.0) / width as f32;
+        let [u, v] = [x as f32 * 0.21, y as f32 * 0.13];
+        [(0.5 + 0.4 * u.sin()) * alpha, (0.5 + 0.4 * v.cos()) * alpha, 0.3 * alpha, alpha]
+    });
+    let signal = Signal { domain: Domain { display: window, data: window }, pixels: Pixels::Picture(pixels) };
+    let output: OutputPattern = folder.join(name).display().to_string().parse().unwrap();
+    write_frame(&output, frame, &signal, Default::default(), &[]).unwrap()
+}
+
+fn clip(folder: &Path) -> PathBuf {
+    let file = folder.join("sparks.mp4");
+    let made = std::process::Command::new("ffmpeg")
+        .args(["-v", "error", "-f", "lavfi", "-i", "testsrc=size=66x50:rate=25", "-frames:v", "5"])
+        .args(["-pix_fmt", "yuv420p"])
+        .arg(&file)
+        .status()
+        .unwrap();
+    assert!(made.success());
+    file
+}
+
+/// Drops files on the page, chooses what they become, and brings them in.
+async fn drop_files(desk: &Desk, files: &[PathBuf], become_what: &str) {
+    desk.open("/").await;
+    // A field of the test's own hands the files over to the drop.
+    desk.run(
+        "const field = document.createElement('input'); field.type = 'file'; field.multiple = true; field.id = 'dropped';
+         document.querySelector('main').prepend(field);",
+    )
+    .await;
+    let field = desk.browser.find(Locator::Css("#dropped")).await.unwrap();
+    let paths: Vec<String> = files.iter().map(|file| file.display().to_string()).collect();
+    field.send_keys(&paths.join("\n")).await.unwrap();
+    desk.run(
+        "const held = new DataTransfer();
+         for (const file of document.getElementById('dropped').files) held.items.add(file);
+         document.body.dispatchEvent(new DragEvent('drop', { dataTransfer: held, bubbles: true, cancelable: true }));",
+    )
+    .await;
+    desk.until("the dialog", "return Boolean(document.querySelector('dialog[open] .brass'))").await;
+    desk.run(&format!(
+        "const pick = document.querySelector('dialog [aria-label=\"what it becomes\"]'); pick.value = '{become_what}';
+         pick.dispatchEvent(new Event('change', {{ bubbles: true }}));"
+    ))
+    .await;
+    desk.click("dialog footer .brass").await;
+}
+
+async fn shot_of(desk: &Desk, code: &str) -> Value {
+    desk.served.get(&format!("/api/shots/Own/{code}/state")).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn dropped_stills_sequences_and_clips_of_any_size_become_shots_each_or_one() {
+    let source = tempfile::tempdir().unwrap();
+    let folder = source.path();
+    let mut files: Vec<PathBuf> =
+        [1, 2, 5].map(|frame| picture(folder, "a take.####.png", frame, [501, 357])).into();
+    files.push(picture(folder, "tall.####.jpg", 7, [97, 400]));
+    files.push(picture(folder, "dot.####.tif", 1, [1, 1]));
+    files.push(clip(folder));
+    let desk = Desk::of(Served::empty(&[]).await).await;
+    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
+
+    drop_files(&desk, &files, "each").await;
+    desk.until("four shots", "return document.querySelectorAll('.shot[data-code]').length === 4").await;
+    for (code, [width, height], [first, last]) in [
+        ("A%20TAKE", [501, 357], [1, 5]),
+        ("TALL", [97, 400], [7, 7]),
+        ("DOT", [1, 1], [1, 1]),
+        ("SPARKS", [66, 50], [1, 5]),
+    ] {
+        let state = shot_of(&desk, code).await;
+        let picture = &state["setup"]["picture"];
+        assert_eq!(
+            (&picture["width"], &picture["height"]),
+            (&json!(width), &json!(height)),
+            "{code}: {state}"
+        );
+        assert_eq!(picture["frames"], json!({ "first": first, "last": last }), "{code}");
+        desk.open(&format!("/shots/Own/{code}")).await;
+        desk.settled().await;
+        let seen = desk.pixels([0.0, 0.0, 1.0, 1.0]).await;
+        assert!(seen.iter().any(|value| *value > 40), "{code} is seen");
+    }
+    assert_eq!(shot_of(&desk, "SPARKS").await["setup"]["picture"]["fps"], json!(25.0));
+
+    // Once more, as one shot: what is there is not sent again, and all plates stand in it.
+    drop_files(&desk, &files, "one").await;
+    desk.until("the shot", "return location.pathname.startsWith('/shots/Own/A%20TAKE')").await;
+    let state = shot_of(&desk, "A%20TAKE%202").await;
+    let plates =
+        state["setup"]["stages"].as_array().unwrap().iter().filter(|row| row["kind"] == "plate").count();
+    assert_eq!(plates, 4, "{state}");
+}
+
+/// The server is away when the files are to be sent, and comes back where it was.
+#[tokio::test(flavor = "multi_thread")]
+async fn an_import_waits_for_a_server_that_is_away_and_goes_on_when_it_is_back() {
+    let frames: Vec<PathBuf> = (1001..=1004)
+        .map(|frame| seeded().join(format!("media/saltglass/plates/SG020/SG020.{frame}.exr")))
+        .collect();
+    let mut desk = Desk::of(Served::empty(&[]).await).await;
+    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
+    desk.open("/").await;
+    let chooser = desk.browser.find(Locator::Css(".choose-files")).await.unwrap();
+    let paths: Vec<String> = frames.iter().map(|file| file.display().to_string()).collect();
+    chooser.send_keys(&paths.join("\n")).await.unwrap();
+    desk.until(
+        "the plan",
+        "return document.querySelector('dialog[open] .foundmedia')?.textContent.includes('1001–1004') ?? false",
+    )
+    .await;
+    desk.served.cut_off().await;
+    desk.click("dialog footer .brass").await;
+    desk.until(
+        "it to wait",
+        "return document.querySelector('.import .said')?.textContent.includes('waiting for the server') ?? false",
+    )
+    .await;
+    desk.served.started_where_it_was().await;
+    desk.until("the shot", "return location.pathname === '/shots/Own/SG020'").await;
+    for (frame, source) in (1001..).zip(&frames) {
+        let kept = desk.served.data.path().join(format!("media/own/dropped/SG020.{frame}.exr"));
+        assert!(std::fs::read(kept).unwrap() == std::fs::read(source).unwrap(), "{frame}");
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_backup_of_a_running_copy_holds_what_was_done() {
+    let served = Served::empty(&[]).await;
+    served.post("/api/shows", &json!({ "name": "Own" })).await;
+    let elsewhere = tempfile::tempdir().unwrap();
+    let backup = |to: &Path| {
+        let mut program = std::process::Command::new(program());
+        program.args(["backup", "--data"]).arg(served.data.path()).arg("--to").arg(to).output().unwrap()
+    };
+    let copy = elsewhere.path().join("veil.db");
+    assert!(backup(&copy).status.success());
+    let again = backup(&copy);
+    let said = String::from_utf8_lossy(&again.stderr).into_owned();
+    assert!(!again.status.success() && said.contains("veil.db"), "{said}");
+    // It is a data folder's database, without what came after it.
+    served.post("/api/shows", &json!({ "name": "Later" })).await;
+    let copied = Served::on(elsewhere, &["serve"]).await;
+    let (status, _) = copied.post("/api/shows/Own/import/plan", &json!({ "files": [] })).await;
+    assert_eq!(status, 200);
+    let (status, _) = copied.post("/api/shows/Later/import/plan", &json!({ "files": [] })).await;
+    assert_eq!(status, 404);
+}
