@@ -418,8 +418,8 @@ impl Solid {
                 let distance = near.max_element();
                 (distance > NEAR && distance <= far.min_element()).then_some(distance)
             }
-            Shape::Frustum { foot, height, low, high } => to_frustum(ray, foot, height, low, high),
-            Shape::Rod { from, radius, .. } => self.to_rod(ray, from, radius),
+            Shape::Frustum { foot, height, low, high } => along_to_frustum(ray, foot, height, low, high),
+            Shape::Rod { from, radius, .. } => self.along_to_rod(ray, from, radius),
             Shape::Ball { middle, radius } => {
                 let offset = ray.from - middle;
                 let along = offset.dot(ray.along);
@@ -466,7 +466,7 @@ impl Solid {
         }
     }
 
-    fn to_rod(&self, ray: Ray, from: Vec3, radius: f32) -> Option<f32> {
+    fn along_to_rod(&self, ray: Ray, from: Vec3, radius: f32) -> Option<f32> {
         let offset = ray.from - from;
         // What is left of both beside the axis: a circle in two dimensions.
         let (along_axis, offset_axis) = (ray.along.dot(self.axis), offset.dot(self.axis));
@@ -496,7 +496,7 @@ fn slabs(ray: Ray, middle: Vec3, half: Vec3, (sin, cos): (f32, f32)) -> (Vec3, V
     (a.min(b), a.max(b))
 }
 
-fn to_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Option<f32> {
+fn along_to_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> Option<f32> {
     let from = ray.from - foot;
     let slope = (high - low) / height;
     // (x, z) within low + slope · y: a quadratic in the distance.

@@ -142,8 +142,8 @@ pub fn write_layers(
 /// Blocks that are in memory at once.
 const BLOCKS_AT_ONCE: usize = 64;
 
-fn write_blocks<'a>(
-    layers: &'a Layers<AnyChannels<FlatSamples>>,
+fn write_blocks(
+    layers: &Layers<AnyChannels<FlatSamples>>,
     about: &ImageAttributes,
     out: impl Write + Seek,
 ) -> UnitResult {
