@@ -164,3 +164,49 @@ async fn a_backup_of_a_running_copy_holds_what_was_done() {
     let (status, _) = copied.post("/api/shows/Later/import/plan", &json!({ "files": [] })).await;
     assert_eq!(status, 404);
 }
+
+/// A long run: `docs/testing.md` tells how. Three at a time, as the page sends them.
+#[tokio::test(flavor = "multi_thread")]
+#[ignore = "takes minutes and 20 GB of disk"]
+async fn twenty_gigabytes_in_two_thousand_files_come_in() {
+    const FILES: usize = 2000;
+    let source = tempfile::tempdir().unwrap();
+    let window = Window::sized(1700, 1100);
+    // Noise, which does not become smaller.
+    let noise = |x: i32, y: i32| {
+        let mut mixed = (x as u32).wrapping_mul(0x9e37_79b1) ^ (y as u32).wrapping_mul(0x85eb_ca77);
+        std::array::from_fn(|_| {
+            mixed = (mixed ^ mixed >> 15).wrapping_mul(0x2c1b_3c6d) ^ mixed >> 13;
+            mixed as f32 / u32::MAX as f32
+        })
+    };
+    let pixels = Pixels::Picture(Raster::from_fn(window, noise));
+    let signal = Signal { domain: Domain { display: window, data: window }, pixels };
+    let output: OutputPattern = source.path().join("noise.####.exr").display().to_string().parse().unwrap();
+    let file = write_frame(&output, 1, &signal, Default::default(), &[]).unwrap();
+    let bytes = std::fs::read(file).unwrap();
+    let size = bytes.len();
+    assert!(FILES * size > 20_000_000_000, "{size}");
+
+    let served = Served::empty(&[]).await;
+    served.post("/api/shows", &json!({ "name": "Own" })).await;
+    let begun = std::time::Instant::now();
+    let some = async |first: usize| {
+        for number in (first..FILES).step_by(3) {
+            let put = format!(
+                "PUT /api/shows/Own/import?path=noise.{:04}.exr&size={size}&modified=1700000000000&at=0",
+                number + 1
+            );
+            let (status, text) = served.ask(&put, &[("host", &served.host)], &bytes).await;
+            assert_eq!(status, 200, "{number}: {text}");
+        }
+    };
+    tokio::join!(some(0), some(1), some(2));
+    let rate = (FILES * size) as f64 / begun.elapsed().as_secs_f64() / 1e6;
+    println!("{FILES} files of {size} bytes, {rate:.0} MB/s");
+    let kept = std::fs::read_dir(served.data.path().join("media/own/dropped")).unwrap();
+    assert!(kept.map(|file| file.unwrap().metadata().unwrap().len()).all(|kept| kept == size as u64));
+    let (status, text) =
+        served.post("/api/shows/Own/scan", &json!({ "files": ["noise.0001.exr", "noise.2000.exr"] })).await;
+    assert_eq!(status, 200, "{text}");
+}
