@@ -38,9 +38,10 @@ const COLUMNS: [&str; 9] = ["frame", "x", "y", "z", "pan", "tilt", "roll", "foca
 
 /// Reads a table.
 fn read_table(path: &Path) -> Result<Camera, MediaError> {
-    let file = std::fs::File::open(path).map_err(MediaError::io(path))?;
+    let text = std::fs::read_to_string(path).map_err(MediaError::io(path))?;
     let broken = |error: csv::Error| MediaError::broken(path, error);
-    let mut table = csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(file);
+    let mut table =
+        csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(text.as_bytes());
     let names = table.headers().map_err(broken)?.clone();
     if names.is_empty() {
         return Err(MediaError::broken(path, "it is empty"));
@@ -56,18 +57,25 @@ fn read_table(path: &Path) -> Result<Camera, MediaError> {
         if line.iter().all(str::is_empty) {
             continue;
         }
-        let number = line.position().map_or(0, csv::Position::line);
+        let begins = line.position().map_or(0, |position| position.byte() as usize);
         let mut values = [0.0f64; 9];
         for ((value, column), name) in values.iter_mut().zip(&columns).zip(COLUMNS) {
             let cell = line.get(*column).unwrap_or_default();
             let found = cell.parse().ok().filter(|found: &f64| found.is_finite());
             *value = found.ok_or_else(|| {
+                let number = line_at(&text, begins);
                 MediaError::broken(path, format!("line {number}: `{name}` is `{cell}`, no number"))
             })?;
         }
         frames.push(of_angles(values));
     }
     camera_of(path, "camera", frames)
+}
+
+/// The number of the line that begins at a byte, or behind ends of lines there.
+fn line_at(text: &str, byte: usize) -> usize {
+    let ends = text[byte..].bytes().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
+    1 + text[..byte + ends].matches('\n').count()
 }
 
 fn of_angles([frame, x, y, z, pan, tilt, roll, focal_mm, sensor_width_mm]: [f64; 9]) -> CameraAt {

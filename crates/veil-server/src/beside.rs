@@ -14,12 +14,13 @@ pub(crate) struct Beside(Vec<Numbered>);
 struct Numbered {
     /// What stands before the frame's number or the ending.
     before: String,
-    number: u32,
+    /// None where nothing is in its way.
+    number: Option<u32>,
 }
 
 impl Numbered {
-    fn name(&self, path: &str) -> String {
-        format!("{}-{}{}", self.before, self.number, &path[self.before.len()..])
+    fn name(&self, path: &str) -> Option<String> {
+        Some(format!("{}-{}{}", self.before, self.number?, &path[self.before.len()..]))
     }
 }
 
@@ -42,24 +43,27 @@ impl Beside {
                 begins.max_by_key(|before| before.len())
             };
             let own: Vec<&&Offered> = files.iter().filter(|file| longest(file) == Some(before)).collect();
-            own.iter().find(|file| stands(&file.path, file) == Some(false))?;
+            let numbered = |number: Option<u32>| Numbered { before: (*before).to_owned(), number };
+            if !own.iter().any(|file| stands(&file.path, file) == Some(false)) {
+                return numbered(None);
+            }
             let after = &found.path[before.len()..];
-            let numbered = |number: u32| Numbered { before: (*before).to_owned(), number };
-            let is_free = |one: &Numbered| {
-                let known: Vec<bool> =
-                    own.iter().filter_map(|file| stands(&one.name(&file.path), file)).collect();
+            let is_free = |number: &u32| {
+                let one = numbered(Some(*number));
+                let name = |file: &&&Offered| one.name(&file.path).and_then(|name| stands(&name, file));
+                let known: Vec<bool> = own.iter().filter_map(|file| name(&file)).collect();
                 let came_before = !known.is_empty() && known.iter().all(|same| *same);
-                came_before || !there.contains(&format!("{before}-{}{after}", one.number))
+                came_before || !there.contains(&format!("{before}-{number}{after}"))
             };
-            (2..).map(numbered).find(is_free)
+            numbered((2..).find(is_free))
         };
-        Self(media.iter().zip(&befores).filter_map(beside).collect())
+        Self(media.iter().zip(&befores).map(beside).collect())
     }
 
     /// The name beside the others; none where nothing is in the way of a file's sequence.
     pub(crate) fn name(&self, path: &str) -> Option<String> {
         let own = self.0.iter().filter(|one| path.starts_with(&one.before));
-        own.max_by_key(|one| one.before.len()).map(|one| one.name(path))
+        own.max_by_key(|one| one.before.len())?.name(path)
     }
 }
 

@@ -19,8 +19,10 @@ fn a_table_turns_the_camera_as_its_head_says() {
     assert!(near(camera.frames[0].back, [1.0, 0.0, 0.0]), "{:?}", camera.frames[0]);
     assert!(near(camera.frames[1].back, [0.0, -1.0, 0.0]), "{:?}", camera.frames[1]);
     // RFC 4180: lines may end in CR and LF, and cells may stand in quotes.
-    let quoted = table(&format!("{head}\r\n\"1001\", \"1\",2,3,90,0,0,35,36\r\n")).unwrap();
+    let quoted = table(&format!("{head}\r\n\"1001\",\"1\",2,3,90,0,0,35,36\r\n")).unwrap();
     assert_eq!(quoted.frames[0], camera.frames[0]);
+    let said = table(&format!("{head}\r\n\r\n1001,1,2,b,90,0,0,35,36\r\n")).unwrap_err().to_string();
+    assert!(said.contains("line 3") && said.contains("`z` is `b`"), "{said}");
     let said = table(&format!("{head}\n1001,a,0,0,0,0,0,35,36")).unwrap_err().to_string();
     assert!(said.contains("line 2") && said.contains("`x` is `a`"), "{said}");
     assert!(table("frame,x").unwrap_err().to_string().contains("column `y`"));
