@@ -51,7 +51,7 @@ impl Beside {
             let is_free = |number: &u32| {
                 let one = numbered(Some(*number));
                 let name = |file: &&&Offered| one.name(&file.path).and_then(|name| stands(&name, file));
-                let known: Vec<bool> = own.iter().filter_map(|file| name(file)).collect();
+                let known: Vec<bool> = own.iter().filter_map(name).collect();
                 let came_before = !known.is_empty() && known.iter().all(|same| *same);
                 came_before || !there.contains(&format!("{before}-{number}{after}"))
             };
