@@ -74,8 +74,9 @@ fn read_table(path: &Path) -> Result<Camera, MediaError> {
 
 /// The number of the line that begins at a byte, or behind ends of lines there.
 fn line_at(text: &str, byte: usize) -> usize {
-    let ends = text[byte..].bytes().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
-    1 + text[..byte + ends].matches('\n').count()
+    let (before, after) = text.as_bytes().split_at(byte.min(text.len()));
+    let ends = after.iter().take_while(|byte| matches!(byte, b'\r' | b'\n'));
+    1 + before.iter().chain(ends).filter(|byte| **byte == b'\n').count()
 }
 
 fn of_angles([frame, x, y, z, pan, tilt, roll, focal_mm, sensor_width_mm]: [f64; 9]) -> CameraAt {

@@ -1,27 +1,24 @@
 //! Names for files that come in beside others of their names.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::path::Path;
 
 use veil_media::FoundMedia;
 
 use crate::imports::{DROPPED, Offered, is_same};
 
-/// The sequences and stills of an import in whose way others stand, each with one free number for all its files, so that
-/// a sequence stays together.
-pub(crate) struct Beside(Vec<Numbered>);
+/// For the sequences and stills of an import, by what stands before the frame's number or the ending: the number that all
+/// its files get where others stand in their way, so that a sequence stays together; none where nothing does.
+pub(crate) struct Beside(HashMap<String, Option<u32>>);
 
-struct Numbered {
-    /// What stands before the frame's number or the ending.
-    before: String,
-    /// None where nothing is in its way.
-    number: Option<u32>,
+/// What an import's file begins with, of all that it may: the longest is its own.
+fn own(path: &str, is_known: impl Fn(&str) -> bool) -> Option<&str> {
+    let ends = (0..=path.len()).rev().filter(|end| path.is_char_boundary(*end));
+    ends.map(|end| &path[..end]).find(|before| is_known(before))
 }
 
-impl Numbered {
-    fn name(&self, path: &str) -> Option<String> {
-        Some(format!("{}-{}{}", self.before, self.number?, &path[self.before.len()..]))
-    }
+fn numbered(before: &str, number: u32, path: &str) -> String {
+    format!("{before}-{number}{}", &path[before.len()..])
 }
 
 impl Beside {
@@ -35,43 +32,45 @@ impl Beside {
             let place = folder.join(name);
             place.exists().then(|| is_same(&place, file))
         };
-        let befores: Vec<&str> = media.iter().map(|found| split(&found.path).0).collect();
-        let beside = |(found, before): (&FoundMedia, &&str)| {
-            // Of all that a path begins with, the longest is its own.
-            let longest = |file: &Offered| {
-                let begins = befores.iter().filter(|before| file.path.starts_with(**before));
-                begins.max_by_key(|before| before.len())
-            };
-            let own: Vec<&&Offered> = files.iter().filter(|file| longest(file) == Some(before)).collect();
-            let numbered = |number: Option<u32>| Numbered { before: (*before).to_owned(), number };
-            if !own.iter().any(|file| stands(&file.path, file) == Some(false)) {
-                return numbered(None);
+        let mut groups: HashMap<&str, (Vec<&str>, Vec<&Offered>)> = HashMap::new();
+        for found in media {
+            groups.entry(before_number(&found.path)).or_default().0.push(&found.path);
+        }
+        for file in files {
+            if let Some((_, files)) = own(&file.path, |before| groups.contains_key(before))
+                .and_then(|before| groups.get_mut(before))
+            {
+                files.push(file);
             }
-            let after = &found.path[before.len()..];
+        }
+        let number = |before: &str, patterns: &[&str], files: &[&Offered]| {
             let is_free = |number: &u32| {
-                let one = numbered(Some(*number));
-                let name = |file: &&&Offered| one.name(&file.path).and_then(|name| stands(&name, file));
-                let known: Vec<bool> = own.iter().filter_map(name).collect();
+                let name = |file: &&Offered| stands(&numbered(before, *number, &file.path), file);
+                let known: Vec<bool> = files.iter().filter_map(name).collect();
                 let came_before = !known.is_empty() && known.iter().all(|same| *same);
-                came_before || !there.contains(&format!("{before}-{number}{after}"))
+                came_before
+                    || !patterns.iter().any(|pattern| there.contains(&numbered(before, *number, pattern)))
             };
-            numbered((2..).find(is_free))
+            let in_the_way = files.iter().any(|file| stands(&file.path, file) == Some(false));
+            in_the_way.then(|| (2..).find(is_free)).flatten()
         };
-        Self(media.iter().zip(&befores).map(beside).collect())
+        let numbers = groups
+            .iter()
+            .map(|(before, (patterns, files))| ((*before).to_owned(), number(before, patterns, files)));
+        Self(numbers.collect())
     }
 
     /// The name beside the others; none where nothing is in the way of a file's sequence.
     pub(crate) fn name(&self, path: &str) -> Option<String> {
-        let own = self.0.iter().filter(|one| path.starts_with(&one.before));
-        own.max_by_key(|one| one.before.len())?.name(path)
+        let before = own(path, |before| self.0.contains_key(before))?;
+        Some(numbered(before, self.0.get(before).copied().flatten()?, path))
     }
 }
 
-/// A pattern before and after the place where a number can tell it from another: `yard` and `.####.exr`.
-fn split(pattern: &str) -> (&str, &str) {
+/// What of a pattern stands before the place where a number can tell it from another: `yard` of `yard.####.exr`.
+fn before_number(pattern: &str) -> &str {
     let end = pattern.find('#').or_else(|| pattern.rfind('.')).unwrap_or(pattern.len());
-    let before = pattern[..end].trim_end_matches(['.', '_']);
-    (before, &pattern[before.len()..])
+    pattern[..end].trim_end_matches(['.', '_'])
 }
 
 #[cfg(test)]

@@ -21,6 +21,9 @@ fn a_table_turns_the_camera_as_its_head_says() {
     // RFC 4180: lines may end in CR and LF, and cells may stand in quotes.
     let quoted = table(&format!("{head}\r\n\"1001\",\"1\",2,3,90,0,0,35,36\r\n")).unwrap();
     assert_eq!(quoted.frames[0], camera.frames[0]);
+    // A byte order mark before the names, and a letter of two bytes where a number should be.
+    let marked = table(&format!("\u{feff}{head}\n1001,1,2,\u{e9},90,0,0,35,36\n")).unwrap_err().to_string();
+    assert!(marked.contains("line 2") && marked.contains("`z` is"), "{marked}");
     let said = table(&format!("{head}\r\n\r\n1001,1,2,b,90,0,0,35,36\r\n")).unwrap_err().to_string();
     assert!(said.contains("line 3") && said.contains("`z` is `b`"), "{said}");
     let said = table(&format!("{head}\n1001,a,0,0,0,0,0,35,36")).unwrap_err().to_string();
