@@ -50,7 +50,7 @@ export class Import {
   constructor(show, planned, taken) {
     this.base = `/api/shows/${encodeURIComponent(show)}/import`;
     this.show = show;
-        this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
+    this.faults = planned.files.filter((step) => step.state === "refused").map((step) => step.why);
     this.there = planned.files.filter((step) => step.state !== "refused");
     // A sequence that stands beside another does so with all of its files.
     const moves = (step) => taken === "both" && step.beside && !step.name;
