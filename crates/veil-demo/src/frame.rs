@@ -9,10 +9,11 @@ use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::{Id, murmur3_32};
 use veil_pixels::{Picture, Raster, Window};
 
+use crate::ball::{Among, Ball};
 use crate::camera::{Eye, Ray};
 use crate::film;
 use crate::random::Random;
-use crate::scene::{Ball, Between, Hit, Scene, Stuff, Thing};
+use crate::scene::{Between, Hit, Leeway, Scene, Stuff, Thing};
 use crate::shots::Shot;
 use crate::surface::{lit, sky, through};
 use crate::truth;
@@ -46,6 +47,7 @@ struct Moments {
     next_eye: Eye,
     scene: Scene,
     shutter: Vec<(Eye, Scene)>,
+    leeway: Leeway,
     offsets: Vec<Vec2>,
     /// Bits of each part's ID, and of the sky's.
     ids: Vec<u32>,
@@ -58,6 +60,8 @@ impl Moments {
         let eye = |moment: f32| shot.camera(moment).eye(plan.width, plan.height);
         let open = |sample: u32| since + SHUTTER * ((sample as f32 + 0.5) / SAMPLES as f32 - 0.5);
         let scene = shot.scene(since);
+        let shutter: Vec<(Eye, Scene)> =
+            (0..SAMPLES).map(|sample| (eye(open(sample)), shot.scene(open(sample)))).collect();
         let id_of = |thing: Thing| Id::of(thing.name()).bits();
         Self {
             eye: eye(since),
@@ -65,8 +69,9 @@ impl Moments {
             offsets: (0..SAMPLES).map(offset).collect(),
             ids: scene.parts.iter().map(|part| id_of(part.thing)).collect(),
             sky_id: id_of(Thing::Sky),
+            leeway: Leeway::over(&scene, &shutter.iter().map(|(_, scene)| scene).collect::<Vec<_>>()),
             scene,
-            shutter: (0..SAMPLES).map(|sample| (eye(open(sample)), shot.scene(open(sample)))).collect(),
+            shutter,
         }
     }
 }
@@ -136,7 +141,8 @@ fn draw_tile<'a>(moments: &Moments, frame: i32, tile: [i32; 2], rows: impl Itera
             seen.push((glances.seen(moments, [x, y], &near), pixel));
         }
     }
-    let dark = Dark::over(moments, seen.iter().flat_map(|(seen, _)| &seen.met));
+    let dark =
+        Dark::over(moments, seen.iter().flat_map(|(seen, _)| std::iter::once(&seen.met).chain(&seen.others)));
     for (seen, pixel) in seen {
         *pixel = seen.recorded(moments, &near, &dark);
     }
@@ -152,7 +158,7 @@ struct Glance<'a> {
 }
 
 impl<'a> Glance<'a> {
-    fn at(moments: &'a Moments, [x, y]: [i32; 2], frame: i32, near: &[usize]) -> Self {
+    fn at(moments: &'a Moments, [x, y]: [i32; 2], frame: i32, near: &Among) -> Self {
         let mut random = Random::new([x, y, frame].map(|part| part as u32));
         let middle = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
         let turn = Vec2::from_angle(random.next() * std::f32::consts::TAU);
@@ -179,7 +185,7 @@ const NARROW: f32 = 1.5;
 const WIDE: f32 = 2.5;
 
 impl<'a> Glances<'a> {
-    fn over(moments: &'a Moments, frame: i32, [left, top]: [i32; 2], near: &[usize]) -> Self {
+    fn over(moments: &'a Moments, frame: i32, [left, top]: [i32; 2], near: &Among) -> Self {
         let place = |at: usize| {
             [left + (at % GLANCED) as i32 - ABOUT as i32, top + (at / GLANCED) as i32 - ABOUT as i32]
         };
@@ -194,10 +200,10 @@ impl<'a> Glances<'a> {
                     || moments.eye.blur(from).min(moments.eye.blur(to)) > WIDE
             })
         };
-        Self { all, all_rays: near.iter().any(slips_through) }
+        Self { all, all_rays: near.parts().iter().any(slips_through) }
     }
 
-    fn seen(&self, moments: &'a Moments, [x, y]: [usize; 2], near: &[usize]) -> Seen<'a> {
+    fn seen(&self, moments: &'a Moments, [x, y]: [usize; 2], near: &Among) -> Seen<'a> {
         let glance = &self.all[(y + ABOUT) * GLANCED + x + ABOUT];
         let part = |glance: &Glance<'a>| glance.met.hit.map(|hit| hit.part);
         let about = (y..=y + 2 * ABOUT).flat_map(|row| &self.all[row * GLANCED + x..][..=2 * ABOUT]);
@@ -208,11 +214,11 @@ impl<'a> Glances<'a> {
     }
 }
 
-fn near_tile(moments: &Moments, [left, top]: [i32; 2]) -> Vec<usize> {
+fn near_tile(moments: &Moments, [left, top]: [i32; 2]) -> Among {
     let corner = Vec2::new(left as f32, top as f32);
     let middle = moments.eye.ray(corner + TILE as f32 / 2.0);
     let angle = moments.eye.ray(corner - 4.0).along.angle_between(middle.along) * 1.05;
-    moments.scene.near(middle.from, middle.along, angle)
+    moments.scene.near(middle.from, middle.along, angle, &moments.leeway)
 }
 
 /// A surface that some of a pixel's rays met. It is lit once, where the first of them met it: light over a
@@ -236,11 +242,11 @@ impl<'a> Met<'a> {
         turn: Vec2,
         sample: usize,
         random: &mut Random,
-        near: &[usize],
+        near: &Among,
     ) -> Self {
         let (eye, scene) = &moments.shutter[sample];
         let ray = eye.lens_ray(middle + turn.rotate(moments.offsets[sample]), random);
-        let hit = scene.hit_among(ray, near.iter().copied());
+        let hit = scene.hit_among(ray, near);
         let through = hit.map_or(Vec3::ZERO, |hit| through(scene, &hit));
         Self { share: 1.0, through, scene, ray, hit }
     }
@@ -270,7 +276,7 @@ impl Dark {
         let between = |(part, low, high): (usize, Vec3, Vec3)| {
             // A little more, since light is looked for from just off the surface.
             let places = Ball { middle: (low + high) * 0.5, radius: (high - low).length() * 0.5 + 0.01 };
-            (part, moments.scene.between_lights_and(Some(places)))
+            (part, moments.scene.between_lights_and(Some(places), &moments.leeway))
         };
         Self(reach.into_iter().map(between).collect())
     }
@@ -284,16 +290,19 @@ impl Dark {
 struct Seen<'a> {
     middle: Vec2,
     random: Random,
-    met: Vec<Met<'a>>,
+    met: Met<'a>,
+    /// What others of its rays met.
+    others: Vec<Met<'a>>,
     ranks: [(u32, f32); RANKS],
 }
 
 impl<'a> Seen<'a> {
     /// By a pixel's first ray and so many others that there are `rays` of them.
-    fn by(moments: &'a Moments, first: &Glance<'a>, rays: usize, near: &[usize]) -> Self {
+    fn by(moments: &'a Moments, first: &Glance<'a>, rays: usize, near: &Among) -> Self {
         let (middle, mut random) = (first.middle, first.random.clone());
         let mut ranks: [(u32, f32); RANKS] = [(0, 0.0); RANKS];
-        let mut met: Vec<Met<'a>> = Vec::with_capacity(rays);
+        let mut met = Met { share: 0.0, through: Vec3::ZERO, ..first.met.clone() };
+        let mut others: Vec<Met<'a>> = Vec::new();
         let share = 1.0 / rays as f32;
         for number in 0..rays {
             let sample = (first.sample + number) % SAMPLES as usize;
@@ -310,18 +319,18 @@ impl<'a> Seen<'a> {
             let same = |met: &&mut Met<'_>| {
                 met.hit.map(|hit| hit.part) == ray.hit.map(|hit| hit.part) && met.share < most
             };
-            match met.iter_mut().find(same) {
+            match std::iter::once(&mut met).chain(&mut others).find(same) {
                 Some(met) => (met.share, met.through) = (met.share + share, met.through + ray.through),
-                None => met.push(ray),
+                None => others.push(ray),
             }
         }
         ranks.sort_by(|a, b| b.1.total_cmp(&a.1));
-        Self { middle, random, met, ranks }
+        Self { middle, random, met, others, ranks }
     }
 
-    fn recorded(mut self, moments: &Moments, near: &[usize], dark: &Dark) -> Pixel {
+    fn recorded(mut self, moments: &Moments, near: &Among, dark: &Dark) -> Pixel {
         let (mut light, mut figure) = (Vec3::ZERO, Vec4::ZERO);
-        for met in self.met {
+        for met in std::iter::once(self.met).chain(self.others) {
             let seen = met.through
                 + met.share
                     * match met.hit {
@@ -355,9 +364,9 @@ fn offset(sample: u32) -> Vec2 {
 }
 
 /// Depth, position and motion of what stands at the middle of the pixel at the middle of the shutter.
-fn truth_at(moments: &Moments, middle: Vec2, near: &[usize], pixel: &mut Pixel) {
+fn truth_at(moments: &Moments, middle: Vec2, near: &Among, pixel: &mut Pixel) {
     let ray = moments.eye.ray(middle);
-    let (place, velocity) = match moments.scene.hit_among(ray, near.iter().copied()) {
+    let (place, velocity) = match moments.scene.hit_among(ray, near) {
         Some(hit) => (hit.place, moments.scene.parts[hit.part].velocity),
         None => (ray.from + ray.along * FAR, Vec3::ZERO),
     };

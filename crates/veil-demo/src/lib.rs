@@ -4,6 +4,7 @@
 //! texture lit by the sky, by fire and by lamps of some size. So edges, blur and shadows are soft for the
 //! reasons a photograph's are. Source: Cook, Porter and Carpenter, "Distributed Ray Tracing", 1984.
 
+mod ball;
 mod camera;
 mod elements;
 mod film;

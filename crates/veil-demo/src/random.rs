@@ -45,11 +45,14 @@ impl Random {
         Vec3::new(self.normal(), self.normal(), self.normal()).clamp_length_max(2.0)
     }
 
-    /// On a disc of radius 1.
+    /// On a disc of radius 1: the first place of the square about it that lies on it.
     pub(crate) fn disc(&mut self) -> (f32, f32) {
-        let radius = self.next().sqrt();
-        let (sin, cos) = (self.next() * std::f32::consts::TAU).sin_cos();
-        (radius * cos, radius * sin)
+        loop {
+            let (x, y) = (self.next() * 2.0 - 1.0, self.next() * 2.0 - 1.0);
+            if x * x + y * y <= 1.0 {
+                return (x, y);
+            }
+        }
     }
 }
 

@@ -2,6 +2,7 @@
 
 use glam::{Vec3, Vec3Swizzles};
 
+use crate::ball::{Among, Ball, Next};
 use crate::camera::Ray;
 use crate::surface::{DUSK_WIDE, Horizon, LAMP_WIDE};
 
@@ -190,6 +191,7 @@ pub(crate) struct Lamp {
 pub(crate) struct Scene {
     pub(crate) parts: Vec<Part>,
     solids: Vec<Solid>,
+    all: Among,
     /// The parts that keep light off others.
     shading: Vec<usize>,
     /// For each part what may keep light off any place of it.
@@ -272,48 +274,58 @@ impl Solid {
 
     /// How far along a ray it is first met, within a distance.
     fn met(&self, ray: Ray, within: f32) -> Option<f32> {
-        let near = self.ball.is_none_or(|ball| ball.is_met(ray, within));
-        if near { self.distance(ray).filter(|distance| *distance < within) } else { None }
+        self.distance(ray).filter(|distance| *distance < within)
     }
 }
 
 impl Scene {
     pub(crate) fn new(parts: Vec<Part>, lamps: Vec<Lamp>, dusk: (Vec3, Vec3), moment: f32) -> Self {
-        let solids = parts.iter().map(|part| Solid::of(part.shape)).collect();
+        let solids: Vec<Solid> = parts.iter().map(|part| Solid::of(part.shape)).collect();
+        let all = Among::new(solids.iter().map(|solid| solid.ball).enumerate());
         let shading = (0..parts.len()).filter(|index| parts[*index].shades()).collect();
         let horizon = Horizon::at(moment);
-        let mut scene = Self { parts, solids, shading, between: Vec::new(), lamps, dusk, moment, horizon };
-        scene.between = scene.solids.iter().map(|solid| scene.between_lights_and(solid.ball)).collect();
+        let mut scene =
+            Self { parts, solids, all, shading, between: Vec::new(), lamps, dusk, moment, horizon };
+        scene.between = scene
+            .solids
+            .iter()
+            .map(|solid| scene.between_lights_and(solid.ball, &Leeway::default()))
+            .collect();
         scene
     }
 
-    /// The parts that rays from about `from` within `angle` of `along` may meet.
-    pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32) -> Vec<usize> {
-        let may = |solid: &Solid| match solid.ball {
+    /// The parts that rays from about `from` within `angle` of `along` may meet while the shutter is open, the nearest
+    /// first.
+    pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32, leeway: &Leeway) -> Among {
+        let ball = |part: usize| self.solids[part].ball.map(|ball| ball.wider(leeway.of_part(part)));
+        let may = |part: &usize| match ball(*part) {
             None => true,
             Some(Ball { middle, radius }) => {
                 let to = middle - from;
-                // A little more, for the width of the lens too.
-                let reach = radius + MOVES;
+                let reach = radius + LENS_GOES;
                 let distance = to.length();
                 distance <= reach || to.angle_between(along) <= angle + (reach / distance).asin()
             }
         };
-        (0..self.parts.len()).filter(|index| may(&self.solids[*index])).collect()
+        let far = |part: &usize| ball(*part).map_or(FAR, |ball| (ball.middle - from).length() - ball.radius);
+        let mut near: Vec<usize> = (0..self.parts.len()).filter(may).collect();
+        near.sort_by(|a, b| far(a).total_cmp(&far(b)));
+        Among::new(near.into_iter().map(|part| (part, ball(part))))
     }
 
     pub(crate) fn hit(&self, ray: Ray) -> Option<Hit> {
-        self.hit_among(ray, 0..self.parts.len())
+        self.hit_among(ray, &self.all)
     }
 
     /// The nearest hit with some of the parts.
-    pub(crate) fn hit_among(&self, ray: Ray, indices: impl Iterator<Item = usize>) -> Option<Hit> {
+    pub(crate) fn hit_among(&self, ray: Ray, among: &Among) -> Option<Hit> {
         let (mut distance, mut nearest) = (f32::INFINITY, None);
-        for index in indices {
-            if let Some(nearer) = self.solids[index].met(ray, distance) {
-                (distance, nearest) = (nearer, Some(index));
+        among.met(ray, distance, |part| {
+            if let Some(nearer) = self.solids[part].met(ray, distance) {
+                (distance, nearest) = (nearer, Some(part));
             }
-        }
+            Next::Within(distance)
+        });
         nearest.map(|part| Hit {
             distance,
             place: ray.from + ray.along * distance,
@@ -323,8 +335,13 @@ impl Scene {
     }
 
     /// Whether anything of what may keep light off stands within a distance along a ray.
-    pub(crate) fn shaded(&self, ray: Ray, within: f32, among: &[usize]) -> bool {
-        among.iter().any(|index| self.solids[*index].met(ray, within).is_some())
+    pub(crate) fn shaded(&self, ray: Ray, within: f32, among: &Among) -> bool {
+        let mut shaded = false;
+        among.met(ray, within, |part| {
+            shaded = self.solids[part].met(ray, within).is_some();
+            if shaded { Next::Ends } else { Next::Within(within) }
+        });
+        shaded
     }
 
     /// What may keep light off any place of a part.
@@ -333,28 +350,70 @@ impl Scene {
     }
 
     /// What may keep light off places that lie in a ball, or anywhere.
-    pub(crate) fn between_lights_and(&self, places: Option<Ball>) -> Between {
-        let among = |light: &dyn Fn(Ball) -> Ball| -> Vec<usize> {
-            let may = |index: &usize| match (places, self.solids[*index].ball) {
-                (Some(places), Some(Ball { middle, radius })) => {
-                    places.sees_through(light(places), Ball { middle, radius: radius + MOVES })
-                }
+    pub(crate) fn between_lights_and(&self, places: Option<Ball>, leeway: &Leeway) -> Between {
+        let ball = |part: usize| self.solids[part].ball.map(|ball| ball.wider(leeway.of_part(part)));
+        let among = |light: &dyn Fn(Ball) -> Ball| {
+            let may = |part: &usize| match (places, ball(*part)) {
+                (Some(places), Some(ball)) => places.sees_through(light(places), ball),
                 _ => true,
             };
-            self.shading.iter().copied().filter(may).collect()
+            Among::new(self.shading.iter().copied().filter(may).map(|part| (part, ball(part))))
         };
         let dusk = |places: Ball| Ball {
             middle: places.middle + self.dusk.0 * DUSK_FAR,
             radius: places.radius + DUSK_FAR * DUSK_WIDE * LONGEST,
         };
-        let lamp =
-            |lamp: &Lamp| Ball { middle: lamp.middle, radius: lamp.radius * LAMP_WIDE * LONGEST + MOVES };
-        Between { dusk: among(&dusk), lamps: self.lamps.iter().map(|one| among(&|_| lamp(one))).collect() }
+        let lamp = |(number, lamp): (usize, &Lamp)| Ball {
+            middle: lamp.middle,
+            radius: lamp.radius * LAMP_WIDE * LONGEST + leeway.of_lamp(number),
+        };
+        let lamps = self.lamps.iter().enumerate().map(|one| among(&|_| lamp(one)));
+        Between { dusk: among(&dusk), lamps: lamps.collect() }
     }
 }
 
-/// How far anything moves while the shutter is open at most, in metres.
-const MOVES: f32 = 0.1;
+/// How far each part and each lamp of a scene goes while the shutter is open, from where it is in the scene, in metres.
+#[derive(Default)]
+pub(crate) struct Leeway {
+    parts: Vec<f32>,
+    lamps: Vec<f32>,
+}
+
+impl Leeway {
+    /// From the same scene at other moments.
+    pub(crate) fn over(scene: &Scene, others: &[&Scene]) -> Self {
+        let most = |far: &dyn Fn(&Scene) -> f32| others.iter().map(|other| far(other)).fold(0.0, f32::max);
+        let part = |part: usize| {
+            most(&|other| match (scene.solids[part].ball, other.solids[part].ball) {
+                (Some(ball), Some(other)) => {
+                    (ball.middle - other.middle).length() + (other.radius - ball.radius).max(0.0)
+                }
+                _ => 0.0,
+            })
+        };
+        let lamp =
+            |lamp: usize| most(&|other| (scene.lamps[lamp].middle - other.lamps[lamp].middle).length());
+        Self {
+            parts: (0..scene.parts.len()).map(part).collect(),
+            lamps: (0..scene.lamps.len()).map(lamp).collect(),
+        }
+    }
+
+    /// None where nothing moves.
+    fn of_part(&self, part: usize) -> f32 {
+        self.parts.get(part).copied().unwrap_or(0.0)
+    }
+
+    fn of_lamp(&self, lamp: usize) -> f32 {
+        self.lamps.get(lamp).copied().unwrap_or(0.0)
+    }
+}
+
+/// How far from the middle of the lens a ray begins at most, since the lens has a width and the camera goes on while the
+/// shutter is open; in metres.
+const LENS_GOES: f32 = 0.1;
+/// Where what has no end comes among others.
+const FAR: f32 = 1e3;
 /// As far as dusk is looked for, in metres.
 const DUSK_FAR: f32 = 600.0;
 /// The longest step of [`crate::random::Random`].
@@ -363,46 +422,8 @@ const LONGEST: f32 = 2.0;
 /// For each light the parts that may keep it off some places.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Between {
-    pub(crate) dusk: Vec<usize>,
-    pub(crate) lamps: Vec<Vec<usize>>,
-}
-
-/// A ball in the world.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Ball {
-    pub(crate) middle: Vec3,
-    pub(crate) radius: f32,
-}
-
-impl Ball {
-    /// Whether a ray comes into it within a distance.
-    fn is_met(self, ray: Ray, within: f32) -> bool {
-        let to = self.middle - ray.from;
-        let (along, reach) = (to.dot(ray.along), self.radius * self.radius);
-        let distance = to.length_squared();
-        distance <= reach
-            || (along > 0.0 && along - self.radius < within && distance - along * along <= reach)
-    }
-
-    /// Whether a straight line from inside this ball to inside a light's can come into a third. Those lines fill
-    /// the hull of both: balls all the way, whose radius changes evenly; the one that comes nearest decides.
-    fn sees_through(self, light: Self, other: Self) -> bool {
-        let way = light.middle - self.middle;
-        let length = way.length().max(1e-6);
-        let to = other.middle - self.middle;
-        let along = to.dot(way) / length;
-        let beside = (to.length_squared() - along * along).max(0.0).sqrt();
-        let widens = (light.radius - self.radius) / length;
-        let far = |at: f32| beside.hypot(along - at) - self.radius - widens * at;
-        let nearest = if widens.abs() < 1.0 {
-            (along + beside * widens / (1.0 - widens * widens).sqrt()).clamp(0.0, length)
-        } else if widens > 0.0 {
-            length
-        } else {
-            0.0
-        };
-        far(nearest) <= other.radius
-    }
+    pub(crate) dusk: Among,
+    pub(crate) lamps: Vec<Among>,
 }
 
 impl Solid {
@@ -523,20 +544,6 @@ fn along_to_frustum(ray: Ray, foot: Vec3, height: f32, low: f32, high: f32) -> O
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn what_stands_between_balls_is_found_and_what_does_not_is_left() {
-        let ball = |x: f32, y: f32, radius: f32| Ball { middle: Vec3::new(x, y, 0.0), radius };
-        let (places, light) = (ball(0.0, 0.0, 1.0), ball(10.0, 0.0, 3.0));
-        // Half way the hull is 2 high, on its slope a little more.
-        assert!(places.sees_through(light, ball(5.0, 2.9, 1.0)));
-        assert!(!places.sees_through(light, ball(5.0, 3.1, 1.0)));
-        assert!(
-            !places.sees_through(light, ball(-3.0, 0.0, 1.0))
-                && places.sees_through(light, ball(-2.0, 0.0, 1.1))
-        );
-        assert!(places.sees_through(ball(0.5, 0.0, 4.0), ball(-3.0, 0.0, 0.6)), "the one inside the other");
-    }
 
     #[test]
     fn rays_meet_shapes_where_geometry_says() {

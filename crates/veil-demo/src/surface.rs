@@ -2,6 +2,7 @@
 
 use glam::{Vec3, Vec3Swizzles};
 
+use crate::ball::Among;
 use crate::camera::Ray;
 use crate::random::{Random, noise, octaves, octaves_slope};
 use crate::scene::{Between, Hit, Lamp, Scene, Shape, Stuff};
@@ -157,7 +158,7 @@ fn lamp_light(
     lamp: &Lamp,
     from: Vec3,
     normal: Vec3,
-    between: &[usize],
+    between: &Among,
     looks: Looks,
     random: &mut Random,
 ) -> Vec3 {

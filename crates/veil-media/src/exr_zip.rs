@@ -83,11 +83,14 @@ fn take_apart(block: &[u8], bytes: &mut [u8]) {
 
 /// The first byte, then the difference of each from the one before, plus 128.
 fn differences(bytes: &[u8], out: &mut [u8]) {
-    if let (Some(first), Some(out)) = (bytes.first(), out.first_mut()) {
-        *out = *first;
-    }
-    for (out, two) in out.iter_mut().skip(1).zip(bytes.windows(2)) {
-        *out = two[1].wrapping_sub(two[0]).wrapping_add(128);
+    let (Some((first, rest)), Some((out_first, out_rest))) = (bytes.split_first(), out.split_first_mut())
+    else {
+        return;
+    };
+    *out_first = *first;
+    // In plain steps over slices, which go many bytes at once.
+    for ((out, byte), before) in out_rest.iter_mut().zip(rest).zip(bytes) {
+        *out = byte.wrapping_sub(*before).wrapping_add(128);
     }
 }
 

@@ -37,6 +37,9 @@ pub enum ServeError {
         /// Why.
         why: String,
     },
+    /// The demo show's setups cannot be made.
+    #[error("the demo show cannot be set up: {0}")]
+    Demo(#[from] CommandError),
     /// A folder that is to be used in place is none.
     #[error("`{folder}` cannot be used with --media: {source}")]
     Media {

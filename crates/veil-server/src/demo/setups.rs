@@ -1,54 +1,21 @@
-//! What is done to each shot of the demo.
+//! What is done to each shot of the demo: rows of its own, and the tools that ship.
 
-mod bell;
-mod crest;
-mod ember;
-mod haze;
-mod lantern;
-mod masts;
-mod porthole;
-mod reflection;
-mod signal_glass;
-
-use veil_core::feed::{ControlAxis, Ease, Feed, FollowFeed, KeyShape, Keys, TrackFeed};
-use veil_core::setup::{
-    ColourSpace, Command, FaceplateEntry, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
-};
+use veil_core::setup::{ColourSpace, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId};
 use veil_core::tracks::{Track, TrackAxis, TrackId, TrackSample};
 use veil_demo::{CREST, Element, Shot, ShotPlan, truth};
 
 use super::Subject;
-
-/// A setup, and what is done to it then.
-pub(super) struct Made {
-    pub(super) setup: Setup,
-    pub(super) steps: Vec<Step>,
-}
-
-/// One step, before which a version is kept; no name keeps none.
-pub(super) struct Step {
-    pub(super) version: &'static str,
-    pub(super) commands: Vec<Command>,
-}
-
-/// The rows of a shot, and what is done to them then.
-struct Parts {
-    rows: Vec<StageEntry>,
-    steps: Vec<Step>,
-}
-
-impl Parts {
-    /// Rows of which tools are made.
-    fn then(rows: Vec<StageEntry>, tools: Vec<Command>) -> Self {
-        Self { rows, steps: vec![Step { version: "", commands: tools }] }
-    }
-}
+use super::making::{Made, Making, choice, colour, gone_with, number, pair, plate, with};
+use crate::error::ServeError;
 
 const PLATE: StageId = StageId(2);
 /// A plate of another shot.
 const OTHER: MediaId = MediaId(2);
 
-pub(super) fn made(subject: Subject, plan: &ShotPlan) -> Made {
+/// How the plate of the masts lies behind the caretaker: its size, and how far it is moved.
+const BEHIND: (f64, [f64; 2]) = (0.565, [-50.0, -3.0]);
+
+pub(super) fn made(subject: Subject, plan: &ShotPlan) -> Result<Made, ServeError> {
     let picture = PictureFormat {
         width: plan.width,
         height: plan.height,
@@ -57,53 +24,258 @@ pub(super) fn made(subject: Subject, plan: &ShotPlan) -> Made {
         working: Default::default(),
     };
     let mut setup = Setup::empty(plan.title, picture);
-    let Parts { rows, steps } = match subject {
+    let own = medium(MediaId(1), plan);
+    match subject {
         Subject::Plate(shot) => {
-            setup.media.push(medium(MediaId(1), plan));
-            of_plate(shot, plan, &mut setup)
+            setup.media.push(own);
+            of_plate(shot, plan, setup)
         }
-        Subject::Element(Element::Ember) => ember::burst(),
+        Subject::Element(Element::Ember) => burst(setup),
         Subject::Element(Element::Crest) => {
-            setup.media.push(Media { path: CREST.into(), frames: None, ..medium(MediaId(1), plan) });
-            crest::crackle()
+            setup.media.push(Media { path: CREST.into(), frames: None, ..own });
+            crackle(setup)
         }
-    };
-    let before_final = rows.last().map(|row| row.id);
-    setup.stages.splice(0..0, rows);
-    if let (Some(last), Some(from)) = (setup.stages.last_mut(), before_final) {
-        *last = last.clone().taking("main", from);
     }
-    Made { setup, steps }
 }
 
-fn of_plate(shot: Shot, plan: &ShotPlan, setup: &mut Setup) -> Parts {
+fn of_plate(shot: Shot, plan: &ShotPlan, mut setup: Setup) -> Result<Made, ServeError> {
+    let tracked = |names: &[&str]| {
+        (1..).zip(names).map(|(id, name)| placed(id, name, shot, plan)).collect::<Vec<Track>>()
+    };
     match shot {
-        Shot::KilnYard => haze::above_the_kiln(),
+        Shot::KilnYard => haze_above_the_kiln(setup),
         Shot::LanternBarge => {
-            setup.tracks = vec![placed(1, "lantern", shot, plan), placed(2, "lantern's mirror", shot, plan)];
-            lantern::glow()
+            setup.tracks = tracked(&["lantern", "lantern's mirror"]);
+            glow_of_the_lantern(setup)
         }
         Shot::Masts => {
             setup.tracks = mast_heads(plan, (1.0, [0.0; 2]));
-            masts::between_the_masts()
+            arc_between_the_masts(setup)
         }
         Shot::LookOut => {
             setup.media.push(medium(OTHER, &Shot::Masts.plan()));
-            setup.tracks = mast_heads(plan, masts::BEHIND);
-            masts::behind_the_caretaker()
+            setup.tracks = mast_heads(plan, BEHIND);
+            arc_behind_the_caretaker(setup)
         }
         Shot::Bell => {
-            setup.tracks = vec![placed(1, "bell", shot, plan)];
-            bell::pressure_ring()
+            setup.tracks = tracked(&["bell"]);
+            ring_from_the_bell(setup)
         }
         Shot::Float => {
             setup.media.push(medium(OTHER, &Shot::LookOut.plan()));
-            setup.tracks = vec![placed(1, "float", shot, plan)];
-            reflection::in_the_float()
+            setup.tracks = tracked(&["float"]);
+            caretaker_in_the_float(setup)
         }
-        Shot::SignalGlass => signal_glass::glitches(),
-        Shot::Porthole => porthole::through_the_glass(),
+        Shot::SignalGlass => glitches(setup),
+        Shot::Porthole => yard_through_the_glass(setup),
     }
+}
+
+/// Bent air over the kiln: how steeply a churning noise rises, raised until the eye can see it, within a soft matte of
+/// kiln and chimney and an ellipse above the mouth. Row by row, as it is learned.
+fn haze_above_the_kiln(setup: Setup) -> Result<Made, ServeError> {
+    let (noise, steep, strong) = (StageId(3), StageId(4), StageId(5));
+    let (picked, shape, over) = (StageId(6), StageId(7), StageId(8));
+    let names = ["kiln", "chimney"].map(String::from).to_vec();
+    let mut making = Making::of(
+        setup,
+        [
+            plate(PLATE, "Plate", MediaId(1)),
+            StageEntry::new(noise, "noise", "Noise")
+                .with("size", pair(46.0, 34.0))
+                .with("churn", number(0.09))
+                .with("octaves", number(3.0)),
+            StageEntry::new(steep, "steepness_map", "Steepness map").taking("main", noise),
+            StageEntry::new(strong, "strength", "Strength")
+                .taking("main", steep)
+                .with("x", number(60.0))
+                .with("y", number(45.0)),
+            StageEntry::new(picked, "id_pick", "ID pick")
+                .with("media", Setting::Media { media: MediaId(1) })
+                .with("names", Setting::Names(names)),
+            StageEntry::new(shape, "ellipse", "Ellipse")
+                .taking("matte", picked)
+                .with("matte_soften", number(16.0))
+                .with("centre", pair(620.0, 300.0))
+                .with("radii", pair(200.0, 330.0))
+                .with("softness", number(160.0)),
+            StageEntry::new(over, "displace", "Displace")
+                .taking("main", PLATE)
+                .taking("map", strong)
+                .taking("matte", shape)
+                .with("strength_x", number(2.0))
+                .with("strength_y", number(2.0))
+                .with("softness", number(0.3)),
+        ],
+    )?;
+    making.shows(over)?;
+    Ok(making.done())
+}
+
+/// A gentle glow that goes with the lantern, and one with its mirror on the water.
+fn glow_of_the_lantern(setup: Setup) -> Result<Made, ServeError> {
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let glow = making.tool("tracked lantern glow", &[PLATE])?;
+    making.set(glow, "lantern", with(1))?;
+    making.set(glow, "mirror", with(2))?;
+    making.shows(glow)?;
+    Ok(making.done())
+}
+
+fn picked_rope(id: StageId, media: MediaId) -> StageEntry {
+    StageEntry::new(id, "id_pick", "rope")
+        .with("media", Setting::Media { media })
+        .with("names", Setting::Names(vec!["rope".into()]))
+}
+
+/// An arc from one mast head to the other, behind what is nearer.
+fn arc(making: &mut Making, behind: StageId, nearer: StageId) -> Result<StageId, ServeError> {
+    let arc = making.tool("arc between two tracked points", &[behind, nearer])?;
+    making.set(arc, "from", with(1))?;
+    making.set(arc, "to", with(2))?;
+    Ok(arc)
+}
+
+/// The arc leaps between the mast heads and passes behind the rope.
+fn arc_between_the_masts(setup: Setup) -> Result<Made, ServeError> {
+    let rope = StageId(3);
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), picked_rope(rope, MediaId(1))])?;
+    let arc = arc(&mut making, PLATE, rope)?;
+    making.shows(arc)?;
+    Ok(making.done())
+}
+
+/// The caretaker taken off the green sheet and laid over the masts, the arc behind his head.
+fn arc_behind_the_caretaker(setup: Setup) -> Result<Made, ServeError> {
+    let [masts, masts_placed, far, rope, rope_placed] = [3, 4, 5, 6, 7].map(StageId);
+    let (scale, [right, down]) = BEHIND;
+    let sized = |id: StageId, name: &str, of: StageId| {
+        StageEntry::new(id, "transform", name)
+            .taking("main", of)
+            .with("pivot", pair(0.0, 0.0))
+            .with("scale_x", number(scale))
+            .with("scale_y", number(scale))
+            .with("move_x", number(right))
+            .with("move_y", number(down))
+    };
+    let mut making = Making::of(
+        setup,
+        [
+            plate(masts, "masts", OTHER),
+            sized(masts_placed, "masts, at this size", masts),
+            StageEntry::new(far, "blur", "out of focus")
+                .taking("main", masts_placed)
+                .with("size_x", number(1.4))
+                .with("size_y", number(1.4)),
+            picked_rope(rope, OTHER),
+            sized(rope_placed, "rope, at this size", rope),
+            plate(PLATE, "Plate", MediaId(1)),
+        ],
+    )?;
+    let arc = arc(&mut making, far, rope_placed)?;
+    // It sags, so that it passes behind his head.
+    making.set(arc, "by way of", choice("one"))?;
+    making.set(arc, "first place", pair(446.0, 152.0))?;
+    making.set(arc, "width", number(1.6))?;
+    making.set(arc, "softness", number(1.2))?;
+    making.set(arc, "size of the wide glow", number(30.0))?;
+    let figure = making.tool("figure before a screen", &[arc, PLATE])?;
+    making.set(figure, "screen colour", colour([0.066, 0.46, 0.095]))?;
+    // The sheet has deep folds, which would be seen against the sky.
+    making.set(figure, "clean up", number(0.2))?;
+    making.shows(figure)?;
+    Ok(making.done())
+}
+
+/// A ring of pressure goes out from the bell that is struck.
+fn ring_from_the_bell(setup: Setup) -> Result<Made, ServeError> {
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let ring = making.tool("pressure ring", &[PLATE])?;
+    making.set(ring, "centre", with(1))?;
+    making.set(ring, "pushes from", with(1))?;
+    making.shows(ring)?;
+    Ok(making.done())
+}
+
+/// The caretaker, small, mirrored in the float. At first the figure's picture ends within the float; then it is larger and
+/// lower, and ends outside.
+fn caretaker_in_the_float(setup: Setup) -> Result<Made, ServeError> {
+    let figure = StageId(3);
+    let since = 1001.0;
+    let right = gone_with(1, TrackAxis::X, since, 24.0);
+    let down = |more: f64| gone_with(1, TrackAxis::Y, since, more);
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), plate(figure, "figure", OTHER)])?;
+    let mirrored = making.tool("reflection inside a moving shape", &[figure, PLATE])?;
+    making.set(mirrored, "shape", with(1))?;
+    making.set(mirrored, "figure, right", right)?;
+    making.set(mirrored, "figure, down", down(-24.0))?;
+    making.set(mirrored, "width", number(0.34))?;
+    making.set(mirrored, "height", number(0.34))?;
+    making.shows(mirrored)?;
+    making.keeps("the figure's edge shows");
+    making.set(mirrored, "width", number(0.52))?;
+    making.set(mirrored, "height", number(0.52))?;
+    making.set(mirrored, "figure, down", down(4.0))?;
+    Ok(making.done())
+}
+
+/// The signal glass swells by its own light, shears and loses its colours, now and then.
+fn glitches(setup: Setup) -> Result<Made, ServeError> {
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let bumped = making.tool("self-bump warp", &[PLATE])?;
+    let sheared = making.tool("line-shear glitch", &[bumped])?;
+    let split = making.tool("split-colour glitch", &[sheared])?;
+    making.shows(split)?;
+    Ok(making.done())
+}
+
+/// The yard through the thick glass of a porthole.
+fn yard_through_the_glass(setup: Setup) -> Result<Made, ServeError> {
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let glass = making.tool("porthole", &[PLATE])?;
+    making.shows(glass)?;
+    Ok(making.done())
+}
+
+/// A burst of embers on transparency.
+fn burst(setup: Setup) -> Result<Made, ServeError> {
+    let mut making = Making::of(setup, [])?;
+    let burst = making.tool("burst", &[])?;
+    making.shows(burst)?;
+    Ok(making.done())
+}
+
+/// The glassworks' crest and its name, crackling.
+fn crackle(setup: Setup) -> Result<Made, ServeError> {
+    let [night, figure, name, shape, brass, crest] = [2, 3, 4, 5, 6, 7].map(StageId);
+    let mut making = Making::of(
+        setup,
+        [
+            StageEntry::new(night, "fill", "night").with("colour", colour([0.006, 0.008, 0.012])),
+            StageEntry::new(figure, "figure", "crest")
+                .with("gives", choice("field"))
+                .with("media", Setting::Media { media: MediaId(1) })
+                .with("place", pair(480.0, 225.0))
+                .with("high", number(300.0)),
+            StageEntry::new(name, "text", "name")
+                .with("gives", choice("field"))
+                .with("text", choice("Saltglass"))
+                .with("face", choice("bold"))
+                .with("size", number(86.0))
+                .with("place", pair(480.0, 455.0)),
+            StageEntry::new(shape, "combine_fields", "crest and name")
+                .taking("main", figure)
+                .taking("field2", name)
+                .with("field2_meet", choice("maximum")),
+            StageEntry::new(brass, "fill", "dull brass")
+                .taking("covers", shape)
+                .with("colour", colour([0.05, 0.036, 0.018])),
+            StageEntry::new(crest, "blend", "at night").taking("main", night).taking("layer", brass),
+        ],
+    )?;
+    let crackling = making.tool("crackle along edges", &[crest, shape])?;
+    making.shows(crackling)?;
+    Ok(making.done())
 }
 
 /// Both heads as they lie on a plate that is scaled and then moved.
@@ -142,78 +314,5 @@ fn placed(id: u32, name: &str, shot: Shot, plan: &ShotPlan) -> Track {
         at: at(plan.frames.first),
         samples: (plan.frames.first..=plan.frames.last).map(|frame| (frame, sample(frame))).collect(),
         ..Track::new(TrackId(id), name, PLATE, plan.frames.first)
-    }
-}
-
-fn number(value: f64) -> Setting {
-    Setting::number(value)
-}
-
-fn choice(id: &str) -> Setting {
-    Setting::Choice(id.into())
-}
-
-fn switch(on: bool) -> Setting {
-    Setting::Switch(on)
-}
-
-fn pair(x: f64, y: f64) -> Setting {
-    Setting::numbers(&[x, y])
-}
-
-fn colour(values: [f64; 3]) -> Setting {
-    Setting::numbers(&values)
-}
-
-/// The place of a track.
-fn with(track: u32) -> Setting {
-    let axis = |axis| Feed::Track(TrackFeed::new(TrackId(track), axis));
-    Setting::Axes { axes: vec![axis(TrackAxis::X), axis(TrackAxis::Y)] }
-}
-
-/// How far a track has gone since a frame, and so much more.
-fn gone_with(track: u32, axis: TrackAxis, since: f64, more: f64) -> Setting {
-    let feed = TrackFeed::new(TrackId(track), axis);
-    Setting::Feed(Feed::Track(TrackFeed { since: Some(since), offset: more.into(), ..feed }))
-}
-
-fn plate(id: StageId, name: &str, media: MediaId) -> StageEntry {
-    StageEntry::new(id, "plate", name).with("media", Setting::Media { media })
-}
-
-fn shown(label: &str, stage: StageId, control: &str) -> FaceplateEntry {
-    FaceplateEntry { label: label.into(), stage, control: control.into(), range: None, default: None }
-}
-
-/// Keys, all with one ease.
-fn key_feed(ease: Ease, values: &[(f64, f64)]) -> Feed {
-    let Some(((frame, value), rest)) = values.split_first() else { return Feed::Fixed(0.0) };
-    let keys =
-        rest.iter().fold(Keys::one(*frame, *value), |keys, (frame, value)| keys.with_value(*frame, *value));
-    let frames: Vec<f64> = values.iter().map(|(frame, _)| *frame).collect();
-    Feed::Keys(keys.shaped(&frames, KeyShape::Ease(ease)))
-}
-
-fn keys(ease: Ease, values: &[(f64, f64)]) -> Setting {
-    Setting::Feed(key_feed(ease, values))
-}
-
-/// A number of a control, linked.
-fn like(stage: StageId, control: &str, axis: usize) -> Feed {
-    let follow = ControlAxis { stage, control: control.into(), axis };
-    Feed::Follow(FollowFeed { follow, scale: 1.0, offset: Default::default() })
-}
-
-/// The place of another row.
-fn follows(stage: StageId, control: &str) -> Setting {
-    Setting::Axes { axes: vec![like(stage, control, 0), like(stage, control, 1)] }
-}
-
-fn tool(name: &str, rows: &[StageId], inputs: &[&str], faceplate: Vec<FaceplateEntry>) -> Command {
-    Command::MakeTool {
-        rows: rows.to_vec(),
-        name: name.into(),
-        inputs: inputs.iter().copied().map(String::from).collect(),
-        faceplate,
     }
 }
