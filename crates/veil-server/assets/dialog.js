@@ -12,5 +12,8 @@ export function openDialog(title, body, actions = []) {
   );
   dialog.onkeydown = (event) => event.stopPropagation();
   dialog.showModal();
+  // A dialog begins at what it asks, or at what it is for.
+  const asks = dialog.querySelector(".body :is(input, select, textarea):not(:disabled)");
+  (asks ?? dialog.querySelector("footer .brass"))?.focus();
   return dialog;
 }

@@ -1,11 +1,8 @@
 //! Checks of `braid`.
 
 use veil_core::braid::*;
-
 use veil_core::folds::{Fold, Folds};
-use veil_core::setup::{Setup, StageEntry, StageId};
-
-use veil_core::setup::{Frames, PictureFormat};
+use veil_core::setup::{Frames, PictureFormat, Setup, StageEntry, StageId};
 
 fn haze() -> Setup {
     let picture = PictureFormat {

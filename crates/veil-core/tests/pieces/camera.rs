@@ -1,6 +1,7 @@
 //! Checks of `camera`.
 
 use veil_core::camera::*;
+
 /// By hand: a camera at the origin that looks along −z; 50 mm before a sensor 36 mm wide, on 1800 pixels, gives
 /// 2500 pixels for a unit of slope.
 #[test]

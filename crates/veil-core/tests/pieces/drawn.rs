@@ -1,8 +1,7 @@
 //! Checks of `drawn`.
 
-use veil_core::drawn::*;
-
 use proptest::prelude::*;
+use veil_core::drawn::*;
 
 fn drawn(way: ShapeWay, frames: &[f64], places: &[f64]) -> Drawn {
     let key = |(frame, place): (&f64, &f64)| ShapeKey {

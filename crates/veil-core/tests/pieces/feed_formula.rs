@@ -2,7 +2,6 @@
 
 use veil_core::feed::*;
 
-use veil_core::feed::Moment;
 fn value(text: &str) -> f64 {
     Formula::parse(text).unwrap().at(Moment { now: 1013.0, since: 12.0, secs: 0.5 }, &[])
 }

@@ -1,9 +1,7 @@
 //! Checks of `feed::formula::pixel`.
 
 use veil_core::feed::formula::*;
-
-use veil_core::feed::Formula;
-use veil_core::feed::Moment;
+use veil_core::feed::{Formula, Moment};
 use veil_pixels::program::Given;
 
 /// The formula of a frame, worked out number by number, is the reference: every function and operator, with the

@@ -2,7 +2,6 @@
 
 use veil_core::feed::*;
 
-use veil_core::feed::Span;
 fn gate() -> GateFeed {
     GateFeed {
         burst: Lengths { shortest: 2.0, longest: 5.0 },

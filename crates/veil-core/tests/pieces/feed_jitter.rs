@@ -2,7 +2,6 @@
 
 use veil_core::feed::*;
 
-use veil_core::feed::Span;
 #[test]
 fn a_wandering_value_keeps_to_its_span_and_never_leaps_while_a_jumping_one_does() {
     let span = Span { low: -2.0, high: 6.0 };

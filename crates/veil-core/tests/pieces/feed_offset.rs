@@ -2,7 +2,6 @@
 
 use veil_core::feed::*;
 
-use veil_core::feed::Keys;
 /// Mending over a mend adds both: at every key of either, and before and after them all.
 #[test]
 fn two_keyed_offsets_together_are_their_sum_at_the_keys_of_either() {

@@ -1,8 +1,7 @@
 //! Checks of `feed::retime`.
 
-use veil_core::feed::*;
-
 use proptest::prelude::*;
+use veil_core::feed::*;
 
 fn curve() -> impl Strategy<Value = Keys> {
     let ease = prop_oneof![

@@ -2,7 +2,6 @@
 
 use veil_core::feed::*;
 
-use veil_core::feed::Span;
 fn wave(wave: WaveForm) -> WaveFeed {
     WaveFeed {
         wave,

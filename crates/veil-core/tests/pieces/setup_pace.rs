@@ -2,8 +2,9 @@
 
 use veil_core::feed::{Feed, Keys};
 use veil_core::setup::*;
-use veil_core::setup::{Command, Edit, Frames, PictureFormat};
-use veil_core::setup::{CommandError, Setting, Setup, StageEntry, StageId};
+use veil_core::setup::{
+    Command, CommandError, Edit, Frames, PictureFormat, Setting, Setup, StageEntry, StageId,
+};
 
 fn keyed(value: f64) -> Setting {
     Setting::Feed(Feed::Keys(Keys::one(1012.0, 0.0).with_value(1020.0, value).with_value(1032.0, 0.0)))

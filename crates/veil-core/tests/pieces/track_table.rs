@@ -1,9 +1,9 @@
 //! Checks of `track_table`.
 
-use veil_core::track_table::*;
-
 use veil_core::setup::StageId;
+use veil_core::track_table::*;
 use veil_core::tracks::{Corners, Track, TrackId, TrackSample};
+
 #[test]
 fn a_table_gives_back_what_was_written_and_says_which_line_is_wrong() {
     let sample =

@@ -1,8 +1,7 @@
 //! Checks of `tracks`.
 
-use veil_core::tracks::*;
-
 use veil_core::setup::StageId;
+use veil_core::tracks::*;
 
 fn track(places: &[(i32, f64)], smooth: f64) -> Track {
     let sample = |x: f64| TrackSample { at: [x, 10.0], scale: 1.0, turn: 0.0, likeness: 0.9, corners: None };

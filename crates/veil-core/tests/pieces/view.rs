@@ -1,8 +1,7 @@
 //! Checks of `view`.
 
-use veil_core::view::*;
-
 use veil_core::signal::{Pixels, Scale};
+use veil_core::view::*;
 use veil_pixels::{Raster, Window};
 
 #[test]

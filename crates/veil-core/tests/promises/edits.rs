@@ -1,6 +1,5 @@
 //! Edits, their inverses, and setups that are refused.
 
-use crate::support::{MAP, PLATE, TESTED, setup_with};
 use proptest::prelude::*;
 use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
@@ -9,6 +8,8 @@ use veil_core::setup::{
     Command, CopiedRows, Earlier, Edit, FaceplateEntry, HandOnKeys, NewRow, OwnKind, PickedKeys, Setting,
     Setup, SetupError, Source, StageEntry, StageId, Tab, Tool,
 };
+
+use crate::support::{MAP, PLATE, TESTED, setup_with};
 
 const KINDS: [&str; 8] = ["noise", "ellipse", "levels", "soften", "displace", "blur", "grade", "blend"];
 

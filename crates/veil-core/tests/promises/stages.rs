@@ -1,9 +1,5 @@
 //! What every stage promises, checked on each one that is registered.
 
-use crate::support::{
-    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, TESTED, WIDTH, ask, ask_anyhow, ask_of, every_stage, pair,
-    pixels, setup_with, smooth,
-};
 use proptest::prelude::*;
 use serde_json::json;
 use veil_core::control::{ControlKind, ControlSpec, Stop};
@@ -13,6 +9,11 @@ use veil_core::signal::{Pixels, SignalKind, Take};
 use veil_core::{each_kind, stages};
 use veil_pixels::resize::block_means;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
+use crate::support::{
+    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, TESTED, WIDTH, ask, ask_anyhow, ask_of, every_stage, pair,
+    pixels, setup_with, smooth,
+};
 
 fn set(setup: &Setup, stage: StageId, control: &str, setting: Setting) -> Setup {
     let mut made = setup.clone();

@@ -1,5 +1,6 @@
 //! Tracks in a setup, and what goes with them.
 
+use proptest::prelude::*;
 use veil_core::drawn::{CarriedBy, Drawn, ShapePoint};
 use veil_core::feed::{ControlAxis, Feed, Keys, Offset, Others, TrackFeed};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
@@ -7,8 +8,6 @@ use veil_core::tracks::{
     Along, Following, Seen, Track, TrackAxis, TrackId, TrackMotion, TrackSample, middle_of,
 };
 use veil_pixels::{Cancel, Field, Raster, Window};
-
-use proptest::prelude::*;
 
 use crate::support::{PLATE, SHAPE, TESTED, setup_with};
 

@@ -3,11 +3,9 @@
 use veil_core::bakes::{Baked, Bakes};
 use veil_core::engine::ContentHash;
 use veil_core::plates::Role;
-use veil_core::signal::Pixels;
-use veil_core::signal::{Domain, Signal, SignalKind};
+use veil_core::signal::{Domain, Pixels, Signal, SignalKind};
 use veil_media::BakeFolder;
-use veil_pixels::Cancel;
-use veil_pixels::{Raster, Window};
+use veil_pixels::{Cancel, Raster, Window};
 
 /// The only file below a folder.
 fn the_file_in(folder: &std::path::Path) -> std::path::PathBuf {

@@ -2,6 +2,7 @@
 
 use veil_core::camera::Camera;
 use veil_media::{MediaError, read_camera};
+
 fn table(text: &str) -> Result<Camera, MediaError> {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("camera.csv");

@@ -1,9 +1,7 @@
 //! Checks of `arc`.
 
 use veil_pixels::arc::*;
-
-use veil_pixels::strokes::Stroke;
-use veil_pixels::strokes::Strokes;
+use veil_pixels::strokes::{Stroke, Strokes};
 use veil_pixels::{Cancel, Window};
 
 fn arc() -> Arc {

@@ -3,6 +3,7 @@
 use veil_pixels::Rgba;
 use veil_pixels::blend::*;
 use veil_pixels::colour::linear_from_srgb;
+
 fn close(a: Rgba, b: Rgba) -> bool {
     a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-6)
 }

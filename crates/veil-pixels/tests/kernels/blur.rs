@@ -1,8 +1,8 @@
 //! Checks of `blur`.
 
 use veil_pixels::blur::*;
-
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 fn blurred_dot(sigma: f32, at: i32) -> Raster<f32> {
     let reach = (sigma * 5.0) as i32 + 8;
     let data = Window::new(at - reach, at - 2, at + reach, at + 3);

@@ -2,6 +2,7 @@
 
 use veil_pixels::box_blur::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 #[test]
 fn a_dot_becomes_the_box_and_the_triangle() {
     let data = Window::new(-12, 0, 13, 1);

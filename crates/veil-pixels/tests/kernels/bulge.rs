@@ -2,6 +2,7 @@
 
 use veil_pixels::bulge::*;
 use veil_pixels::{Cancel, Window};
+
 fn bulge(law: BulgeLaw, strength: f32) -> Bulge {
     Bulge { centre: [50.0, 40.0], radii: [40.0, 30.0], strength, law }
 }

@@ -1,8 +1,7 @@
 //! Checks of `channels`.
 
-use veil_pixels::Window;
 use veil_pixels::channels::*;
-use veil_pixels::{Cancel, Picture, Raster};
+use veil_pixels::{Cancel, Picture, Raster, Window};
 
 fn picture(shift: i32) -> Picture {
     Raster::from_fn(Window::sized(30, 4), move |x, y| {

@@ -2,6 +2,7 @@
 
 use space::Curve;
 use veil_pixels::colour::*;
+
 /// IEC 61966-2-1, values as listed in the project's checks.
 #[test]
 fn srgb_gives_the_published_values_and_comes_back() {

@@ -1,6 +1,7 @@
 //! Checks of `cryptomatte`.
 
 use veil_pixels::cryptomatte::*;
+
 /// Published test vectors of MurmurHash3_x86_32.
 #[test]
 fn the_hash_gives_its_published_values() {

@@ -3,6 +3,7 @@
 use veil_pixels::displace::*;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 const SHARP: Displacement = Displacement { softness: 0.0, filter: Filter::Cubic, edge: Edge::Hold };
 
 /// Common practice, as the words define it: a map value times the strength is the distance moved;

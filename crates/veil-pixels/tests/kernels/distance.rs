@@ -2,6 +2,7 @@
 
 use veil_pixels::distance::*;
 use veil_pixels::{Cancel, Raster, Window};
+
 #[test]
 fn distances_are_those_of_a_search_over_every_pixel() {
     let data = Window::new(-4, -3, 40, 30);

@@ -1,6 +1,7 @@
 //! Checks of `edge`.
 
 use veil_pixels::edge::*;
+
 #[test]
 fn what_an_edge_reads_holds_every_place_it_reads() {
     for edge in [Edge::Clear, Edge::Hold, Edge::Mirror, Edge::Repeat] {

@@ -2,6 +2,7 @@
 
 use veil_pixels::ellipse::*;
 use veil_pixels::{Cancel, Window};
+
 fn area(ellipse: &Ellipse) -> f64 {
     let field = ellipse.over(Window::sized(300, 300), &Cancel::new()).unwrap();
     field.pixels().iter().map(|v| f64::from(*v)).sum()

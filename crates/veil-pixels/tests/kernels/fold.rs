@@ -1,8 +1,7 @@
 //! Checks of `fold`.
 
-use veil_pixels::Window;
 use veil_pixels::fold::*;
-use veil_pixels::{Cancel, Field, Map};
+use veil_pixels::{Cancel, Field, Map, Window};
 
 /// By mathematics: x − a·sin(kx) turns back where a·k·cos(kx) > 1, a share of arccos(1/(a·k))/π of each period.
 #[test]

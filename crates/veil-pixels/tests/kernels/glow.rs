@@ -1,10 +1,8 @@
 //! Checks of `glow`.
 
-use veil_pixels::blur::Sigma;
-use veil_pixels::blur::gaussian;
+use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::glow::*;
-use veil_pixels::{Cancel, Window};
-use veil_pixels::{Edge, Raster};
+use veil_pixels::{Cancel, Edge, Raster, Window};
 
 const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
 

@@ -2,6 +2,7 @@
 
 use veil_pixels::grow::*;
 use veil_pixels::{Cancel, Raster, Window};
+
 /// Common practice: a soft edge moves by the length, to a fraction of a pixel.
 #[test]
 fn an_edge_moves_by_the_length_both_ways() {

@@ -2,6 +2,7 @@
 
 use veil_pixels::lens::*;
 use veil_pixels::{Cancel, Window};
+
 /// By hand from the formula: at (0.5, 0.25) focal lengths r² = 0.3125; with k1 = −0.2, k2 = 0.05, p1 = 0.01 and
 /// p2 = −0.004 the factor is 0.94238, and the tangential parts are 0.00075 and 0.003375.
 #[test]

@@ -2,6 +2,7 @@
 
 use veil_pixels::measure::*;
 use veil_pixels::{Raster, Window};
+
 #[test]
 fn a_checkerboard_has_the_mean_of_its_two_values() {
     let board = Raster::from_fn(Window::sized(8, 8), |x, y| if (x + y) % 2 == 0 { 3.0f32 } else { -1.0 });

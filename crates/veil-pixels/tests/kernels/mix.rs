@@ -1,8 +1,7 @@
 //! Checks of `mix`.
 
-use veil_pixels::Window;
 use veil_pixels::mix::*;
-use veil_pixels::{Cancel, Raster};
+use veil_pixels::{Cancel, Raster, Window};
 
 #[test]
 fn nothing_and_all_are_exact_beside_infinities() {

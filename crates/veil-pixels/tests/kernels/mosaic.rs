@@ -1,8 +1,8 @@
 //! Checks of `mosaic`.
 
 use veil_pixels::mosaic::*;
-
 use veil_pixels::{Cancel, Raster, Window};
+
 fn field(window: Window) -> Raster<f32> {
     Raster::from_fn(window, |x, y| ((x * 7 + y * 13).rem_euclid(29)) as f32)
 }

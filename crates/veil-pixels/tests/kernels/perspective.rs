@@ -1,9 +1,9 @@
 //! Checks of `perspective`.
 
 use veil_pixels::perspective::*;
-
 use veil_pixels::resample::Filter;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 fn carried(forth: Homography) -> Carried {
     Carried { back: forth.inverse().unwrap(), filter: Filter::Cubic, edge: Edge::Clear }
 }

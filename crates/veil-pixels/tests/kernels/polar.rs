@@ -1,8 +1,8 @@
 //! Checks of `polar`.
 
 use veil_pixels::polar::*;
-
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 fn polar() -> Polar {
     Polar { frame: Window::sized(640, 240), centre: [320.0, 120.0], radius: 115.0, seam: 0.3 }
 }

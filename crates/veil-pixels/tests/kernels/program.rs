@@ -1,6 +1,7 @@
 //! Checks of `program`.
 
 use veil_pixels::program::*;
+
 #[test]
 fn steps_that_do_not_fit_together_are_no_program() {
     use Step::{Given, Number, Two as S};

@@ -2,6 +2,7 @@
 
 use veil_pixels::push::*;
 use veil_pixels::{Cancel, Map, Raster, Window};
+
 /// Divergence and curl, y down, by central differences at a place away from the centre.
 fn divergence_and_curl(map: &Map, x: i32, y: i32) -> [f32; 2] {
     let at = |x, y| map.get(x, y).unwrap();

@@ -2,6 +2,7 @@
 
 use veil_pixels::raster::*;
 use veil_pixels::{Cancel, Cancelled, Edge, Window};
+
 #[test]
 fn extending_reads_each_pixel_where_its_edge_mode_says() {
     let data = Window::new(2, 1, 7, 5);

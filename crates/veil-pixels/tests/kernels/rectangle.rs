@@ -3,6 +3,7 @@
 use veil_pixels::ellipse::SoftSide;
 use veil_pixels::rectangle::*;
 use veil_pixels::{Cancel, Window};
+
 #[test]
 fn its_coverage_sums_to_its_area_and_a_soft_edge_lies_on_its_side() {
     let hard = Rectangle {

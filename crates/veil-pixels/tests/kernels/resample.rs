@@ -1,8 +1,8 @@
 //! Checks of `resample`.
 
 use veil_pixels::resample::*;
-
 use veil_pixels::{Edge, Raster, Window};
+
 fn ramp(data: Window) -> Raster<f32> {
     Raster::from_fn(data, |x, y| 3.0 * (x as f32 + 0.5) - 2.0 * (y as f32 + 0.5))
 }

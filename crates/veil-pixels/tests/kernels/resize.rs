@@ -1,8 +1,8 @@
 //! Checks of `resize`.
 
 use veil_pixels::resize::*;
-
 use veil_pixels::{Cancel, Raster, Window};
+
 /// By hand: of five pixels the first of two covers two and a half.
 #[test]
 fn shrinking_gives_the_mean_of_what_each_pixel_covers() {

@@ -1,9 +1,7 @@
 //! Checks of `screen_key`.
 
 use veil_pixels::screen_key::*;
-
-use veil_pixels::Window;
-use veil_pixels::{Cancel, Field, Raster, Rgba};
+use veil_pixels::{Cancel, Field, Raster, Rgba, Window};
 
 const SCREEN: [f32; 3] = [0.06, 0.42, 0.09];
 

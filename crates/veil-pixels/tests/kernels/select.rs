@@ -1,6 +1,7 @@
 //! Checks of `select`.
 
 use veil_pixels::select::*;
+
 /// Worked by hand: a smoothstep a quarter of the way is 0.15625.
 #[test]
 fn soft_ends_lie_outside_and_hard_ones_belong_to_the_range() {

@@ -2,6 +2,7 @@
 
 use veil_pixels::steepness::*;
 use veil_pixels::{Cancel, Map, Raster, Window};
+
 fn over(f: impl Fn(f32, f32) -> f32 + Sync, distance: f32) -> Map {
     let data = Window::sized(96, 64);
     let field = Raster::from_fn(data, |x, y| f(x as f32 + 0.5, y as f32 + 0.5));

@@ -2,6 +2,7 @@
 
 use veil_pixels::streak::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 #[test]
 fn a_streak_down_is_a_streak_across_turned_and_no_length_changes_nothing() {
     let data = Window::sized(31, 31);

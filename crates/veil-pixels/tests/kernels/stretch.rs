@@ -1,8 +1,8 @@
 //! Checks of `stretch`.
 
 use veil_pixels::stretch::*;
-
 use veil_pixels::{Cancel, Raster, Window};
+
 fn field(window: Window) -> Raster<f32> {
     Raster::from_fn(window, |x, y| (x * 31 + y * y) as f32)
 }

@@ -2,6 +2,7 @@
 
 use veil_pixels::stripes::*;
 use veil_pixels::{Cancel, Window};
+
 /// The share that is covered is that of the width in the period, whatever the width, the edge and the turn.
 #[test]
 fn lines_cover_their_share_and_lie_where_they_should() {

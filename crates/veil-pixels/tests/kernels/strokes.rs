@@ -2,6 +2,7 @@
 
 use veil_pixels::strokes::*;
 use veil_pixels::{Cancel, Window};
+
 fn dot(x: f32, y: f32, width: f32, light: f32) -> Dot {
     Dot { at: [x, y], width, light }
 }

@@ -2,6 +2,7 @@
 
 use veil_pixels::swirl::*;
 use veil_pixels::{Cancel, Window};
+
 /// By hand: near the centre a quarter turn counter-clockwise brings to the right of it what lay below it.
 #[test]
 fn the_middle_is_turned_by_the_whole_angle_and_the_rim_by_none() {

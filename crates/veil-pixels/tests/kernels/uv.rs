@@ -2,6 +2,7 @@
 
 use veil_pixels::uv::*;
 use veil_pixels::{Cancel, Raster, Window};
+
 /// By the words: column i and row j hold ((i + 0.5)/width, 1 − (j + 0.5)/height) where nothing moves.
 #[test]
 fn places_of_pixel_centres_move_nothing_and_moves_come_back() {

@@ -5,6 +5,7 @@ use veil_pixels::perspective::{Homography, sigma_of_width};
 use veil_pixels::resample::Filter;
 use veil_pixels::warp::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 fn noisy(data: Window) -> Raster<f32> {
     Raster::from_fn(data, |x, y| ((x * 7919 + y * 104_729).rem_euclid(1013)) as f32 / 1013.0)
 }

@@ -1,6 +1,7 @@
 //! Checks of `window`.
 
 use veil_pixels::window::*;
+
 #[test]
 fn a_proxy_window_covers_every_pixel_of_the_full_one_on_both_sides_of_the_origin() {
     let full = Window::new(-3, -4, 5, 9);

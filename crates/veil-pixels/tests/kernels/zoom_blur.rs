@@ -1,8 +1,8 @@
 //! Checks of `zoom_blur`.
 
 use veil_pixels::zoom_blur::*;
-
 use veil_pixels::{Cancel, Edge, Raster, Window};
+
 /// By hand: a dot 100 to the right of the centre, smeared over a scale of e^0.2, lies evenly between 90.5 and 110.5,
 /// in the place where it was in the mean, and no light is lost but what is spread wider far out.
 #[test]
