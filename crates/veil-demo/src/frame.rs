@@ -173,6 +173,8 @@ impl<'a> Glance<'a> {
 /// its middle shows nothing else, and needs no further ray.
 struct Glances<'a> {
     all: Vec<Glance<'a>>,
+    /// The part that each first ray met, close together.
+    parts: Vec<Option<u32>>,
     /// Whether each pixel is looked at by all its rays.
     all_rays: bool,
 }
@@ -189,7 +191,9 @@ impl<'a> Glances<'a> {
         let place = |at: usize| {
             [left + (at % GLANCED) as i32 - ABOUT as i32, top + (at / GLANCED) as i32 - ABOUT as i32]
         };
-        let all = (0..GLANCED * GLANCED).map(|at| Glance::at(moments, place(at), frame, near)).collect();
+        let all: Vec<Glance<'a>> =
+            (0..GLANCED * GLANCED).map(|at| Glance::at(moments, place(at), frame, near)).collect();
+        let parts = all.iter().map(|glance| glance.met.hit.map(|hit| hit.part as u32)).collect();
         let slips_through = |part: &usize| {
             let part = &moments.scene.parts[*part];
             part.shape.extent().is_some_and(|extent| {
@@ -200,14 +204,14 @@ impl<'a> Glances<'a> {
                     || moments.eye.blur(from).min(moments.eye.blur(to)) > WIDE
             })
         };
-        Self { all, all_rays: near.parts().iter().any(slips_through) }
+        Self { all, parts, all_rays: near.parts().iter().any(slips_through) }
     }
 
     fn seen(&self, moments: &'a Moments, [x, y]: [usize; 2], near: &Among) -> Seen<'a> {
         let glance = &self.all[(y + ABOUT) * GLANCED + x + ABOUT];
-        let part = |glance: &Glance<'a>| glance.met.hit.map(|hit| hit.part);
-        let about = (y..=y + 2 * ABOUT).flat_map(|row| &self.all[row * GLANCED + x..][..=2 * ABOUT]);
-        if !self.all_rays && !glance.met.is_fine() && about.map(part).all(|other| other == part(glance)) {
+        let own = self.parts[(y + ABOUT) * GLANCED + x + ABOUT];
+        let same = |row: usize| self.parts[row * GLANCED + x..][..=2 * ABOUT] == [own; 2 * ABOUT + 1];
+        if !self.all_rays && !glance.met.is_fine() && (y..=y + 2 * ABOUT).all(same) {
             return Seen::by(moments, glance, 1, near);
         }
         Seen::by(moments, glance, SAMPLES as usize, near)
@@ -293,6 +297,7 @@ struct Seen<'a> {
     met: Met<'a>,
     /// What others of its rays met.
     others: Vec<Met<'a>>,
+    shows: Shows,
     ranks: [(u32, f32); RANKS],
 }
 
@@ -325,7 +330,8 @@ impl<'a> Seen<'a> {
             }
         }
         ranks.sort_by(|a, b| b.1.total_cmp(&a.1));
-        Self { middle, random, met, others, ranks }
+        let shows = if rays == 1 { Shows::One(met.hit.map(|hit| hit.part)) } else { Shows::Several };
+        Self { middle, random, met, others, shows, ranks }
     }
 
     fn recorded(mut self, moments: &Moments, near: &Among, dark: &Dark) -> Pixel {
@@ -351,7 +357,7 @@ impl<'a> Seen<'a> {
             ranks: self.ranks,
             ..Pixel::default()
         };
-        truth_at(moments, self.middle, near, &mut pixel);
+        truth_at(moments, self.middle, near, self.shows, &mut pixel);
         pixel
     }
 }
@@ -363,11 +369,28 @@ fn offset(sample: u32) -> Vec2 {
     Vec2::from_angle(share * 2.0 * std::f32::consts::TAU) * radius.sqrt() * SOFTNESS
 }
 
+/// What a pixel shows.
+#[derive(Clone, Copy)]
+enum Shows {
+    /// One part, or only sky, from side to side.
+    One(Option<usize>),
+    /// Perhaps more.
+    Several,
+}
+
 /// Depth, position and motion of what stands at the middle of the pixel at the middle of the shutter.
-fn truth_at(moments: &Moments, middle: Vec2, near: &Among, pixel: &mut Pixel) {
-    let ray = moments.eye.ray(middle);
-    let (place, velocity) = match moments.scene.hit_among(ray, near) {
-        Some(hit) => (hit.place, moments.scene.parts[hit.part].velocity),
+fn truth_at(moments: &Moments, middle: Vec2, near: &Among, shows: Shows, pixel: &mut Pixel) {
+    let (ray, scene) = (moments.eye.ray(middle), &moments.scene);
+    let alone = match shows {
+        Shows::One(Some(part)) => scene.met(ray, part),
+        _ => None,
+    };
+    let met = match shows {
+        Shows::One(None) => None,
+        _ => alone.or_else(|| scene.nearest(ray, near)),
+    };
+    let (place, velocity) = match met {
+        Some((distance, part)) => (ray.from + ray.along * distance, scene.parts[part].velocity),
         None => (ray.from + ray.along * FAR, Vec3::ZERO),
     };
     pixel.depth = moments.eye.project(place).1;

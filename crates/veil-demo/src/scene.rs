@@ -173,7 +173,9 @@ impl Part {
     /// Whether it keeps light off others.
     fn shades(&self) -> bool {
         let thin = matches!(self.shape, Shape::Rod { radius, .. } if radius < THIN);
-        !thin && !matches!(self.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water)
+        // All lights and all that they fall on are above the ground.
+        let ground = matches!(self.shape, Shape::Level { .. });
+        !thin && !ground && !matches!(self.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water)
     }
 }
 
@@ -252,10 +254,48 @@ impl Shape {
     }
 }
 
+/// A box, turned about the upright axis as a block is.
+#[derive(Clone, Copy, Debug)]
+struct Bounds {
+    middle: Vec3,
+    half: Vec3,
+    turn: (f32, f32),
+}
+
+impl Bounds {
+    /// None for what has no end.
+    fn of(shape: Shape) -> Option<Self> {
+        let upright = |middle: Vec3, half: Vec3| Some(Self { middle, half, turn: (0.0, 1.0) });
+        match shape {
+            Shape::Level { .. } => None,
+            Shape::Block { middle, half, turn } => Some(Self { middle, half, turn }),
+            Shape::Ball { middle, radius } => upright(middle, Vec3::splat(radius)),
+            Shape::Rod { from, to, radius } => {
+                upright((from + to) * 0.5, (to - from).abs() * 0.5 + Vec3::splat(radius))
+            }
+            Shape::Frustum { foot, height, low, high } => {
+                let wide = low.max(high);
+                upright(foot + Vec3::Y * height * 0.5, Vec3::new(wide, height * 0.5, wide))
+            }
+        }
+    }
+
+    /// Whether the hull of two balls lies wholly beyond one of its sides.
+    fn is_passed_by(self, from: Ball, to: Ball, leeway: f32) -> bool {
+        let (sin, cos) = self.turn;
+        let own = |ball: Ball| turned(ball.middle - self.middle, -sin, cos);
+        let (a, b, half) = (own(from), own(to), self.half + Vec3::splat(leeway));
+        let low = (a - Vec3::splat(from.radius)).min(b - Vec3::splat(to.radius));
+        let high = (a + Vec3::splat(from.radius)).max(b + Vec3::splat(to.radius));
+        low.cmpgt(half).any() || high.cmplt(-half).any()
+    }
+}
+
 /// A part's shape, with what each ray would work out again.
 #[derive(Clone, Copy, Debug)]
 struct Solid {
     shape: Shape,
+    bounds: Option<Bounds>,
     /// The ball that holds it; most rays miss it, and that is quickly found.
     ball: Option<Ball>,
     /// Of a rod.
@@ -269,7 +309,20 @@ impl Solid {
             Shape::Rod { from, to, .. } => to - from,
             _ => Vec3::ZERO,
         };
-        Self { shape, ball: shape.ball(), axis: way.normalize_or_zero(), length: way.length() }
+        Self {
+            shape,
+            bounds: Bounds::of(shape),
+            ball: shape.ball(),
+            axis: way.normalize_or_zero(),
+            length: way.length(),
+        }
+    }
+
+    /// Whether a straight line from inside a ball to inside another may meet it, when it goes no farther than a leeway.
+    fn may_be_between(&self, from: Ball, to: Ball, leeway: f32) -> bool {
+        let passed = |bounds: Bounds| bounds.is_passed_by(from, to, leeway);
+        self.ball.is_none_or(|ball| from.sees_through(to, ball.wider(leeway)))
+            && !self.bounds.is_some_and(passed)
     }
 
     /// How far along a ray it is first met, within a distance.
@@ -298,13 +351,14 @@ impl Scene {
     /// first.
     pub(crate) fn near(&self, from: Vec3, along: Vec3, angle: f32, leeway: &Leeway) -> Among {
         let ball = |part: usize| self.solids[part].ball.map(|ball| ball.wider(leeway.of_part(part)));
+        let eye = Ball { middle: from, radius: LENS_GOES };
         let may = |part: &usize| match ball(*part) {
             None => true,
             Some(Ball { middle, radius }) => {
-                let to = middle - from;
-                let reach = radius + LENS_GOES;
-                let distance = to.length();
-                distance <= reach || to.angle_between(along) <= angle + (reach / distance).asin()
+                // The rays' cone, cut off behind the part.
+                let end = (middle - from).length() + radius + LENS_GOES;
+                let end = Ball { middle: from + along * end, radius: end * angle.tan() + LENS_GOES };
+                self.solids[*part].may_be_between(eye, end, leeway.of_part(*part))
             }
         };
         let far = |part: &usize| ball(*part).map_or(FAR, |ball| (ball.middle - from).length() - ball.radius);
@@ -319,6 +373,16 @@ impl Scene {
 
     /// The nearest hit with some of the parts.
     pub(crate) fn hit_among(&self, ray: Ray, among: &Among) -> Option<Hit> {
+        self.nearest(ray, among).map(|(distance, part)| Hit {
+            distance,
+            place: ray.from + ray.along * distance,
+            normal: self.solids[part].normal(ray, distance),
+            part,
+        })
+    }
+
+    /// How far along a ray the nearest of some parts is met, and which that is.
+    pub(crate) fn nearest(&self, ray: Ray, among: &Among) -> Option<(f32, usize)> {
         let (mut distance, mut nearest) = (f32::INFINITY, None);
         among.met(ray, distance, |part| {
             if let Some(nearer) = self.solids[part].met(ray, distance) {
@@ -326,12 +390,12 @@ impl Scene {
             }
             Next::Within(distance)
         });
-        nearest.map(|part| Hit {
-            distance,
-            place: ray.from + ray.along * distance,
-            normal: self.solids[part].normal(ray, distance),
-            part,
-        })
+        nearest.map(|part| (distance, part))
+    }
+
+    /// The same for one part.
+    pub(crate) fn met(&self, ray: Ray, part: usize) -> Option<(f32, usize)> {
+        self.solids[part].met(ray, f32::INFINITY).map(|distance| (distance, part))
     }
 
     /// Whether anything of what may keep light off stands within a distance along a ray.
@@ -353,9 +417,10 @@ impl Scene {
     pub(crate) fn between_lights_and(&self, places: Option<Ball>, leeway: &Leeway) -> Between {
         let ball = |part: usize| self.solids[part].ball.map(|ball| ball.wider(leeway.of_part(part)));
         let among = |light: &dyn Fn(Ball) -> Ball| {
-            let may = |part: &usize| match (places, ball(*part)) {
-                (Some(places), Some(ball)) => places.sees_through(light(places), ball),
-                _ => true,
+            let may = |part: &usize| {
+                let between =
+                    |places| self.solids[*part].may_be_between(places, light(places), leeway.of_part(*part));
+                places.is_none_or(between)
             };
             Among::new(self.shading.iter().copied().filter(may).map(|part| (part, ball(part))))
         };
