@@ -7,7 +7,7 @@ use std::path::Path;
 use image::{ColorType, ImageDecoder, ImageError, ImageReader, Limits};
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
-use veil_pixels::{Picture, Raster, Window, colour};
+use veil_pixels::{Picture, Raster, Window};
 
 use crate::MediaError;
 use crate::error::{LARGEST_BYTES, LARGEST_SIDE};
@@ -71,14 +71,15 @@ pub(crate) fn read_head(path: &Path, form: StillForm) -> Result<StillHead, Media
     })
 }
 
-/// Reads a picture as it stands: whole numbers as 0–1, in the file's own encoding, premultiplied by its alpha.
+/// Reads a picture as it stands: whole numbers as 0–1, in the file's own encoding, premultiplied by its alpha. What is
+/// clear shows nothing, whatever colour the file holds there.
 pub(crate) fn read(path: &Path, form: StillForm) -> Result<Picture, MediaError> {
     guarded(path, || {
         let failed = |error| MediaError::image(path, error);
         let decoded = image::DynamicImage::from_decoder(open(path, form)?).map_err(failed)?;
         let floats = decoded.into_rgba32f();
         let window = Window::sized(floats.width(), floats.height());
-        let pixels = floats.as_raw().as_chunks::<4>().0.iter().map(|pixel| colour::premultiplied(*pixel));
+        let pixels = floats.as_raw().as_chunks::<4>().0.iter().map(|[r, g, b, a]| [r * a, g * a, b * a, *a]);
         Raster::from_pixels(window, pixels.collect())
             .ok_or_else(|| MediaError::broken(path, "pixels are missing"))
     })

@@ -153,6 +153,22 @@ fn plain_pictures_of_every_form_are_read_as_they_stand() {
     }
 }
 
+/// What a viewer shows is alpha × colour + (1 − alpha) × background: W3C, Portable Network Graphics (Third Edition), of how
+/// alpha is to be processed. So a cut-out still has no ghost of what was cut off.
+#[test]
+fn a_colour_under_clear_alpha_is_not_seen() {
+    let folder = tempfile::tempdir().unwrap();
+    let straight = [[200, 100, 50, 0], [200, 100, 50, 51], [200, 100, 50, 255]];
+    let png = veil_media::encode_png(&straight.concat(), 3, 1).unwrap();
+    std::fs::write(folder.path().join("cut-out.png"), png).unwrap();
+    let read = beauty(folder.path(), "cut-out.png").unwrap();
+    for (got, [.., alpha]) in read.pixels().iter().zip(straight) {
+        let alpha = f32::from(alpha) / 255.0;
+        let wanted = [200.0, 100.0, 50.0].map(|value| value / 255.0 * alpha);
+        assert!((0..3).all(|c| (got[c] - wanted[c]).abs() < 1e-6) && got[3] == alpha, "{got:?}");
+    }
+}
+
 #[test]
 fn what_is_written_as_a_plain_picture_comes_back() {
     let folder = tempfile::tempdir().unwrap();
