@@ -19,6 +19,8 @@ for (const row of document.querySelectorAll("tr[data-id]")) {
   row.querySelector(".retry").onclick = () => trying(() => post(`/api/renders/${row.dataset.id}/retry`, {}));
 }
 
+const ENDED = ["done", "failed", "cancelled"];
+
 const clock = (seconds) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
 const events = listen((event) => {
@@ -32,7 +34,8 @@ const events = listen((event) => {
   row.querySelector(".kept").textContent = event.kept > 0 ? `${event.kept} were there already` : "";
   const left = event.rate > 0 ? clock((event.total - event.done) / event.rate) : "";
   row.querySelector(".rate").textContent = event.state === "running" ? `${event.rate.toFixed(1)} frames a second · ${left} left` : "";
-  if (event.state === "done" && !row.querySelector("img")) location.reload();
+  // What there is can be opened, though a frame of it failed.
+  if (ENDED.includes(event.state) && event.done > 0 && !row.querySelector("img")) location.reload();
 });
 
 // What happened between the page and its events, or while they were cut off, is on the page as it is now.
@@ -42,7 +45,7 @@ events.addEventListener("open", async () => {
   const now = new DOMParser().parseFromString(await response.text(), "text/html");
   const missed = [...document.querySelectorAll("tr[data-id]")].some((row) => {
     const other = now.querySelector(`tr[data-id="${row.dataset.id}"]`);
-    return other && other.dataset.state !== row.dataset.state && ["done", "failed", "cancelled"].includes(other.dataset.state);
+    return other && other.dataset.state !== row.dataset.state && ENDED.includes(other.dataset.state);
   });
   if (missed) location.reload();
 });

@@ -101,6 +101,21 @@ async fn dropped_stills_sequences_and_clips_of_any_size_become_shots_each_or_one
     }
     assert_eq!(shot_of(&desk, "SPARKS").await["setup"]["picture"]["fps"], json!(25.0));
 
+    // Of a sequence with a gap, what can be made is made, and can be looked at.
+    desk.open("/shots/Own/A%20TAKE").await;
+    desk.settled().await;
+    desk.click("#render").await;
+    desk.click("#start-render").await;
+    desk.until(
+        "what was made to be offered",
+        "const row = document.querySelector('tr[data-state=failed]');
+         return row?.querySelector('.done').textContent === '3 of 5' && Boolean(row.querySelector('.deeds .open'))",
+    )
+    .await;
+    desk.click("tr[data-id] .deeds .open").await;
+    desk.until("the result", "return (document.querySelector('dialog .result')?.naturalWidth ?? 0) > 0")
+        .await;
+
     // Once more, as one shot: what is there is not sent again, and all plates stand in it.
     drop_files(&desk, &files, "one").await;
     desk.until("the shot", "return location.pathname.startsWith('/shots/Own/A%20TAKE')").await;
