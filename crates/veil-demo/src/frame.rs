@@ -81,8 +81,8 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path, turn: &(dyn Fn() + Sync)
     let plan = shot.plan();
     let window = Window::sized(plan.width, plan.height);
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
-    let pixels = pixels(window, frame, &moments, turn);
-    let layers = layers(&pixels, window, &moments.scene, truth::camera_text(shot, frame));
+    let bands = bands(window, frame, &moments, turn, &|pixels| passes_of(pixels));
+    let layers = layers(&bands, window, &moments.scene, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, window, BT709, layers, out))
 }
 
@@ -98,7 +98,8 @@ pub struct DrawnFrame {
 pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     let plan = shot.plan();
     let window = window.intersect(Window::sized(plan.width, plan.height));
-    let pixels = pixels(window, frame, &Moments::new(shot, (frame - plan.frames.first) as f32), &|| {});
+    let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
+    let pixels = bands(window, frame, &moments, &|| {}, &|pixels| pixels.to_vec()).concat();
     let picture = |of: &dyn Fn(&Pixel) -> [f32; 4]| {
         Raster::from_pixels(window, pixels.iter().map(of).collect()).unwrap_or_else(|| Raster::clear(window))
     };
@@ -108,23 +109,28 @@ pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     }
 }
 
-fn pixels(window: Window, frame: i32, moments: &Moments, turn: &(dyn Fn() + Sync)) -> Vec<Pixel> {
-    let width = window.width();
-    let mut pixels = vec![Pixel::default(); window.area()];
-    pixels.par_chunks_mut(width * TILE).enumerate().for_each(|(band, rows)| {
+/// What is made of each band of pixels, from the top down.
+fn bands<T: Send>(
+    window: Window,
+    frame: i32,
+    moments: &Moments,
+    turn: &(dyn Fn() + Sync),
+    made_of: &(dyn Fn(&[Pixel]) -> T + Sync),
+) -> Vec<T> {
+    let (width, height) = (window.width(), window.height());
+    let band = |band: usize| {
         turn();
+        let rows = TILE.min(height - band * TILE);
+        let mut pixels = vec![Pixel::default(); rows * width];
         let top = window.y0 + (band * TILE) as i32;
         for left in (0..width).step_by(TILE) {
             let tile = [window.x0 + left as i32, top];
-            draw_tile(
-                moments,
-                frame,
-                tile,
-                rows.chunks_mut(width).map(|row| &mut row[left..width.min(left + TILE)]),
-            );
+            let rows = pixels.chunks_mut(width).map(|row| &mut row[left..width.min(left + TILE)]);
+            draw_tile(moments, frame, tile, rows);
         }
-    });
-    pixels
+        made_of(&pixels)
+    };
+    (0..height.div_ceil(TILE)).into_par_iter().map(band).collect()
 }
 
 /// Side of the tiles for which the parts that may be met are found beforehand, in pixels.
@@ -398,62 +404,90 @@ fn truth_at(moments: &Moments, middle: Vec2, near: &Among, shows: Shows, pixel: 
     pixel.motion = (moments.next_eye.project(place + velocity).0 - middle).to_array();
 }
 
-fn layers(pixels: &[Pixel], window: Window, scene: &Scene, camera: String) -> Vec<Layer> {
-    let channel = |name: &str, depth: Depth, value: &(dyn Fn(&Pixel) -> f32 + Sync)| LayerChannel {
-        name: name.into(),
-        depth,
-        values: Raster::from_pixels(window, pixels.par_iter().map(value).collect())
-            .unwrap_or_else(|| Raster::clear(window)),
-    };
-    let layer = |name: &str, channels: Vec<LayerChannel>, texts: Vec<(String, String)>| Layer {
-        name: name.into(),
-        data: window,
-        channels,
-        texts,
-    };
-    let mut made = vec![
-        layer(
-            "plate",
-            vec![
-                channel("R", Depth::Half, &|p| p.plate[0]),
-                channel("G", Depth::Half, &|p| p.plate[1]),
-                channel("B", Depth::Half, &|p| p.plate[2]),
-            ],
-            cryptomatte_texts(scene).into_iter().chain([("camera".to_owned(), camera)]).collect(),
-        ),
-        layer("depth", vec![channel("Z", Depth::Float, &|p| p.depth)], Vec::new()),
-        layer(
-            "position",
-            vec![
-                channel("X", Depth::Half, &|p| p.position[0]),
-                channel("Y", Depth::Half, &|p| p.position[1]),
-                channel("Z", Depth::Half, &|p| p.position[2]),
-            ],
-            Vec::new(),
-        ),
-        layer(
-            "motion",
-            vec![channel("X", Depth::Half, &|p| p.motion[0]), channel("Y", Depth::Half, &|p| p.motion[1])],
-            Vec::new(),
-        ),
-    ];
-    for pair in 0..RANKS / 2 {
-        let (first, second) = (pair * 2, pair * 2 + 1);
-        made.push(layer(
-            &format!("{CRYPTOMATTE}{pair:02}"),
-            vec![
-                channel("R", Depth::Float, &|p| f32::from_bits(p.ranks[first].0)),
-                channel("G", Depth::Float, &|p| p.ranks[first].1),
-                channel("B", Depth::Float, &|p| f32::from_bits(p.ranks[second].0)),
-                channel("A", Depth::Float, &|p| p.ranks[second].1),
-            ],
-            Vec::new(),
-        ));
-    }
-    made
+type Value = fn(&Pixel) -> f32;
+
+const fn id<const RANK: usize>(pixel: &Pixel) -> f32 {
+    f32::from_bits(pixel.ranks[RANK].0)
 }
 
+const fn share<const RANK: usize>(pixel: &Pixel) -> f32 {
+    pixel.ranks[RANK].1
+}
+
+/// The parts of a frame's file, and the channels of each.
+const PASSES: [(&str, &[(&str, Depth, Value)]); 6] = [
+    (
+        "plate",
+        &[
+            ("R", Depth::Half, |p| p.plate[0]),
+            ("G", Depth::Half, |p| p.plate[1]),
+            ("B", Depth::Half, |p| p.plate[2]),
+        ],
+    ),
+    ("depth", &[("Z", Depth::Float, |p| p.depth)]),
+    (
+        "position",
+        &[
+            ("X", Depth::Half, |p| p.position[0]),
+            ("Y", Depth::Half, |p| p.position[1]),
+            ("Z", Depth::Half, |p| p.position[2]),
+        ],
+    ),
+    ("motion", &[("X", Depth::Half, |p| p.motion[0]), ("Y", Depth::Half, |p| p.motion[1])]),
+    (
+        "things00",
+        &[
+            ("R", Depth::Float, id::<0>),
+            ("G", Depth::Float, share::<0>),
+            ("B", Depth::Float, id::<1>),
+            ("A", Depth::Float, share::<1>),
+        ],
+    ),
+    (
+        "things01",
+        &[
+            ("R", Depth::Float, id::<2>),
+            ("G", Depth::Float, share::<2>),
+            ("B", Depth::Float, id::<3>),
+            ("A", Depth::Float, share::<3>),
+        ],
+    ),
+];
+
+/// What the parts that begin with it are of, each with two ranks.
 const CRYPTOMATTE: &str = "things";
+
+/// The values of each channel of each part.
+type Values = [Vec<Vec<f32>>; PASSES.len()];
+
+/// Taken while the pixels are at hand: later each of them would have to be fetched for each channel.
+fn passes_of(pixels: &[Pixel]) -> Values {
+    PASSES
+        .map(|(_, channels)| channels.iter().map(|(.., value)| pixels.iter().map(value).collect()).collect())
+}
+
+fn layers(bands: &[Values], window: Window, scene: &Scene, camera: String) -> Vec<Layer> {
+    let mut texts = cryptomatte_texts(scene);
+    texts.push(("camera".to_owned(), camera));
+    let mut layer = |(pass, (name, channels)): (usize, &(&str, &[(&str, Depth, Value)]))| Layer {
+        name: (*name).into(),
+        data: window,
+        channels: (0..)
+            .zip(*channels)
+            .map(|(number, (name, depth, _)): (usize, _)| {
+                let values: Vec<&[f32]> = bands.iter().map(|band| band[pass][number].as_slice()).collect();
+                LayerChannel {
+                    name: (*name).into(),
+                    depth: *depth,
+                    values: Raster::from_pixels(window, values.concat())
+                        .unwrap_or_else(|| Raster::clear(window)),
+                }
+            })
+            .collect(),
+        texts: if pass == 0 { std::mem::take(&mut texts) } else { Vec::new() },
+    };
+    PASSES.iter().enumerate().map(&mut layer).collect()
+}
 
 /// The header's part of a Cryptomatte, per its specification.
 fn cryptomatte_texts(scene: &Scene) -> Vec<(String, String)> {

@@ -205,7 +205,7 @@ fn caretaker_in_the_float(setup: Setup) -> Result<Made, ServeError> {
     let right = gone_with(1, TrackAxis::X, since, 24.0);
     let down = |more: f64| gone_with(1, TrackAxis::Y, since, more);
     let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), plate(figure, "figure", OTHER)])?;
-    let mirrored = making.tool("reflection inside a moving shape", &[figure, PLATE])?;
+    let mirrored = making.tool("reflection inside a moving shape", &[PLATE, figure])?;
     making.set(mirrored, "shape", with(1))?;
     making.set(mirrored, "figure, right", right)?;
     making.set(mirrored, "figure, down", down(-24.0))?;
