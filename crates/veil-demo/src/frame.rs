@@ -406,6 +406,12 @@ fn truth_at(moments: &Moments, middle: Vec2, near: &Among, shows: Shows, pixel: 
 
 type Value = fn(&Pixel) -> f32;
 
+/// Its name, how it is kept, and what of a pixel it is.
+type Channel = (&'static str, Depth, Value);
+
+/// Its name and its channels.
+type Pass = (&'static str, &'static [Channel]);
+
 const fn id<const RANK: usize>(pixel: &Pixel) -> f32 {
     f32::from_bits(pixel.ranks[RANK].0)
 }
@@ -415,7 +421,7 @@ const fn share<const RANK: usize>(pixel: &Pixel) -> f32 {
 }
 
 /// The parts of a frame's file, and the channels of each.
-const PASSES: [(&str, &[(&str, Depth, Value)]); 6] = [
+const PASSES: [Pass; 6] = [
     (
         "plate",
         &[
@@ -469,7 +475,7 @@ fn passes_of(pixels: &[Pixel]) -> Values {
 fn layers(bands: &[Values], window: Window, scene: &Scene, camera: String) -> Vec<Layer> {
     let mut texts = cryptomatte_texts(scene);
     texts.push(("camera".to_owned(), camera));
-    let mut layer = |(pass, (name, channels)): (usize, &(&str, &[(&str, Depth, Value)]))| Layer {
+    let mut layer = |(pass, (name, channels)): (usize, &Pass)| Layer {
         name: (*name).into(),
         data: window,
         channels: (0..)
