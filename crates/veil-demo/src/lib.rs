@@ -5,6 +5,7 @@
 //! reasons a photograph's are. Source: Cook, Porter and Carpenter, "Distributed Ray Tracing", 1984.
 
 mod ball;
+mod bounds;
 mod camera;
 mod elements;
 mod film;

@@ -3,6 +3,7 @@
 use glam::{Vec3, Vec3Swizzles};
 
 use crate::ball::{Among, Ball, Next};
+use crate::bounds::{Bounds, turned};
 use crate::camera::Ray;
 use crate::surface::{DUSK_WIDE, Horizon, LAMP_WIDE};
 
@@ -254,43 +255,6 @@ impl Shape {
     }
 }
 
-/// A box, turned about the upright axis as a block is.
-#[derive(Clone, Copy, Debug)]
-struct Bounds {
-    middle: Vec3,
-    half: Vec3,
-    turn: (f32, f32),
-}
-
-impl Bounds {
-    /// None for what has no end.
-    fn of(shape: Shape) -> Option<Self> {
-        let upright = |middle: Vec3, half: Vec3| Some(Self { middle, half, turn: (0.0, 1.0) });
-        match shape {
-            Shape::Level { .. } => None,
-            Shape::Block { middle, half, turn } => Some(Self { middle, half, turn }),
-            Shape::Ball { middle, radius } => upright(middle, Vec3::splat(radius)),
-            Shape::Rod { from, to, radius } => {
-                upright((from + to) * 0.5, (to - from).abs() * 0.5 + Vec3::splat(radius))
-            }
-            Shape::Frustum { foot, height, low, high } => {
-                let wide = low.max(high);
-                upright(foot + Vec3::Y * height * 0.5, Vec3::new(wide, height * 0.5, wide))
-            }
-        }
-    }
-
-    /// Whether the hull of two balls lies wholly beyond one of its sides.
-    fn is_passed_by(self, from: Ball, to: Ball, leeway: f32) -> bool {
-        let (sin, cos) = self.turn;
-        let own = |ball: Ball| turned(ball.middle - self.middle, -sin, cos);
-        let (a, b, half) = (own(from), own(to), self.half + Vec3::splat(leeway));
-        let low = (a - Vec3::splat(from.radius)).min(b - Vec3::splat(to.radius));
-        let high = (a + Vec3::splat(from.radius)).max(b + Vec3::splat(to.radius));
-        low.cmpgt(half).any() || high.cmplt(-half).any()
-    }
-}
-
 /// A part's shape, with what each ray would work out again.
 #[derive(Clone, Copy, Debug)]
 struct Solid {
@@ -449,9 +413,13 @@ impl Leeway {
     pub(crate) fn over(scene: &Scene, others: &[&Scene]) -> Self {
         let most = |far: &dyn Fn(&Scene) -> f32| others.iter().map(|other| far(other)).fold(0.0, f32::max);
         let part = |part: usize| {
-            most(&|other| match (scene.solids[part].ball, other.solids[part].ball) {
-                (Some(ball), Some(other)) => {
-                    (ball.middle - other.middle).length() + (other.radius - ball.radius).max(0.0)
+            most(&|other| match (scene.solids[part], other.solids[part]) {
+                (
+                    Solid { ball: Some(ball), bounds: Some(bounds), .. },
+                    Solid { ball: Some(later), bounds: Some(later_bounds), .. },
+                ) => {
+                    let grown = (later.radius - ball.radius).max(bounds.reaches_further(later_bounds));
+                    (ball.middle - later.middle).length() + grown.max(0.0)
                 }
                 _ => 0.0,
             })
@@ -568,10 +536,6 @@ impl Solid {
         let up = offset_axis + along_axis * distance;
         (distance > NEAR && (0.0..=self.length).contains(&up)).then_some(distance)
     }
-}
-
-fn turned(v: Vec3, sin: f32, cos: f32) -> Vec3 {
-    Vec3::new(v.x * cos - v.z * sin, v.y, v.x * sin + v.z * cos)
 }
 
 /// Where a ray comes between each pair of a block's sides, and where it leaves.
