@@ -6,8 +6,8 @@ import { el, svg, toast, trying } from "./parts.js";
 import { rowDrag } from "./rowdrag.js";
 import { attachTo, TRACK } from "./tracks.js";
 
-// Rows that are built above and below those in sight.
-const MARGIN = 6;
+// Rows that are built above and below those in sight, and so many at once while they pass by.
+const [MARGIN, AT_ONCE] = [6, 4];
 // Lines of a row with many takers are drawn whole up to this many rows.
 const FAR = 5;
 // Heights of a row, as it comes and compact.
@@ -32,6 +32,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   const built = new Map();
   let layout = null;
   let drawnLines = null;
+  let drawnSpan = [0, 0];
   const { grab, openSlots, dragged } = rowDrag(shot, panel, { rows: () => layout.rows, height: () => ROW, redraw: () => drawInSight() });
   const listed = entries(shot, { selectJoin });
   const lanes = svg("svg", { class: "lanes", width: 84, height: 0, "aria-hidden": true });
@@ -62,11 +63,17 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
     drawGutter(rows.filter((row) => !row.entry));
   }
 
+  // The rows that are to stand in the panel.
+  function spanInSight() {
+    const step = ROW * AT_ONCE;
+    const [above, below] = [Math.floor(panel.scrollTop / step), Math.ceil((panel.scrollTop + panel.clientHeight) / step)];
+    return [Math.max(0, above * AT_ONCE - MARGIN), Math.min(layout.rows.length, below * AT_ONCE + MARGIN)];
+  }
+
   // Only the rows in sight are built, and of those only what has changed.
   function drawInSight() {
     const { rows, strands } = layout;
-    const from = Math.max(0, Math.floor(panel.scrollTop / ROW) - MARGIN);
-    const to = Math.min(rows.length, Math.ceil((panel.scrollTop + panel.clientHeight) / ROW) + MARGIN);
+    const [from, to] = drawnSpan = spanInSight();
     const lines = strands.filter((strand) => strand.to_row >= from && strand.from_row < to);
     const content = JSON.stringify([from, to, lines, rows.slice(from, to).map(written), shot.view.selected, shot.join, ROW, dragged()]);
     if (content !== drawnLines) {
@@ -110,7 +117,7 @@ export function braid(shot, panel, { deeds, menu, filter, gutter }) {
   panel.addEventListener("scroll", () => {
     scrolling ??= requestAnimationFrame(() => {
       scrolling = null;
-      if (layout) drawInSight();
+      if (layout && String(spanInSight()) !== String(drawnSpan)) drawInSight();
       clearTimeout(soon);
       passing = true;
       soon = setTimeout(followPicture, 200);
