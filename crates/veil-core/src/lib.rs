@@ -6,6 +6,7 @@ pub mod braid;
 pub mod camera;
 pub mod colour;
 pub mod control;
+mod deep;
 pub mod drawn;
 pub mod engine;
 pub mod feed;

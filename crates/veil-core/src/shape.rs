@@ -140,9 +140,22 @@ pub fn slots(entry: &StageEntry) -> Vec<Slot> {
 ///
 /// A stage whose kind is that of a main input which is empty gives a picture.
 pub fn kind_of(setup: &Setup, id: StageId) -> SignalKind {
+    // What a row gives follows from choices alone, which nothing feeds; so it stays while no row changes.
+    let mut passed = Vec::new();
+    let kind = kind_along(setup, id, &mut passed);
+    passed.into_iter().for_each(|id| setup.stages.note_kind(id, kind));
+    kind
+}
+
+/// What the first row gives that does not hand on the kind of its main input; and the rows that do.
+fn kind_along(setup: &Setup, from: StageId, passed: &mut Vec<StageId>) -> SignalKind {
     // A row stands below what it takes, so following main inputs ends; the bound guards broken files.
-    let mut id = id;
+    let mut id = from;
     for _ in 0..=setup.stages.len() {
+        if let Some(kind) = setup.stages.kind(id) {
+            return kind;
+        }
+        passed.push(id);
         let Some(entry) = setup.stage(id) else { break };
         if let Some(tool) = &entry.tool {
             return tool.gives;

@@ -55,12 +55,9 @@ pub(crate) async fn start(
     app.baking().insert(key, cancel.clone());
     let worker = app.clone();
     tokio::spawn(async move {
-        let done = blocking(move || {
-            let made = make(&worker, &shot, request.stage, frames, &cancel);
-            worker.baking().remove(&key);
-            made
-        })
-        .await;
+        let baker = worker.clone();
+        let done = blocking(move || make(&baker, &shot, request.stage, frames, &cancel)).await;
+        worker.baking().remove(&key);
         if let Err(error) = done {
             tracing::error!(%error, "a bake stopped");
         }

@@ -1,5 +1,7 @@
 //! Threads for pixels, apart from those that answer requests.
 
+use std::any::Any;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::Duration;
@@ -95,17 +97,30 @@ async fn on<T: Send + 'static>(
 ) -> Result<T, WebError> {
     let (send, receive) = tokio::sync::oneshot::channel();
     pool.spawn(move || {
-        let done = if cancel.is_set() { Err(WebError::Cancelled) } else { work(&cancel) };
+        let done = if cancel.is_set() { Err(WebError::Cancelled) } else { guarded(|| work(&cancel)) };
         // The receiver is gone when the request is.
         let _ = send.send(done);
     });
     receive.await.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
 }
 
+/// Does something in which a panic is the error of whoever asked, and nobody else's.
+pub(crate) fn guarded<T>(work: impl FnOnce() -> Result<T, WebError>) -> Result<T, WebError> {
+    // What the work shares with others are caches and the store, which are whole after every call to them.
+    catch_unwind(AssertUnwindSafe(work)).unwrap_or_else(|panic| Err(WebError::Internal(sentence(&*panic))))
+}
+
+/// What is said of a panic.
+fn sentence(panic: &(dyn Any + Send)) -> String {
+    let told = panic.downcast_ref::<&str>().map(|text| (*text).to_owned());
+    let told = told.or_else(|| panic.downcast_ref::<String>().cloned()).unwrap_or_default();
+    format!("the program made a mistake here, and nothing is lost: {told}")
+}
+
 /// Does something that may block, such as asking the store, on a thread that may wait.
 pub(crate) async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, WebError> + Send + 'static,
 ) -> Result<T, WebError> {
-    let done = tokio::task::spawn_blocking(work).await;
+    let done = tokio::task::spawn_blocking(|| guarded(work)).await;
     done.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
 }

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 use std::time::Instant;
 use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Answer, OnFault, Request, Travelled};
-use veil_core::setup::{Command, Edit, Setup, StageId};
+use veil_core::setup::{Command, Edit, FrameNumber, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Backing, Look, Screen, View, bytes, laid_on_picture};
 use veil_pixels::{Cancel, Window};
@@ -97,12 +97,13 @@ impl FrameQuery {
     fn request(&self) -> Result<Request, WebError> {
         let scale = Scale::one_to(self.scale)
             .ok_or_else(|| WebError::Bad(format!("one to {} is no proxy scale", self.scale)))?;
-        if !self.frame.is_finite() || !self.exposure.is_finite() {
-            return Err(WebError::Bad("frame and exposure must be numbers".into()));
+        if !self.exposure.is_finite() {
+            return Err(WebError::Bad("exposure must be a number".into()));
         }
+        let frame = FrameNumber::try_from(self.frame).map_err(|error| WebError::Bad(error.to_string()))?;
         Ok(Request {
             stage: StageId(self.stage),
-            frame: self.frame,
+            frame: frame.get(),
             scale,
             window: None,
             on_fault: OnFault::Bypass,

@@ -14,7 +14,7 @@ use veil_pixels::Cancel;
 use veil_store::{FailedFrame, Id, NewRender, Progress, RenderRecord, RenderState};
 
 use crate::App;
-use crate::cpu::blocking;
+use crate::cpu::{blocking, guarded};
 use crate::error::WebError;
 use crate::events::Event;
 use crate::json::Json;
@@ -246,8 +246,9 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
             // Where it would end the program.
             note(app, render, &progress, 0.0)?;
         }
-        match app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel)) {
-            Ok(_) => {
+        let drawn = guarded(|| Ok(app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel))));
+        match drawn {
+            Ok(Ok(_)) => {
                 if let Some(content) = content {
                     made.note(frame, &content, &file)?;
                 }
@@ -256,7 +257,7 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
                 }
                 progress.done += 1;
             }
-            Err(error) if error.is_cancelled() => {
+            Ok(Err(error)) if error.is_cancelled() => {
                 // A render that ends with the server goes on when it is back.
                 if app.stopping().load(std::sync::atomic::Ordering::Relaxed) {
                     app.store.set_attempts(render.id, 0)?;
@@ -265,6 +266,7 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
                 }
                 return note(app, render, &progress, 0.0);
             }
+            Ok(Err(error)) => progress.failed.push(FailedFrame { frame, message: error.to_string() }),
             Err(error) => progress.failed.push(FailedFrame { frame, message: error.to_string() }),
         }
         note(app, render, &progress, rate(&progress, started))?;

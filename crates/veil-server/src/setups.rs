@@ -10,7 +10,7 @@ use veil_core::braid::lay_out;
 use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, Media, RowDifference, Setting, StageId,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, FrameNumber, Media, RowDifference, Setting, StageId,
 };
 use veil_core::shape;
 use veil_store::{Applied, NextStep, ShotRecord, Store, StoreError, VersionRecord};
@@ -275,7 +275,7 @@ pub(crate) async fn values(
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     let id = StageId(query.stage);
-    let moment = shot.setup.moment(query.frame);
+    let moment = shot.setup.moment(query.frame.get());
     let of_control = |(id, setting): (String, Setting)| {
         let values: Vec<f64> = setting.feeds().iter().map(|feed| feed.at(moment, &shot.setup)).collect();
         (id, json!(values))
@@ -288,7 +288,7 @@ pub(crate) async fn values(
 #[derive(Deserialize)]
 pub(crate) struct ValuesQuery {
     stage: u32,
-    frame: f64,
+    frame: FrameNumber,
 }
 
 #[derive(Deserialize)]
@@ -299,7 +299,7 @@ pub(crate) struct CurveRequest {
     axis: usize,
     /// What the control would be set to.
     setting: Box<RawValue>,
-    from: f64,
+    from: FrameNumber,
     count: usize,
 }
 
@@ -319,7 +319,7 @@ pub(crate) async fn curve(
             .map_err(|error| WebError::Bad(format!("this is no setting: {error}")))?;
         let set = Command::Set { stage, control: control.clone(), setting: Some(setting) };
         let (tried, _) = Edit::of(&set, &shot.setup)?;
-        Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from, count.min(LONGEST_CURVE))))
+        Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from.get(), count.min(LONGEST_CURVE))))
     })
     .await
 }

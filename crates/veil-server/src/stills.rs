@@ -2,7 +2,7 @@
 
 use axum::extract::{Path, State};
 use serde::Deserialize;
-use veil_core::setup::{Command, Earlier, StageId};
+use veil_core::setup::{Command, Earlier, FrameNumber, StageId};
 use veil_store::StillRecord;
 
 use crate::App;
@@ -20,7 +20,7 @@ pub(crate) async fn list(State(app): State<App>, path: ShotPath) -> Result<Json<
 #[derive(Deserialize)]
 pub(crate) struct KeepRequest {
     stage: StageId,
-    frame: f64,
+    frame: FrameNumber,
 }
 
 pub(crate) async fn keep(
@@ -30,7 +30,7 @@ pub(crate) async fn keep(
 ) -> Result<Json<StillRecord>, WebError> {
     let shot = load_live(&app, path).await?;
     let store = app.store.clone();
-    blocking(move || Ok(Json(store.keep_still(&shot, request.stage, request.frame)?))).await
+    blocking(move || Ok(Json(store.keep_still(&shot, request.stage, request.frame.get())?))).await
 }
 
 pub(crate) async fn leave(

@@ -8,7 +8,7 @@ use serde::Deserialize;
 use serde_json::{Value, json};
 use veil_core::drawn::CarriedBy;
 use veil_core::engine::{EngineError, OnFault, Request};
-use veil_core::setup::{Command, Setup, StageId};
+use veil_core::setup::{Command, FrameNumber, Setup, StageId};
 use veil_core::signal::Pixels;
 use veil_core::track_table;
 use veil_core::tracks::{Following, Seen, Track, TrackSample, image};
@@ -89,13 +89,9 @@ pub(crate) async fn follow(
     app.tracking().insert(shot.id, cancel.clone());
     let worker = app.clone();
     tokio::spawn(async move {
-        let done = blocking(move || {
-            let id = shot.id;
-            let made = run(&worker, &shot, request, begin, &cancel);
-            worker.tracking().remove(&id);
-            made
-        })
-        .await;
+        let (follower, id) = (worker.clone(), shot.id);
+        let done = blocking(move || run(&follower, &shot, request, begin, &cancel)).await;
+        worker.tracking().remove(&id);
         if let Err(error) = done {
             tracing::error!(%error, "a track stopped");
         }
@@ -158,7 +154,7 @@ fn boxed(text: &str) -> Result<Window, WebError> {
 #[derive(Deserialize)]
 pub(crate) struct PlacedRequest {
     carried: Vec<CarriedBy>,
-    frame: f64,
+    frame: FrameNumber,
 }
 
 /// What carries places along with tracks, from the frame they go from to this one; none where a track was found nowhere.
@@ -169,7 +165,7 @@ pub(crate) async fn placed(
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     let tracks = &shot.setup.tracks;
-    let rows = |by: &CarriedBy| by.at(request.frame, tracks).map(|by| by.rows());
+    let rows = |by: &CarriedBy| by.at(request.frame.get(), tracks).map(|by| by.rows());
     Ok(Json(json!(request.carried.iter().map(rows).collect::<Vec<_>>())))
 }
 

@@ -3,6 +3,7 @@
 //! - Shape: a map whose two floats are a place, x and y in pixels of the proxy scale, not a move.
 //! - Places beyond the border go on outwards; a place behind the eye is no number.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use veil_pixels::resample::Filter;
@@ -12,6 +13,7 @@ use veil_pixels::{Edge, Map, Window};
 use super::plan::{Evaluation, StageWork, Work, stage_error};
 use super::warp::Member;
 use super::{Engine, EngineError, Request, StageError};
+use crate::deep::deep;
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::spec::MAIN;
@@ -71,13 +73,12 @@ impl Engine {
 impl<'a> Evaluation<'a> {
     /// Whether a row takes, along some way, what is looked for.
     fn leads(&self, id: StageId, to: WayTo) -> Result<bool, EngineError> {
-        if to == WayTo::Row(id) || to == WayTo::Head {
-            return Ok(true);
-        }
-        for taken in self.all_taken(id)? {
-            if self.leads(taken, to)? {
+        let (mut met, mut next) = (BTreeSet::from([id]), vec![id]);
+        while let Some(id) = next.pop() {
+            if to == WayTo::Row(id) || to == WayTo::Head {
                 return Ok(true);
             }
+            next.extend(self.all_taken(id)?.into_iter().filter(|taken| met.insert(*taken)));
         }
         Ok(false)
     }
@@ -111,7 +112,7 @@ impl<'a> Evaluation<'a> {
             && let Some((from, way)) = self.way(entry, &work, to, window)?
         {
             let reads = way.window().grow(2, 2);
-            let above = self.places(from, to, reads)?;
+            let above = deep(|| self.places(from, to, reads))?;
             return Ok(way.apply(&above, reads, self.cancel)?);
         }
         for taken in self.all_taken(id).map_err(stage_error)? {
@@ -120,7 +121,7 @@ impl<'a> Evaluation<'a> {
                 WayTo::Row(_) => self.leads(taken, to).map_err(stage_error)?,
             };
             if follows {
-                return self.places(taken, to, window);
+                return deep(|| self.places(taken, to, window));
             }
         }
         Ok(standing())

@@ -12,6 +12,7 @@ use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
 use crate::bakes::UseOfBakes;
 use crate::bracket;
 use crate::control::Value;
+use crate::deep::deep;
 use crate::each_kind;
 use crate::mattes;
 use crate::plates::Plates;
@@ -193,7 +194,7 @@ impl<'a> Evaluation<'a> {
         }
         self.cancel.check().map_err(|_| EngineError::Cancelled)?;
         let entry = self.setup.stage(id).ok_or(EngineError::NoStage(id))?;
-        let node = self.plan(entry)?;
+        let node = deep(|| self.plan(entry))?;
         self.nodes.borrow_mut().insert(id, node.clone());
         Ok(node)
     }
@@ -348,11 +349,11 @@ impl<'a> Evaluation<'a> {
         }
         let entry = self.entry(id)?;
         if let Work::Pass(Some((from, None)), _) = &node.work {
-            return self.signal(*from, wanted);
+            return deep(|| self.signal(*from, wanted));
         }
         let made = self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
             Some(baked) => Ok(baked),
-            None => self.made(entry, &node, wanted),
+            None => deep(|| self.made(entry, &node, wanted)),
         });
         match made {
             Ok(pixels) => {
@@ -486,7 +487,7 @@ impl<'a> Evaluation<'a> {
 
     pub(super) fn is_held(&self, id: StageId) -> bool {
         self.node(id).is_ok_and(|node| match node.work {
-            Work::Pass(Some((from, None)), _) => self.is_held(from),
+            Work::Pass(Some((from, None)), _) => deep(|| self.is_held(from)),
             _ => self.engine.cache().get(node.hash, node.domain.display).is_some(),
         })
     }

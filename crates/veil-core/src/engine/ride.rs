@@ -10,6 +10,7 @@ use veil_pixels::{Field, Raster, Window};
 use super::plan::{ContentHash, Evaluation, Node, StageWork, ToolWork, Work, stage_error};
 use super::{Context, StageError};
 use crate::bakes::Baked;
+use crate::deep::deep;
 use crate::each_kind;
 use crate::plates::{IdKind, Role};
 use crate::setup::{StageEntry, StageId};
@@ -68,10 +69,10 @@ impl<'a> Evaluation<'a> {
             return Ok(signal);
         }
         let pixels = match &node.work {
-            Work::Pass(Some((from, None)), _) => return self.ride(*from, ride, wanted),
+            Work::Pass(Some((from, None)), _) => return deep(|| self.ride(*from, ride, wanted)),
             Work::Pass(..) => return Err(StageError::Fault(format!("no passes come with `{}`", entry.name))),
-            Work::Tool(tool) => self.tool_ride(tool, ride, wanted)?,
-            Work::Stage(work) => self.stage_ride(entry, work, ride, wanted)?,
+            Work::Tool(tool) => deep(|| self.tool_ride(tool, ride, wanted))?,
+            Work::Stage(work) => deep(|| self.stage_ride(entry, work, ride, wanted))?,
         };
         let signal = Arc::new(Signal { domain: node.domain, pixels });
         self.hold(hash, &signal);
@@ -129,16 +130,16 @@ impl<'a> Evaluation<'a> {
         let Node { work, .. } = self.node(id).map_err(stage_error)?;
         let entry = self.entry(id).map_err(stage_error)?;
         let from = match &work {
-            Work::Pass(Some((from, None)), _) => return self.travelled(*from),
+            Work::Pass(Some((from, None)), _) => return deep(|| self.travelled(*from)),
             Work::Pass(..) => return Ok(None),
-            Work::Tool(tool) => return self.travelled(tool.result),
+            Work::Tool(tool) => return deep(|| self.travelled(tool.result)),
             Work::Stage(work) => match work.stage.spec().passes {
                 Passes::Brings => {
                     let roles = work.stage.brings(&Context::new(self, entry, work))?;
                     return Ok(Some(Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None }));
                 }
                 Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
-                    Some((from, None)) => self.travelled(*from)?,
+                    Some((from, None)) => deep(|| self.travelled(*from))?,
                     _ => None,
                 },
             },

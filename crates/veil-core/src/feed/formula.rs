@@ -235,6 +235,8 @@ impl Node {
     }
 }
 
+/// Most letters of a formula.
+const LONGEST: usize = 2000;
 /// How deep brackets may stand in each other.
 const DEEPEST: usize = 64;
 
@@ -248,7 +250,10 @@ struct Parser {
 
 impl Parser {
     fn whole(text: &str, scope: Scope) -> Result<(Node, Vec<String>), FormulaError> {
-        let letters = text.chars().collect();
+        let letters: Vec<char> = text.chars().take(LONGEST + 1).collect();
+        if letters.len() > LONGEST {
+            return Err(FormulaError { at: LONGEST, expected: format!("at most {LONGEST} letters") });
+        }
         let mut parser = Self { letters, at: 0, depth: 0, scope, words: Vec::new() };
         let root = parser.choice()?;
         parser.skip_space();

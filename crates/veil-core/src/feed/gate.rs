@@ -53,22 +53,34 @@ pub struct GateFeed {
     pub offset: Offset,
 }
 
+/// How many bursts, with the pauses before them, are not like others.
+const ROUNDS: i64 = 10_000;
+
 impl GateFeed {
-    /// The value so many frames after the shot's start, without the offset.
+    /// The value so many frames after the shot's start, without the offset. After ten thousand bursts they come again as
+    /// from the start.
     pub fn at(&self, since: f64) -> f64 {
+        match self.open(since) {
+            Ok(open) => self.span.at(open),
+            Err(all) => self.span.at(self.open(since.rem_euclid(all)).unwrap_or(0.0)),
+        }
+    }
+
+    /// How far it is open; the length of all rounds where they end before.
+    fn open(&self, since: f64) -> Result<f64, f64> {
         let (mut from, mut open) = (0.0f64, 0.0f64);
-        let mut place = 0i64;
-        // Each round lasts two frames at least, so this ends.
-        while from <= since {
+        for place in 0..ROUNDS {
+            if from > since {
+                return Ok(open);
+            }
             let opens = from + self.pause.at(share(self.seed, 3 * place));
             let closes = opens + self.burst.at(share(self.seed, 3 * place + 1));
             if share(self.seed, 3 * place + 2) < self.chance {
                 open = open.max(self.within(since, opens, closes));
             }
             from = closes;
-            place += 1;
         }
-        self.span.at(open)
+        if from > since { Ok(open) } else { Err(from) }
     }
 
     /// How far a burst is open.

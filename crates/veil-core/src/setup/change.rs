@@ -87,7 +87,8 @@ impl Change {
                     return Err(ChangeError::Taken(entry.id));
                 }
                 let id = entry.id;
-                setup.stages.insert(at.min(setup.stages.len()), *entry);
+                let at = at.min(setup.stages.len());
+                setup.stages.insert(at, *entry);
                 Ok(Self::Remove { id })
             }
             Self::Remove { id } => {

@@ -1,8 +1,9 @@
 //! Whether a setup holds together.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
-use super::{FORMAT, Link, OwnControl, Setting, Setup, Source, StageEntry, StageId};
+use super::{FORMAT, Link, Setting, Setup, Source, StageEntry, StageId};
+use crate::deep::deep;
 use crate::feed::{ControlAxis, Feed};
 use crate::shape;
 use crate::stages;
@@ -19,6 +20,9 @@ pub enum SetupError {
         /// Which part.
         what: &'static str,
     },
+    /// A range that ends before it begins.
+    #[error("the frame range of `{0}` ends before it begins")]
+    Media(String),
     /// Two stages with one id.
     #[error("two stages have the id {}", .0.0)]
     TwiceId(StageId),
@@ -109,6 +113,9 @@ pub enum SetupError {
         /// What it follows.
         followed: String,
     },
+    /// A control that in the end follows more than can be worked out at every frame.
+    #[error("`{0}` follows more than {MOST_FOLLOWED} numbers, one through another")]
+    FollowsTooMany(String),
     /// A control of one's own that does not hold together.
     #[error("`{name}` {why}")]
     Own {
@@ -125,6 +132,10 @@ pub enum SetupError {
     Final,
 }
 
+/// Most numbers that are worked out for one that follows them, one through another.
+const MOST_FOLLOWED: u64 = 100_000;
+/// Most pixels of a picture: 8192×8192, a gigabyte of floats.
+const MOST_PIXELS: u64 = 1 << 26;
 /// The largest picture side.
 const LARGEST_SIDE: u32 = 32_768;
 
@@ -137,6 +148,9 @@ impl Setup {
         self.check_picture()?;
         for media in &self.media {
             check_path(&media.path)?;
+            if media.frames.is_some_and(|frames| frames.first > frames.last) {
+                return Err(SetupError::Media(media.path.clone()));
+            }
         }
         self.check_names()?;
         self.check_loops()?;
@@ -159,9 +173,10 @@ impl Setup {
         match () {
             () if !side(picture.width) || !side(picture.height) => Err(SetupError::Picture { what: "size" }),
             () if !(picture.fps > 0.0 && picture.fps <= 1000.0) => Err(SetupError::Picture { what: "rate" }),
-            () if picture.frames.first > picture.frames.last => {
-                Err(SetupError::Picture { what: "frame range" })
+            () if u64::from(picture.width) * u64::from(picture.height) > MOST_PIXELS => {
+                Err(SetupError::Picture { what: "size (more than 67 million pixels)" })
             }
+            () if !picture.frames.is_usable() => Err(SetupError::Picture { what: "frame range" }),
             () => Ok(()),
         }
     }
@@ -184,6 +199,10 @@ impl Setup {
 
     /// Follows links upwards from every stage; a stage met again on the way is a loop, which is named.
     fn check_loops(&self) -> Result<(), SetupError> {
+        let below = |at: usize, id: StageId| self.row(id).is_none_or(|row| row < at);
+        if self.stages.iter().enumerate().all(|(at, row)| self.needs(row).into_iter().all(|id| below(at, id))) {
+            return Ok(());
+        }
         let mut done = BTreeSet::new();
         for entry in &self.stages {
             let mut way = vec![entry.id];
@@ -252,21 +271,25 @@ impl Setup {
             let row = row.map_or("a row that is gone", |row| row.name.as_str());
             words.into_iter().chain([row]).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ")
         };
-        let mut done = BTreeSet::new();
-        for start in self.numbers() {
-            self.check_followed(&mut vec![start], &mut done, &name)?;
+        let mut done = BTreeMap::new();
+        for start in self.followers() {
+            if !done.contains_key(&start) {
+                self.check_followed(&mut vec![start], &mut done, &name)?;
+            }
         }
         Ok(())
     }
 
-    /// Goes along all that the last control of a way follows; one met again on the way is a loop, which is named.
+    /// Goes along all that the last control of a way follows; one met again on the way is a loop, which is named. Gives
+    /// how many numbers are worked out for it, and notes that in `done`.
     fn check_followed(
         &self,
         way: &mut Vec<ControlAxis>,
-        done: &mut BTreeSet<ControlAxis>,
+        done: &mut BTreeMap<ControlAxis, u64>,
         name: &impl Fn(&ControlAxis) -> String,
-    ) -> Result<(), SetupError> {
+    ) -> Result<u64, SetupError> {
         let here = way[way.len() - 1].clone();
+        let mut worked_out = 1;
         for next in self.followed_by(&here) {
             if let Some(met) = way.iter().position(|one| *one == next) {
                 let mut names: Vec<String> = way[met..].iter().map(name).collect();
@@ -276,36 +299,38 @@ impl Setup {
             if !self.is_number(&next) {
                 return Err(SetupError::Followed { follower: name(&here), followed: name(&next) });
             }
-            if !done.contains(&next) {
-                way.push(next);
-                self.check_followed(way, done, name)?;
-                way.pop();
-            }
+            worked_out += match done.get(&next) {
+                Some(known) => *known,
+                None => {
+                    way.push(next);
+                    let found = deep(|| self.check_followed(way, done, name))?;
+                    way.pop();
+                    found
+                }
+            };
         }
-        done.insert(here);
-        Ok(())
+        if worked_out > MOST_FOLLOWED {
+            return Err(SetupError::FollowsTooMany(name(&here)));
+        }
+        done.insert(here, worked_out);
+        Ok(worked_out)
     }
 
-    /// Every number of every control, those of one's own first. A formula of pixels counts as one.
-    fn numbers(&self) -> Vec<ControlAxis> {
+    /// Every number that its row, or whoever owns it, says follows another.
+    fn followers(&self) -> Vec<ControlAxis> {
         let own = self.owners().flat_map(|stage| {
-            let axes = |own: &OwnControl| {
-                let control = own.id.clone();
-                (0..own.kind.axes().len()).map(move |axis| ControlAxis {
-                    stage,
-                    control: control.clone(),
-                    axis,
-                })
-            };
-            self.own_of(stage).iter().flat_map(axes).collect::<Vec<_>>()
+            self.own_of(stage).iter().map(move |own| (stage, own.id.as_str(), &own.setting))
         });
-        let of_rows = self.stages.iter().flat_map(|entry| {
-            shape::all_controls(entry).into_iter().flat_map(move |spec| {
-                let axis = move |axis| ControlAxis { stage: entry.id, control: spec.id.into(), axis };
-                (0..spec.kind.axes().max(1)).map(axis)
+        let of_rows = self.stages.iter().flat_map(|row| {
+            row.controls.iter().map(|(control, setting)| (row.id, control.as_str(), setting))
+        });
+        own.chain(of_rows)
+            .flat_map(|(stage, control, setting)| {
+                let feeds = setting.feeds().iter().enumerate().filter(|(_, feed)| !feed.follows().is_empty());
+                let axes: Vec<usize> = feeds.map(|(axis, _)| axis).collect();
+                axes.into_iter().map(move |axis| ControlAxis { stage, control: control.to_owned(), axis })
             })
-        });
-        own.chain(of_rows).collect()
+            .collect()
     }
 
     fn is_number(&self, of: &ControlAxis) -> bool {

@@ -5,9 +5,10 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{OwnControl, Setting, ToolUse};
+use super::{OwnControl, Rows, Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
+use crate::deep::deep;
 use crate::drawn::{Drawn, stand};
 use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
 use crate::shape;
@@ -187,6 +188,35 @@ impl StageEntry {
     }
 }
 
+/// Most frames of a shot.
+const MOST_FRAMES: usize = 1_000_000;
+
+/// A frame that somebody asks for; may lie between frames. Within eight digits of 0, as the names of files have them.
+#[derive(Clone, Copy, Debug, PartialEq, Deserialize)]
+#[serde(try_from = "f64")]
+pub struct FrameNumber(f64);
+
+impl FrameNumber {
+    const FURTHEST: f64 = 99_999_999.0;
+
+    /// As a number.
+    pub const fn get(self) -> f64 {
+        self.0
+    }
+}
+
+/// Why a number is no frame.
+#[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
+#[error("{0} is no frame; frames go from -99999999 to 99999999")]
+pub struct NoFrame(f64);
+
+impl TryFrom<f64> for FrameNumber {
+    type Error = NoFrame;
+    fn try_from(frame: f64) -> Result<Self, NoFrame> {
+        if frame.abs() <= Self::FURTHEST { Ok(Self(frame)) } else { Err(NoFrame(frame)) }
+    }
+}
+
 /// A run of frames, both ends in it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -201,6 +231,12 @@ impl Frames {
     /// How many.
     pub fn count(self) -> usize {
         (i64::from(self.last) - i64::from(self.first) + 1).max(0) as usize
+    }
+
+    /// Whether a shot can have them: in order, at most a million, with numbers that a [`FrameNumber`] can have.
+    pub fn is_usable(self) -> bool {
+        let known = |frame: i32| FrameNumber::try_from(f64::from(frame)).is_ok();
+        self.first <= self.last && self.count() <= MOST_FRAMES && known(self.first) && known(self.last)
     }
 
     /// Whether a frame is one of them.
@@ -221,7 +257,7 @@ impl std::str::FromStr for Frames {
             None => (parse(text), parse(text)),
         };
         match ends {
-            (Ok(first), Ok(last)) if first <= last => Ok(Self { first, last }),
+            (Ok(first), Ok(last)) if (Self { first, last }).is_usable() => Ok(Self { first, last }),
             _ => Err(format!("`{text}` is no frame range; write 1001-1048 or 1001")),
         }
     }
@@ -268,7 +304,8 @@ impl Media {
     /// The file's frame that a frame of the shot shows, held outside the file's range.
     pub fn held_frame(&self, frame: f64, shift: i32) -> i32 {
         let wanted = (frame.floor() as i32).saturating_sub(shift);
-        self.frames.map_or(wanted, |frames| wanted.clamp(frames.first, frames.last))
+        // Not `clamp`, which does not bear a range that is kept the wrong way round.
+        self.frames.map_or(wanted, |frames| wanted.min(frames.last).max(frames.first))
     }
 }
 
@@ -286,7 +323,7 @@ pub struct Setup {
     #[serde(default)]
     pub media: Vec<Media>,
     /// In working order: whatever a stage needs stands above it. The last is the final row.
-    pub stages: Vec<StageEntry>,
+    pub stages: Rows,
     /// The controls that a person added to it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub own: Vec<OwnControl>,
@@ -304,7 +341,7 @@ impl Setup {
             name: name.into(),
             picture,
             media: Vec::new(),
-            stages: vec![last],
+            stages: vec![last].into(),
             own: Vec::new(),
             tracks: Vec::new(),
         }
@@ -312,7 +349,7 @@ impl Setup {
 
     /// A stage.
     pub fn stage(&self, id: StageId) -> Option<&StageEntry> {
-        self.stages.iter().find(|stage| stage.id == id)
+        self.stages.with_id(id)
     }
 
     /// What a control of a row is set to: by the row, or by the row that it is a copy of. None where neither says.
@@ -390,7 +427,7 @@ impl Setup {
 
     /// Which row a stage is, from the top.
     pub fn row(&self, id: StageId) -> Option<usize> {
-        self.stages.iter().position(|stage| stage.id == id)
+        self.stages.place(id)
     }
 
     /// A medium.
@@ -425,12 +462,11 @@ impl Setup {
 
     /// The slots that take a stage: which row, which slot.
     pub fn takers(&self, id: StageId) -> Vec<(StageId, &str)> {
-        let taken = |stage: &'_ StageEntry| stage.id;
         self.stages
-            .iter()
-            .flat_map(|stage| stage.links.iter().map(move |(slot, link)| (stage, slot, link)))
+            .taking(id)
+            .flat_map(|row| row.links.iter().map(move |(slot, link)| (row, slot, link)))
             .filter(|(_, _, link)| link.from == Source::Stage(id))
-            .map(|(stage, slot, _)| (taken(stage), slot.as_str()))
+            .map(|(row, slot, _)| (row.id, slot.as_str()))
             .collect()
     }
 
@@ -472,10 +508,10 @@ impl Setup {
 
 impl Others for Setup {
     fn number(&self, of: &ControlAxis, moment: Moment) -> Option<f64> {
-        if let Some(own) = self.own(of) {
-            return own.setting.feeds().get(of.axis).map(|feed| feed.at(moment, self));
-        }
-        shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment)
+        deep(|| match self.own(of) {
+            Some(own) => own.setting.feeds().get(of.axis).map(|feed| feed.at(moment, self)),
+            None => shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment),
+        })
     }
 
     fn track(&self, id: TrackId) -> Option<&Track> {

@@ -1,5 +1,7 @@
 //! The changes that come of a command, done and undone.
 
+use std::collections::BTreeSet;
+
 use serde::{Deserialize, Serialize};
 
 use super::tool_taking::mark_own;
@@ -64,17 +66,34 @@ impl Edit {
 
 /// Brings every row below what it needs, leaving all else in its order.
 pub(super) fn put_in_order(setup: &mut Setup) {
-    let mut left: Vec<StageEntry> = std::mem::take(&mut setup.stages);
-    let all = Setup { stages: left.clone(), ..setup.clone() };
-    let mut placed: Vec<StageEntry> = Vec::with_capacity(left.len());
-    while !left.is_empty() {
-        let ready = left.iter().position(|entry| {
-            all.needs(entry)
-                .iter()
-                .all(|need| all.stage(*need).is_none() || placed.iter().any(|done| done.id == *need))
-        });
-        // A loop leaves nothing ready; the check that follows names it.
-        placed.push(left.remove(ready.unwrap_or(0)));
+    let rows = setup.stages.len();
+    let needs = |at: usize| setup.needs(&setup.stages[at]).into_iter().filter_map(|id| setup.row(id));
+    // How many of what a row needs are not placed yet, and which rows need it.
+    let mut missing = vec![0; rows];
+    let mut needed_by = vec![Vec::new(); rows];
+    for at in 0..rows {
+        for need in needs(at) {
+            missing[at] += 1;
+            needed_by[need].push(at);
+        }
     }
-    setup.stages = placed;
+    let mut ready: BTreeSet<usize> = (0..rows).filter(|at| missing[*at] == 0).collect();
+    let mut left: BTreeSet<usize> = (0..rows).collect();
+    let mut order = Vec::with_capacity(rows);
+    // A loop leaves nothing ready; the check that follows names it.
+    while let Some(next) = ready.pop_first().or_else(|| left.first().copied()) {
+        left.remove(&next);
+        order.push(next);
+        for taker in std::mem::take(&mut needed_by[next]) {
+            missing[taker] -= 1;
+            if missing[taker] == 0 && left.contains(&taker) {
+                ready.insert(taker);
+            }
+        }
+    }
+    if order.is_sorted() {
+        return;
+    }
+    let mut old: Vec<Option<StageEntry>> = std::mem::take(&mut setup.stages).into_iter().map(Some).collect();
+    setup.stages = order.into_iter().filter_map(|at| old[at].take()).collect::<Vec<_>>().into();
 }

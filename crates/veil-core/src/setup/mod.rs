@@ -1,5 +1,6 @@
 //! The document of one shot.
 
+mod all_rows;
 mod change;
 mod check;
 mod command;
@@ -24,13 +25,14 @@ mod tool_taking;
 mod track;
 mod values;
 
+pub use all_rows::Rows;
 pub use change::{Change, ChangeError};
 pub use check::SetupError;
 pub use command::{Command, Earlier, HandOnKeys, NewRow};
 pub use curves::PickedKeys;
 pub use difference::RowDifference;
 pub use document::{
-    FORMAT, Frames, Link, Media, MediaId, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
+    FORMAT, FrameNumber, Frames, Link, Media, MediaId, NoFrame, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
 };
 pub use edit::Edit;
 pub use own::{OwnControl, OwnKind};

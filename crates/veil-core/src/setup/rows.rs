@@ -346,7 +346,7 @@ pub(super) fn group(setup: &mut Setup, rows: &[StageId], name: &str) -> Result<(
         members.iter().any(takes)
     };
     let at = others.iter().rposition(|row| taken(row.id)).map_or(0, |row| row + 1);
-    setup.stages = others;
+    setup.stages = others.into();
     setup.stages.splice(at..at, members);
     Ok(())
 }

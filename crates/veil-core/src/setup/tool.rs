@@ -260,7 +260,8 @@ impl Tool {
         let mut named = setup.clone();
         let mut free_name = |wanted: &str| {
             let name = named.free_name(wanted);
-            named.stages.push(StageEntry::new(named.free_id(), StageKind::TOOL, name.clone()));
+            let id = named.free_id();
+            named.stages.push(StageEntry::new(id, StageKind::TOOL, name.clone()));
             name
         };
         let mut row = StageEntry::new(row_id, StageKind::TOOL, free_name(&self.about.name));

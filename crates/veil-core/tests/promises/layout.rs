@@ -41,7 +41,7 @@ fn setup_of(sides: &[(usize, usize, Vec<usize>)]) -> Setup {
         }
     }
     rows.push(last.taking(MAIN, blur(LONG - 1)));
-    setup.stages = rows;
+    setup.stages = rows.into();
     setup.check().unwrap();
     setup
 }
