@@ -7,20 +7,27 @@
 //! Source: Khronos, glTF 2.0, sections on cameras, node hierarchy and animation (appendix C for the interpolation).
 
 use std::collections::HashMap;
-use std::path::{Component, Path};
+use std::path::{Component, Path, PathBuf};
 
+use base64::Engine as _;
+use base64::prelude::BASE64_STANDARD;
 use glam::{DMat4, DQuat, DVec3};
 use gltf::animation::Interpolation;
 use gltf::animation::util::ReadOutputs;
 use gltf::buffer::Source;
 use gltf::camera::Projection;
+use percent_encoding::percent_decode_str;
 use veil_core::camera::{Camera, CameraAt, Lens};
 
 use crate::MediaError;
-use crate::error::LARGEST_BYTES;
 use crate::form::Form;
 use crate::guard::guarded;
+use crate::patient::bytes;
 
+/// Most bytes of a glTF file, and of all buffers that it names.
+const LARGEST_BUFFERS: u64 = 64 << 20;
+/// Most nodes that a camera may be inside of.
+const DEEPEST: usize = 256;
 /// Most frames that a camera is taken over.
 const MOST_FRAMES: usize = 100_000;
 
@@ -33,12 +40,16 @@ pub fn read_camera(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     }
 }
 
+/// Most bytes of a table.
+const LARGEST_TABLE: u64 = 64 << 20;
+
 /// The columns of a table that are read, in this order.
 const COLUMNS: [&str; 9] = ["frame", "x", "y", "z", "pan", "tilt", "roll", "focal_mm", "sensor_width_mm"];
 
 /// Reads a table.
 fn read_table(path: &Path) -> Result<Camera, MediaError> {
-    let text = std::fs::read_to_string(path).map_err(MediaError::io(path))?;
+    let text =
+        String::from_utf8(bytes(path, LARGEST_TABLE)?).map_err(|error| MediaError::broken(path, error))?;
     let broken = |error: csv::Error| MediaError::broken(path, error);
     let mut table =
         csv::ReaderBuilder::new().trim(csv::Trim::All).flexible(true).from_reader(text.as_bytes());
@@ -118,13 +129,9 @@ fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraAt>) -> Result<Camer
 fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     guarded(path, || {
         let broken = |error: gltf::Error| MediaError::broken(path, error);
-        let size = std::fs::metadata(path).map_err(MediaError::io(path))?.len();
-        if size > LARGEST_BYTES as u64 {
-            return Err(MediaError::broken(path, "it is larger than 1 GiB"));
-        }
-        let gltf::Gltf { document, blob } = gltf::Gltf::open(path).map_err(broken)?;
-        check_buffers(path, &document)?;
-        let buffers = gltf::import_buffers(&document, path.parent(), blob).map_err(broken)?;
+        let file = bytes(path, LARGEST_BUFFERS)?;
+        let gltf::Gltf { document, blob } = gltf::Gltf::from_slice(&file).map_err(broken)?;
+        let buffers = read_buffers(path, &document, blob)?;
         let missing = || MediaError::Missing { path: path.into(), what: "camera".into() };
         let node = document.nodes().find(|node| node.camera().is_some()).ok_or_else(missing)?;
         let camera = node.camera().ok_or_else(missing)?;
@@ -136,11 +143,11 @@ fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
         };
         let lens = Lens::Upright { degrees: f64::from(lens.yfov()).to_degrees() };
         let moves = Moves::read(&document, &buffers);
-        let count = (moves.seconds * fps).round() as usize + 1;
+        let count = ((moves.seconds * fps).round() as usize).saturating_add(1);
         if count > MOST_FRAMES {
             return Err(MediaError::broken(path, format!("it moves for {count} frames")));
         }
-        let way = way_to(&document, node.index());
+        let way = way_to(path, &document, node.index())?;
         let frames = (0..count).map(|number| {
             let moment = number as f64 / fps;
             let world = way.iter().fold(DMat4::IDENTITY, |world, node| world * moves.local(node, moment));
@@ -151,35 +158,77 @@ fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     })
 }
 
-/// Buffers may be in the file or beside it, nowhere else.
-fn check_buffers(path: &Path, document: &gltf::Document) -> Result<(), MediaError> {
+/// The buffers' bytes: in the file itself, or in plain files of its own folder or below. Nothing else is opened, wherever
+/// an address leads once it is decoded and links are followed.
+fn read_buffers(
+    path: &Path,
+    document: &gltf::Document,
+    blob: Option<Vec<u8>>,
+) -> Result<Vec<Vec<u8>>, MediaError> {
+    let (mut blob, mut left) = (blob, LARGEST_BUFFERS);
+    let mut buffers = Vec::new();
     for buffer in document.buffers() {
-        if let Source::Uri(address) = buffer.source() {
-            let beside = Path::new(address).components().all(|part| matches!(part, Component::Normal(_)));
-            if !address.starts_with("data:") && !beside {
-                return Err(MediaError::broken(path, format!("its data is said to be at `{address}`")));
-            }
+        let read = match buffer.source() {
+            Source::Bin => blob.take().unwrap_or_default(),
+            Source::Uri(address) => match address.strip_prefix("data:") {
+                Some(data) => embedded(data).ok_or_else(|| elsewhere(path, "data that is no base64"))?,
+                None => bytes(&beside(path, address)?, left)?,
+            },
+        };
+        left = left.checked_sub(read.len() as u64).ok_or_else(|| {
+            MediaError::broken(path, format!("its data is larger than {LARGEST_BUFFERS} bytes"))
+        })?;
+        if read.len() < buffer.length() {
+            return Err(MediaError::broken(path, "its data is shorter than it says"));
         }
-        if buffer.length() > LARGEST_BYTES {
-            return Err(MediaError::broken(path, "its data is larger than 1 GiB"));
-        }
+        buffers.push(read);
     }
-    Ok(())
+    Ok(buffers)
+}
+
+fn embedded(data: &str) -> Option<Vec<u8>> {
+    let (kind, text) = data.split_once(',')?;
+    kind.ends_with(";base64").then(|| BASE64_STANDARD.decode(text).ok()).flatten()
+}
+
+fn elsewhere(path: &Path, address: &str) -> MediaError {
+    let shown: String = address.chars().take(80).collect();
+    MediaError::broken(path, format!("its data is said to be at `{shown}`, which is not beside it"))
+}
+
+/// The file that an address names, from which it may not lead out of the folder.
+fn beside(path: &Path, address: &str) -> Result<PathBuf, MediaError> {
+    let outside = || elsewhere(path, address);
+    let name = percent_decode_str(address).decode_utf8().map_err(|_| outside())?;
+    let plain = Path::new(&*name).components().all(|part| matches!(part, Component::Normal(_)));
+    if !plain || name.contains([':', '\0']) {
+        return Err(outside());
+    }
+    let folder = path.parent().unwrap_or(Path::new(".")).canonicalize().map_err(MediaError::io(path))?;
+    let file = folder.join(&*name).canonicalize().map_err(|_| outside())?;
+    if file.starts_with(&folder) { Ok(file) } else { Err(outside()) }
 }
 
 /// The nodes from the root down to one.
-fn way_to(document: &gltf::Document, index: usize) -> Vec<gltf::Node<'_>> {
-    let parent_of =
-        |index: usize| document.nodes().find(|node| node.children().any(|child| child.index() == index));
+fn way_to<'a>(
+    path: &Path,
+    document: &'a gltf::Document,
+    index: usize,
+) -> Result<Vec<gltf::Node<'a>>, MediaError> {
+    let parents: HashMap<usize, gltf::Node<'a>> = document
+        .nodes()
+        .flat_map(|node| node.children().map(move |child| (child.index(), node.clone())))
+        .collect();
     let mut way: Vec<gltf::Node<'_>> = document.nodes().filter(|node| node.index() == index).collect();
-    // A file may claim that a node is its own ancestor.
-    while let Some(parent) = way.last().and_then(|node| parent_of(node.index()))
-        && way.len() <= document.nodes().len()
-    {
-        way.push(parent);
+    while let Some(parent) = way.last().and_then(|node| parents.get(&node.index())) {
+        // A file may claim that a node is its own ancestor.
+        if way.len() == DEEPEST {
+            return Err(MediaError::broken(path, format!("its camera is in more than {DEEPEST} nodes")));
+        }
+        way.push(parent.clone());
     }
     way.reverse();
-    way
+    Ok(way)
 }
 
 /// One animated property of a node: times and values.
@@ -199,10 +248,10 @@ struct Moves {
 }
 
 impl Moves {
-    fn read(document: &gltf::Document, buffers: &[gltf::buffer::Data]) -> Self {
+    fn read(document: &gltf::Document, buffers: &[Vec<u8>]) -> Self {
         let mut moves = Self::default();
         for channel in document.animations().flat_map(|animation| animation.channels().collect::<Vec<_>>()) {
-            let reader = channel.reader(|buffer| buffers.get(buffer.index()).map(|data| &data.0[..]));
+            let reader = channel.reader(|buffer| buffers.get(buffer.index()).map(Vec::as_slice));
             let (Some(times), Some(outputs)) = (reader.read_inputs(), reader.read_outputs()) else {
                 continue;
             };

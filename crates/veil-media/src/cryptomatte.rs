@@ -16,6 +16,7 @@ use veil_pixels::{Cancel, Edge, Field, Window};
 use crate::MediaError;
 use crate::exr_head::ExrHead;
 use crate::exr_pixels::{read_lines, read_some_lines};
+use crate::patient::bytes;
 
 /// One of a file's Cryptomattes.
 struct Matte<'a> {
@@ -187,6 +188,9 @@ pub(crate) fn coverage(
     Ok(covered)
 }
 
+/// Most bytes of a manifest beside its picture.
+const LARGEST_MANIFEST: u64 = 64 << 20;
+
 /// The names of the manifest, embedded or in a file beside the picture; none where there is none.
 fn manifest(path: &Path, head: &ExrHead, key: &str) -> Result<Vec<Named>, MediaError> {
     let attribute = |what: &str| {
@@ -197,7 +201,7 @@ fn manifest(path: &Path, head: &ExrHead, key: &str) -> Result<Vec<Named>, MediaE
         let file = attribute("manif_file")?;
         // Only a plain file name beside the picture; a path could lead anywhere.
         let plain = Path::new(&file).file_name().filter(|name| *name == file.as_str())?;
-        std::fs::read_to_string(path.parent()?.join(plain)).ok()
+        String::from_utf8(bytes(&path.parent()?.join(plain), LARGEST_MANIFEST).ok()?).ok()
     };
     let Some(text) = attribute("manifest").or_else(beside) else { return Ok(Vec::new()) };
     let listed: BTreeMap<String, String> = serde_json::from_str(&text)

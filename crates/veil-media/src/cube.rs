@@ -6,6 +6,7 @@ use std::path::Path;
 use veil_pixels::colour::lut::{Entries, Lut};
 
 use crate::MediaError;
+use crate::patient::bytes;
 
 /// Most entries along a line, and along the side of a cube.
 const LONGEST_LINE: usize = 65_536;
@@ -14,11 +15,7 @@ const LARGEST_CUBE: usize = 256;
 const LARGEST_FILE: u64 = 1 << 30;
 
 pub(crate) fn read(path: &Path) -> Result<Lut, MediaError> {
-    let size = std::fs::metadata(path).map_err(MediaError::io(path))?.len();
-    if size > LARGEST_FILE {
-        return Err(MediaError::Unsupported { path: path.into(), why: "a table of more than 1 GiB".into() });
-    }
-    let bytes = std::fs::read(path).map_err(MediaError::io(path))?;
+    let bytes = bytes(path, LARGEST_FILE)?;
     parsed(&String::from_utf8_lossy(&bytes)).map_err(|why| MediaError::broken(path, why))
 }
 

@@ -1,7 +1,5 @@
 //! What the header of an OpenEXR file says.
 
-use std::fs::File;
-use std::io::BufReader;
 use std::path::Path;
 
 use exr::meta::attribute::{AttributeValue, Chromaticities};
@@ -13,6 +11,7 @@ use veil_pixels::colour::space::Primaries;
 
 use crate::MediaError;
 use crate::guard::guarded;
+use crate::patient::PatientFile;
 use crate::roles::{Group, split};
 
 /// Attributes of words that the format names.
@@ -48,10 +47,8 @@ pub(crate) fn read_head(path: &Path) -> Result<ExrHead, MediaError> {
     })
 }
 
-pub(crate) fn open(path: &Path) -> Result<exr::block::reader::Reader<BufReader<File>>, MediaError> {
-    let file = File::open(path).map_err(MediaError::io(path))?;
-    exr::block::read(BufReader::with_capacity(1 << 18, file), false)
-        .map_err(|error| MediaError::exr(path, error))
+pub(crate) fn open(path: &Path) -> Result<exr::block::reader::Reader<PatientFile>, MediaError> {
+    exr::block::read(PatientFile::open(path)?, false).map_err(|error| MediaError::exr(path, error))
 }
 
 fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {

@@ -70,8 +70,8 @@ pub struct Inspected {
     pub frames: Option<Frames>,
     /// Frames a second, where the file says so.
     pub fps: Option<f64>,
-    /// Frames between without a file.
-    pub missing: Vec<i32>,
+    /// Runs of frames between without a file.
+    pub missing: Vec<Frames>,
     /// Frames whose size is not that of the first.
     pub other_size: Vec<i32>,
     /// The frame.
@@ -119,7 +119,8 @@ fn found_sequence(path: &Path) -> Result<FoundMedia, MediaError> {
 fn other_sizes(pattern: &Pattern, found: &FoundMedia, first: Corners) -> Result<Vec<i32>, MediaError> {
     let Some(frames) = found.frames else { return Ok(Vec::new()) };
     let mut other = Vec::new();
-    for frame in (frames.first..=frames.last).filter(|frame| !found.missing.contains(frame)) {
+    let is_there = |frame: &i32| !found.missing.iter().any(|gap| gap.holds(*frame));
+    for frame in (frames.first..=frames.last).filter(is_there) {
         let file = pattern.file(frame);
         let file = Path::new(&file);
         if Corners::from(display_of(file)?) != first {

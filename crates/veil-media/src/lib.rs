@@ -20,6 +20,7 @@ mod guard;
 mod inspect;
 mod library;
 mod made;
+mod patient;
 mod png_file;
 mod render;
 pub mod roles;

@@ -19,9 +19,10 @@ use crate::cryptomatte::{self, ExrFile};
 use crate::exr_head::{ExrHead, read_head};
 use crate::exr_pixels::read_signal;
 use crate::form::{Form, StillForm};
+use crate::patient::{bytes, plain};
 use crate::roles::Aliases;
 use crate::sequence::Pattern;
-use crate::{cube, figure, still};
+use crate::{cube, figure, still, whole};
 
 /// Media below one folder. Headers that were read are kept until their file changes.
 pub struct FilePlates {
@@ -128,7 +129,7 @@ impl FilePlates {
 
     /// What tells this state of a file from another: path, size and time of change.
     pub(crate) fn print_of(path: &Path) -> Result<u64, MediaError> {
-        let meta = std::fs::metadata(path).map_err(MediaError::io(path))?;
+        let meta = plain(path)?;
         let changed = meta.modified().ok().and_then(|time| time.duration_since(UNIX_EPOCH).ok());
         let key = format!("{}\0{}\0{:?}", path.display(), meta.len(), changed);
         let hash = blake3::hash(key.as_bytes());
@@ -240,7 +241,7 @@ impl Plates for FilePlates {
     fn font(&self, media: &Media) -> Result<Arc<Vec<u8>>, PlateError> {
         let path = self.named_file(media, 0)?;
         let print = Self::print_of(&path)?;
-        kept(&self.fonts, path, print, |path| std::fs::read(path).map_err(MediaError::io(path)))
+        kept(&self.fonts, path, print, |path| bytes(path, whole::LARGEST_FONT))
     }
 
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError> {

@@ -64,12 +64,14 @@ pub struct FoundMedia {
     pub path: String,
     /// Its first and last frame; none for a still.
     pub frames: Option<Frames>,
-    /// Frames between them without a file.
-    pub missing: Vec<i32>,
+    /// Runs of frames between them without a file.
+    pub missing: Vec<Frames>,
 }
 
 /// How deep folders are searched.
 const DEEPEST: usize = 6;
+/// Files whose numbers lie further apart than so many times their count are no sequence.
+const SPARSEST: usize = 100;
 /// How many files are looked at.
 const MOST_FILES: usize = 100_000;
 
@@ -100,21 +102,27 @@ pub fn grouped(paths: impl IntoIterator<Item = String>) -> Vec<FoundMedia> {
             }
         }
     }
-    groups
-        .into_iter()
-        .map(|((before, digits, after), numbers)| found(before, digits, after, numbers))
-        .collect()
+    let mut media: Vec<FoundMedia> =
+        groups.into_iter().flat_map(|(key, numbers)| found(key, numbers)).collect();
+    media.sort_by(|a, b| a.path.cmp(&b.path));
+    media
 }
 
-fn found(before: String, digits: usize, after: String, mut numbers: Vec<i32>) -> FoundMedia {
+/// What files of one name with different numbers are: a sequence, or stills where most numbers of it are missing.
+fn found((before, digits, after): (String, usize, String), mut numbers: Vec<i32>) -> Vec<FoundMedia> {
     numbers.sort_unstable();
     let pattern = Pattern { before, digits, after };
-    let frames = match (numbers.first(), numbers.last()) {
-        (Some(first), Some(last)) => Some(Frames { first: *first, last: *last }),
-        _ => None,
+    let (Some(first), Some(last)) = (numbers.first().copied(), numbers.last().copied()) else {
+        return vec![FoundMedia { path: pattern.to_string(), frames: None, missing: Vec::new() }];
     };
-    let gaps = numbers.windows(2).flat_map(|pair| pair[0] + 1..pair[1]);
-    FoundMedia { path: pattern.to_string(), frames, missing: gaps.collect() }
+    let frames = Frames { first, last };
+    if numbers.len() > 1 && frames.count() / numbers.len() > SPARSEST {
+        let still = |number| FoundMedia { path: pattern.file(number), frames: None, missing: Vec::new() };
+        return numbers.into_iter().map(still).collect();
+    }
+    let gaps = numbers.windows(2).filter(|pair| pair[1] - pair[0] > 1);
+    let missing = gaps.map(|pair| Frames { first: pair[0] + 1, last: pair[1] - 1 }).collect();
+    vec![FoundMedia { path: pattern.to_string(), frames: Some(frames), missing }]
 }
 
 /// Splits `yard.1001.exr` into what stands before and after its number.

@@ -1,7 +1,5 @@
 //! PNG, TIFF, JPEG, Radiance and WebP in.
 
-use std::fs::File;
-use std::io::BufReader;
 use std::path::Path;
 
 use image::{ColorType, ImageDecoder, ImageError, ImageReader, Limits};
@@ -13,6 +11,7 @@ use crate::MediaError;
 use crate::error::{LARGEST_BYTES, LARGEST_SIDE};
 use crate::form::StillForm;
 use crate::guard::guarded;
+use crate::patient::PatientFile;
 
 /// What is known before a picture is decoded.
 pub(crate) struct StillHead {
@@ -37,8 +36,7 @@ impl MediaError {
 }
 
 fn open(path: &Path, form: StillForm) -> Result<impl ImageDecoder, MediaError> {
-    let file = File::open(path).map_err(MediaError::io(path))?;
-    let mut reader = ImageReader::with_format(BufReader::with_capacity(1 << 18, file), form.format());
+    let mut reader = ImageReader::with_format(PatientFile::open(path)?, form.format());
     let mut limits = Limits::default();
     limits.max_image_width = Some(LARGEST_SIDE as u32);
     limits.max_image_height = Some(LARGEST_SIDE as u32);

@@ -7,14 +7,18 @@ use veil_pixels::Cancel;
 use crate::camera::read_camera;
 use crate::exr_pixels::{decode_all, read_chunks};
 use crate::form::Form;
+use crate::patient::bytes;
 use crate::{MediaError, clip, cube, figure, still};
 
 /// A camera in seconds is taken at this many frames a second, where no shot says otherwise.
 pub(crate) const SOME_FPS: f64 = 24.0;
 
+/// Most bytes of a font; those of all writing of the world have half of that.
+pub(crate) const LARGEST_FONT: u64 = 64 << 20;
+
 /// The number of glyphs of a font.
 pub(crate) fn font(path: &Path) -> Result<usize, MediaError> {
-    let bytes = std::fs::read(path).map_err(MediaError::io(path))?;
+    let bytes = bytes(path, LARGEST_FONT)?;
     let glyphs = veil_core::lettering::glyphs(&bytes);
     glyphs.ok_or_else(|| MediaError::Broken { path: path.into(), why: "it is no font with outlines".into() })
 }

@@ -246,7 +246,8 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
             // Where it would end the program.
             note(app, render, &progress, 0.0)?;
         }
-        let drawn = guarded(|| Ok(app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel))));
+        let drawn =
+            guarded(|| Ok(app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel))));
         match drawn {
             Ok(Ok(_)) => {
                 if let Some(content) = content {

@@ -319,7 +319,12 @@ pub(crate) async fn curve(
             .map_err(|error| WebError::Bad(format!("this is no setting: {error}")))?;
         let set = Command::Set { stage, control: control.clone(), setting: Some(setting) };
         let (tried, _) = Edit::of(&set, &shot.setup)?;
-        Ok(Json(shape::curve(&tried, &ControlAxis { stage, control, axis }, from.get(), count.min(LONGEST_CURVE))))
+        Ok(Json(shape::curve(
+            &tried,
+            &ControlAxis { stage, control, axis },
+            from.get(),
+            count.min(LONGEST_CURVE),
+        )))
     })
     .await
 }

@@ -200,7 +200,8 @@ impl Setup {
     /// Follows links upwards from every stage; a stage met again on the way is a loop, which is named.
     fn check_loops(&self) -> Result<(), SetupError> {
         let below = |at: usize, id: StageId| self.row(id).is_none_or(|row| row < at);
-        if self.stages.iter().enumerate().all(|(at, row)| self.needs(row).into_iter().all(|id| below(at, id))) {
+        if self.stages.iter().enumerate().all(|(at, row)| self.needs(row).into_iter().all(|id| below(at, id)))
+        {
             return Ok(());
         }
         let mut done = BTreeSet::new();

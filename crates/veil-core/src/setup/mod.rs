@@ -32,7 +32,8 @@ pub use command::{Command, Earlier, HandOnKeys, NewRow};
 pub use curves::PickedKeys;
 pub use difference::RowDifference;
 pub use document::{
-    FORMAT, FrameNumber, Frames, Link, Media, MediaId, NoFrame, PictureFormat, Setup, Source, StageEntry, StageId, StageKind, Tab,
+    FORMAT, FrameNumber, Frames, Link, Media, MediaId, NoFrame, PictureFormat, Setup, Source, StageEntry,
+    StageId, StageKind, Tab,
 };
 pub use edit::Edit;
 pub use own::{OwnControl, OwnKind};

@@ -9,7 +9,7 @@ use veil_core::signal::Pixels;
 use veil_core::spec::MAIN;
 use veil_pixels::Cancel;
 
-use crate::support::{PLATE, SMOOTH, setup_with};
+use crate::support::{PLATE, SMOOTH, TESTED, every_stage, setup_with};
 
 const ROWS: u32 = 10_000;
 
@@ -40,7 +40,8 @@ fn exposure(stops: f64) -> Setting {
 fn a_chain_of_ten_thousand_rows_is_checked_edited_laid_out_and_worked_out() {
     let setup = chain();
     setup.check().unwrap();
-    let set = |stage, stops| Command::Set { stage, control: "exposure".into(), setting: Some(exposure(stops)) };
+    let set =
+        |stage, stops| Command::Set { stage, control: "exposure".into(), setting: Some(exposure(stops)) };
     let (setup, _) = Edit::of(&set(link(0), 1.0), &setup).unwrap();
     assert_eq!(lay_out(&setup, &Folds::default()).rows.len(), ROWS as usize + 2);
     let engine = Engine::new(64 << 20);
@@ -83,7 +84,8 @@ fn numbers_that_double_with_every_row_are_refused_by_name() {
     let mut setup = chain();
     for row in setup.stages.iter_mut().skip(2).take(60) {
         let names = ["a", "b"].map(|name| (name.to_owned(), following(StageId(row.id.0 - 1))));
-        let formula = FormulaFeed { names: names.into(), ..FormulaFeed::new(Formula::parse("a + b").unwrap()) };
+        let formula =
+            FormulaFeed { names: names.into(), ..FormulaFeed::new(Formula::parse("a + b").unwrap()) };
         row.controls.insert("exposure".into(), Setting::Feed(Feed::Formula(formula)));
     }
     assert!(matches!(setup.check(), Err(SetupError::FollowsTooMany(name)) if name.contains("Grade")));
@@ -102,6 +104,40 @@ fn what_nobody_can_mean_is_refused_where_it_is_said() {
     assert!(reversed.contains("ends before it begins"), "{reversed}");
     assert!(refused(|setup| (setup.picture.width, setup.picture.height) = (32_768, 32_768)).contains("size"));
     let endless = Frames { first: i32::MIN, last: i32::MAX };
-    assert!(refused(|setup| setup.picture.frames = Frames { first: i32::MIN, last: i32::MAX }).contains("range"));
+    assert!(
+        refused(|setup| setup.picture.frames = Frames { first: i32::MIN, last: i32::MAX }).contains("range")
+    );
     assert!(format!("{}-{}", endless.first, endless.last).parse::<Frames>().is_err());
+}
+
+/// Eight digits are the most that the name of a frame's file has.
+#[test]
+fn every_stage_works_at_the_furthest_frames() {
+    for (kind, main) in every_stage() {
+        let mut setup = setup_with(kind, main);
+        setup.picture.frames = Frames { first: -400_000, last: 400_000 };
+        for frame in [-99_999_999.0, 99_999_999.0] {
+            let answer =
+                Engine::new(1 << 20).answer(&setup, &SMOOTH, Request::whole(TESTED, frame), &Cancel::new());
+            assert!(answer.is_ok(), "{kind} at {frame}: {:?}", answer.err());
+        }
+    }
+}
+
+#[test]
+fn bursts_come_again_however_late_it_is() {
+    let gate: Feed = serde_json::from_value(serde_json::json!({
+        "burst": { "shortest": 1.0, "longest": 5.0 }, "pause": { "shortest": 1.0, "longest": 9.0 }, "chance": 0.5, "span": { "low": 0.0, "high": 1.0 }
+    }))
+    .unwrap();
+    let setup = setup_with("grade", PLATE);
+    let share = |first: u32| {
+        let open = (first..first + 4000)
+            .filter(|frame| gate.at(setup.moment(f64::from(*frame)), &setup) > 0.5)
+            .count();
+        open as f64 / 4000.0
+    };
+    let (early, late) = (share(1001), share(90_000_000));
+    assert!((early - late).abs() < 0.05, "{early} {late}");
+    assert!(gate.at(setup.moment(1e300), &setup).is_finite());
 }

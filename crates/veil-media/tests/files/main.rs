@@ -370,7 +370,7 @@ fn a_sequence_with_a_gap_or_a_changed_size_is_told() {
     }
     std::fs::copy(fixtures().join("zip_half.exr"), folder.path().join("y.1004.exr")).unwrap();
     let found = inspect(&folder.path().join("y.####.exr")).unwrap();
-    assert_eq!((found.missing, found.other_size), (vec![1003], vec![1004]));
+    assert_eq!((found.missing, found.other_size), (vec![Frames { first: 1003, last: 1003 }], vec![1004]));
 }
 
 #[test]
@@ -536,7 +536,54 @@ fn a_camera_is_told_by_its_frames_and_lens() {
     let found = inspect(&path).unwrap();
     assert_eq!(found.frames, Some(Frames { first: 1, last: 25 }));
     assert!(found.texts.contains(&("lens".into(), "45.8° upright".into())), "{:?}", found.texts);
-    let elsewhere = gltf_camera().replace("data:application/octet-stream;base64,", "../../");
-    std::fs::write(&path, elsewhere).unwrap();
-    assert!(inspect(&path).unwrap_err().to_string().contains("camera.gltf"));
+}
+
+/// Its data may stand beside it, under a name that is written as addresses are; nothing else is opened.
+#[test]
+fn a_camera_opens_no_file_that_is_not_beside_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let (path, text) = (folder.path().join("below/camera.gltf"), gltf_camera());
+    std::fs::create_dir(folder.path().join("below")).unwrap();
+    let (begins, ends) = (text.find("data:").unwrap(), text.find("AAA=").unwrap() + 4);
+    let at = |address: &str| {
+        std::fs::write(&path, format!("{}{address}{}", &text[..begins], &text[ends..])).unwrap();
+        inspect(&path)
+    };
+    let numbers = [0f32, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0].map(f32::to_le_bytes).concat();
+    for file in ["below/the moves.bin", "secret.bin"] {
+        std::fs::write(folder.path().join(file), &numbers).unwrap();
+    }
+    assert_eq!(at("the%20moves.bin").unwrap().frames, Some(Frames { first: 1, last: 25 }));
+    std::os::unix::fs::symlink("../secret.bin", folder.path().join("below/link.bin")).unwrap();
+    std::fs::create_dir(folder.path().join("below/folder.bin")).unwrap();
+    let secret = folder.path().join("secret.bin").display().to_string();
+    let (as_file, whole) = (format!("file://{secret}"), secret.replace('/', "%2F"));
+    for address in [
+        "../secret.bin",
+        "..%2Fsecret.bin",
+        "%2e%2e/secret.bin",
+        "link.bin",
+        "folder.bin",
+        "file:///dev/zero",
+        &as_file,
+        &whole,
+    ] {
+        let error = at(address).unwrap_err().to_string();
+        assert!(error.contains("camera.gltf") || error.contains("folder.bin"), "{address}: {error}");
+    }
+    let own_parent = serde_json::json!([{ "camera": 0, "children": [1] }, { "children": [0] }]).to_string();
+    std::fs::write(&path, text.replace("[{\"camera\":0}]", &own_parent)).unwrap();
+    assert!(inspect(&path).unwrap_err().to_string().contains("256 nodes"));
+}
+
+/// A pipe nobody writes to would be waited for until the end of days.
+#[test]
+fn what_is_no_plain_file_is_not_opened() {
+    let folder = tempfile::tempdir().unwrap();
+    for name in ["pipe.exr", "pipe.png", "pipe.svg", "pipe.cube", "pipe.ttf", "pipe.gltf", "pipe.csv"] {
+        let path = folder.path().join(name);
+        assert!(std::process::Command::new("mkfifo").arg(&path).status().unwrap().success());
+        let error = inspect(&path).unwrap_err().to_string();
+        assert!(error.contains(name) && error.contains("plain file"), "{error}");
+    }
 }

@@ -1,7 +1,7 @@
 //! Checks of `sequence`.
 
 use veil_core::setup::Frames;
-use veil_media::{Pattern, scan};
+use veil_media::{Pattern, grouped, scan};
 
 #[test]
 fn a_pattern_names_the_file_of_a_frame_and_prints_as_it_was_written() {
@@ -26,6 +26,18 @@ fn a_folder_gives_its_sequences_with_their_gaps_and_its_stills() {
     assert_eq!(found.len(), 2);
     assert_eq!(found[0].path, "a/yard.####.exr");
     assert_eq!(found[0].frames, Some(Frames { first: 1001, last: 1005 }));
-    assert_eq!(found[0].missing, [1003, 1004]);
+    assert_eq!(found[0].missing, [Frames { first: 1003, last: 1004 }]);
     assert_eq!((found[1].path.as_str(), found[1].frames), ("still.png", None));
+}
+
+/// Two numbers two thousand million apart are no sequence of which nearly all is missing.
+#[test]
+fn files_whose_numbers_lie_far_apart_are_stills_and_wide_gaps_are_runs() {
+    let found =
+        grouped(["a.0000000001.png", "a.2000000000.png", "b.0001.png", "b.0101.png"].map(String::from));
+    let paths: Vec<(&str, Option<Frames>)> =
+        found.iter().map(|media| (media.path.as_str(), media.frames)).collect();
+    let pair = Some(Frames { first: 1, last: 101 });
+    assert_eq!(paths, [("a.0000000001.png", None), ("a.2000000000.png", None), ("b.####.png", pair)]);
+    assert_eq!(found[2].missing, [Frames { first: 2, last: 100 }]);
 }
