@@ -17,6 +17,10 @@ pub(crate) struct ServeArguments {
     /// Address and port to listen on; port 0 takes a free one.
     #[arg(long, default_value = "127.0.0.1:7474")]
     listen: SocketAddr,
+    /// Listen beyond this machine, though whoever reaches the server can see, change and remove everything: it knows no
+    /// accounts.
+    #[arg(long)]
+    i_know_it_is_open: bool,
     /// Another name that this server is reached by; may be given more than once.
     #[arg(long = "host")]
     hosts: Vec<String>,
@@ -45,6 +49,12 @@ pub(crate) enum Show {
 }
 
 pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
+    if !arguments.listen.ip().is_loopback() && !arguments.i_know_it_is_open {
+        let listen = arguments.listen;
+        return Err(ProgramError::Bad(format!(
+            "{listen} can be reached from other machines, and this server knows no accounts: whoever reaches it can see, change and remove everything; --i-know-it-is-open listens there all the same"
+        )));
+    }
     let runtime = tokio::runtime::Runtime::new().map_err(|error| ProgramError::Bad(error.to_string()))?;
     let app = App::new(&arguments.data, arguments.cache << 20, &arguments.media)?;
     if show == Show::Demo {

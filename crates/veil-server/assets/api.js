@@ -37,6 +37,12 @@ export async function frame(address, signal) {
 export function listen(heard) {
   const source = new EventSource("/api/events");
   source.onmessage = (message) => heard(JSON.parse(message.data));
+  // What was told while the connection was lost was not heard.
+  let opened = false;
+  source.onopen = () => {
+    if (opened) heard({ what: "missed" });
+    opened = true;
+  };
   // A page that is left and kept for going back must not hold a connection, of which a browser has few.
   addEventListener("pagehide", () => source.close());
   addEventListener("pageshow", (event) => { if (event.persisted) location.reload(); });

@@ -24,6 +24,7 @@ const ENDED = ["done", "failed", "cancelled"];
 const clock = (seconds) => (seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`);
 
 const events = listen((event) => {
+  if (event.what === "missed") return location.reload();
   if (event.what !== "render") return;
   const row = document.querySelector(`tr[data-id="${event.id}"]`);
   if (!row) return location.reload();

@@ -24,6 +24,8 @@ export class Shot {
     this.show = show;
     this.code = code;
     this.state = null;
+    // The newest revision that was heard of.
+    this.newest = 0;
     // Commands being tried while something is dragged.
     this.trial = null;
     // The slot that was selected by its line: new rows go before it alone.
@@ -61,7 +63,10 @@ export class Shot {
     this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.folded()) })}`));
     listen((event) => {
       const mine = event.what === "shot" && event.show === this.show && event.code === this.code;
-      if (mine && event.revision > this.state.revision && !this.busy) this.refresh();
+      if (mine) this.newest = Math.max(this.newest, event.revision);
+      // Whatever was not heard may have been about this shot.
+      if (event.what === "missed") this.newest = Infinity;
+      this.catchUp();
       for (const heard of this.listeners) heard(event);
     });
   }
@@ -72,7 +77,13 @@ export class Shot {
     return { ...this.view.folds, lanes };
   }
 
+  // What came while something was being kept is seen afterwards.
+  catchUp() {
+    if (this.newest > this.state.revision && !this.busy) return this.refresh();
+  }
+
   async refresh() {
+    this.newest = 0;
     await trying(async () => this.take(await get(`${this.base}/state?${query({ folds: JSON.stringify(this.folded()) })}`)));
   }
 
@@ -112,7 +123,7 @@ export class Shot {
     this.busy = true;
     document.getElementById("saved").textContent = "saving";
     try {
-      const state = await post(`${this.base}/${address}`, { ...body, folds: this.folded() });
+      const state = await post(`${this.base}/${address}`, { base: this.state.revision, ...body, folds: this.folded() });
       this.take(state);
       document.getElementById("saved").textContent = "saved";
       return state;
@@ -124,11 +135,12 @@ export class Shot {
       return null;
     } finally {
       this.busy = false;
+      this.catchUp();
     }
   }
 
   edit(command) {
-    return this.change("edit", () => ({ base: this.state.revision, command, pane: PANE }));
+    return this.change("edit", { command, pane: PANE });
   }
 
   // A new row becomes selected; one added directly after the shown row becomes the shown one. A row that has a side slot

@@ -9,7 +9,7 @@ const shows = [...document.querySelectorAll("section.show")].map((section) => se
 
 listen((event) => {
   if (event.what === "render" && (event.state === "done" || event.state === "failed")) location.reload();
-  if (event.what === "shows" && !document.querySelector("dialog[open]")) location.reload();
+  if (["shows", "missed"].includes(event.what) && !document.querySelector("dialog[open]")) location.reload();
   if (event.what !== "demo") return;
   const card = document.querySelector(`.shot[data-code="${event.code}"]`);
   if (!card) return;

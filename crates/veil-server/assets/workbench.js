@@ -348,7 +348,7 @@ function drawOpened() {
   byId("opened").hidden = false;
   byId("opened").replaceChildren(`${name(number)}, read-only${shot.state.version > Number(number) ? `; ${name(shot.state.version)} exists` : ""} `,
     el("button", { class: "button veil", title: "this version becomes the live setup, as a step that undo takes back", onclick: async () => {
-      if (await trying(() => post(`/api${live}/versions/${number}/go-on`, {}))) location.href = live;
+      if (await trying(() => post(`/api${live}/versions/${number}/go-on`, { base: shot.state.revision }))) location.href = live;
     } }, "go on from here"), el("a", { class: "button veil bare", href: live }, "the live setup"));
   document.body.classList.add("read-only");
 }

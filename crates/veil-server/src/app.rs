@@ -12,7 +12,7 @@ use veil_core::setup::StageId;
 use veil_core::view::Screens;
 use veil_media::{Aliases, BakeFolder, FilePlates};
 use veil_pixels::Cancel;
-use veil_store::{DataFolder, Id, Store, StoreError};
+use veil_store::{DataFolder, FolderLock, Id, Store, StoreError};
 
 use crate::bakes;
 use crate::cpu::Cpu;
@@ -29,6 +29,8 @@ pub struct App {
 /// What clones of an [`App`] share.
 pub struct Shared {
     pub(crate) store: Store,
+    /// For as long as the data folder is used.
+    _lock: FolderLock,
     pub(crate) engine: Engine,
     pub(crate) cpu: Cpu,
     pub(crate) screens: Screens,
@@ -59,7 +61,13 @@ const EVENTS_KEPT: usize = 256;
 impl App {
     /// With a data folder, a cache of at most so many bytes, and folders elsewhere that footage may be used from.
     pub fn new(data: &Path, cache_bytes: u64, outside: &[PathBuf]) -> Result<Self, ServeError> {
-        let store = Store::open(DataFolder::at(data)?)?;
+        let folder = DataFolder::at(data)?;
+        let lock = folder.lock()?;
+        let swept = folder.sweep();
+        if swept > 0 {
+            tracing::info!(swept, "files were removed that nobody had finished writing");
+        }
+        let store = Store::open(folder)?;
         crate::tools::ship(&store)?;
         crate::imports::forget_old(&store.folder().incoming()).map_err(StoreError::from)?;
         let outside = outside.iter().map(|folder| Outside::of(folder)).collect::<Result<_, _>>()?;
@@ -67,6 +75,7 @@ impl App {
         let rendered = Arc::new(FilePlates::new(store.folder().renders()));
         let shared = Shared {
             store,
+            _lock: lock,
             engine: Engine::new(cache_bytes).with_bakes(Arc::new(bakes)),
             cpu: Cpu::new().map_err(|error| ServeError::Threads(error.to_string()))?,
             screens: Screens::new(),

@@ -53,6 +53,8 @@ pub(crate) enum Event {
     },
     /// The demo show's footage went on.
     Demo { code: String, done: usize, total: usize },
+    /// The listener fell behind, and has not heard all.
+    Missed,
     /// The server ends.
     Stopping,
 }
@@ -60,8 +62,7 @@ pub(crate) enum Event {
 pub(crate) async fn stream(State(app): State<App>) -> Sse<impl Stream<Item = Result<Sent, Infallible>>> {
     let events = BroadcastStream::new(app.events.subscribe())
         .take_while(|event| std::future::ready(!matches!(event, Ok(Event::Stopping))))
-        // A listener that fell behind goes on with what is newer.
-        .filter_map(|event| std::future::ready(event.ok()))
+        .map(|event| event.unwrap_or(Event::Missed))
         .filter_map(|event| std::future::ready(Sent::default().json_data(event).ok()))
         .map(Ok);
     Sse::new(events).keep_alive(KeepAlive::default())

@@ -40,10 +40,19 @@ impl Hosts {
         });
         host && origin
     }
+
+    /// Whether a request is one that a page of another site makes of its own accord. Such a page may lead here, by a link
+    /// that a person follows, and nothing else.
+    fn is_from_elsewhere(headers: &HeaderMap) -> bool {
+        let is = |name: &str, wanted: &[&str]| {
+            headers.get(name).is_some_and(|value| wanted.iter().any(|wanted| value == wanted))
+        };
+        is("sec-fetch-site", &["cross-site", "same-site"]) && !is("sec-fetch-mode", &["navigate"])
+    }
 }
 
 pub(crate) async fn check(State(hosts): State<Hosts>, request: Request, next: Next) -> Response {
-    if hosts.accepts(request.headers()) {
+    if hosts.accepts(request.headers()) && !Hosts::is_from_elsewhere(request.headers()) {
         return next.run(request).await;
     }
     let message = "refused: this server answers to its own address, localhost, and names given with --host";

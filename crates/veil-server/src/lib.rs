@@ -32,19 +32,32 @@ mod tools;
 mod tracks;
 
 use std::net::SocketAddr;
+use std::time::Duration;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue};
 use axum::routing::{delete, get, post, put};
 use axum::{Extension, Router};
+use hyper_util::rt::{TokioExecutor, TokioIo, TokioTimer};
+use hyper_util::server::conn::auto::Builder;
+use hyper_util::server::graceful::GracefulShutdown;
+use hyper_util::service::TowerToHyperService;
+use tokio::net::TcpListener;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
 
 pub use app::App;
 pub use demo::demo_setups;
 pub use error::ServeError;
 pub use guard::Hosts;
 
+/// How long a request may keep the server waiting for its next byte.
+const LONGEST_PAUSE: Duration = Duration::from_secs(30);
+/// How long answers that are under way may take once the server is asked to end.
+const LAST_ANSWERS: Duration = Duration::from_secs(3);
+/// How long it is waited where nobody can be let in.
+const ACCEPT_AGAIN: Duration = Duration::from_millis(200);
 /// Largest JSON text.
 const LARGEST_TEXT: usize = 16 << 20;
 
@@ -159,8 +172,11 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .layer(header("referrer-policy", "no-referrer"))
         .layer(header(
             "content-security-policy",
-            "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
+            "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
         ))
+        .layer(header("cross-origin-resource-policy", "same-origin"))
+        .layer(header("cross-origin-opener-policy", "same-origin"))
+        .layer(RequestBodyTimeoutLayer::new(LONGEST_PAUSE))
         .with_state(app)
 }
 
@@ -177,17 +193,47 @@ pub async fn serve(
 ) -> Result<(), ServeError> {
     let listen = door.listen;
     let listener =
-        tokio::net::TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
+        TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
     let address = listener.local_addr().map_err(|source| ServeError::Bind { listen, source })?;
     queue::start(&app);
     ready(address);
     let service = router(app.clone(), Hosts::new(address, &door.names), door.largest_file);
-    let stopped = app.clone();
-    axum::serve(listener, service)
-        .with_graceful_shutdown(async move {
-            stop.await;
-            stopped.stop();
-        })
-        .await
-        .map_err(ServeError::Serve)
+    answer_until(stop, &listener, service, || app.stop()).await;
+    Ok(())
+}
+
+/// Answers whoever connects, until `stop` is done; then tells `stopping`, and lets answers under way end for a moment.
+async fn answer_until(
+    stop: impl Future<Output = ()>,
+    listener: &TcpListener,
+    service: Router,
+    stopping: impl FnOnce(),
+) {
+    let mut http = Builder::new(TokioExecutor::new());
+    http.http1().timer(TokioTimer::new()).header_read_timeout(LONGEST_PAUSE);
+    let connections = GracefulShutdown::new();
+    let mut stop = std::pin::pin!(stop);
+    loop {
+        let stream = tokio::select! {
+            accepted = listener.accept() => match accepted {
+                Ok((stream, _)) => stream,
+                // Such as too many open files: it passes.
+                Err(_) => {
+                    tokio::time::sleep(ACCEPT_AGAIN).await;
+                    continue;
+                }
+            },
+            () = &mut stop => break,
+        };
+        let service = TowerToHyperService::new(service.clone());
+        let connection = http.serve_connection_with_upgrades(TokioIo::new(stream), service).into_owned();
+        let watched = connections.watch(connection);
+        tokio::spawn(async move {
+            // A client that breaks off is none of ours.
+            let _ = watched.await;
+        });
+    }
+    stopping();
+    // Whoever reads slowly does not hold the program.
+    let _ = tokio::time::timeout(LAST_ANSWERS, connections.shutdown()).await;
 }

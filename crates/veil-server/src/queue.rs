@@ -64,7 +64,7 @@ pub(crate) async fn add(
     let last = shot.setup.final_id().ok_or_else(|| WebError::Missing("final row".into()))?;
     let stage = request.stage.unwrap_or(last);
     let row = shot.setup.stage(stage).ok_or_else(|| WebError::Missing("such row".into()))?;
-    let plain: String = row.name.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
+    let plain: String = row.name.chars().take(LONGEST_ROW).map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
     let ending = match request.form {
         Form::Exr => "####.exr",
         Form::Png => "####.png",
@@ -114,6 +114,9 @@ pub(crate) async fn cancel(State(app): State<App>, Path(id): Path<Id>) -> Result
     }
     Ok(Json(json!({})))
 }
+
+/// As much of a row's name as the folder of its render has.
+const LONGEST_ROW: usize = 60;
 
 /// Makes the frames that failed, are missing, or would look different now; the others are kept.
 pub(crate) async fn retry(State(app): State<App>, Path(id): Path<Id>) -> Result<Json<Value>, WebError> {

@@ -158,6 +158,8 @@ pub(crate) async fn edit(
 
 #[derive(Deserialize)]
 pub(crate) struct StepRequest {
+    /// The revision that is seen where it is asked for.
+    pub(crate) base: i64,
     #[serde(default)]
     pub(crate) folds: Folds,
 }
@@ -182,11 +184,11 @@ async fn step(
     app: App,
     path: ShotPath,
     request: StepRequest,
-    which: fn(&Store, i32) -> Result<Applied, StoreError>,
+    which: fn(&Store, i32, i64) -> Result<Applied, StoreError>,
 ) -> Result<Json<ShotState>, WebError> {
     let shot = load_live(&app, path).await?;
     let (store, id) = (app.store.clone(), shot.id);
-    let applied = blocking(move || Ok(which(&store, id)?)).await?;
+    let applied = blocking(move || Ok(which(&store, id, request.base)?)).await?;
     answer(&app, shot, applied, request.folds).await
 }
 
@@ -234,7 +236,7 @@ pub(crate) async fn go_on_from(
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
     let shot = load_live(&app, Path((show, code))).await?;
-    let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
+    let (store, id, base) = (app.store.clone(), shot.id, request.base);
     let applied = blocking(move || {
         let setup = Box::new(store.version(id, number)?);
         Ok(store.edit(id, base, &Command::GoOnFrom { setup, once: Earlier::Version(number) })?)

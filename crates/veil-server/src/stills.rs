@@ -53,7 +53,7 @@ pub(crate) async fn return_to(
     Json(request): Json<StepRequest>,
 ) -> Result<Json<ShotState>, WebError> {
     let shot = load_live(&app, Path((show, code))).await?;
-    let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
+    let (store, id, base) = (app.store.clone(), shot.id, request.base);
     let applied = blocking(move || {
         let setup = Box::new(store.still(id, number)?.1);
         Ok(store.edit(id, base, &Command::GoOnFrom { setup, once: Earlier::Still(number) })?)

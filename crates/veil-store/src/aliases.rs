@@ -19,19 +19,20 @@ impl Store {
 
     /// Teaches a show what a layer is for, or forgets it again.
     pub fn teach(&self, show: Id, layer: &str, role: Option<Role>) -> Result<(), StoreError> {
-        let connection = &mut self.connection()?;
-        let Some(role) = role else {
-            let taught = aliases::table.filter(aliases::show_id.eq(show)).filter(aliases::layer.eq(layer));
-            diesel::delete(taught).execute(connection)?;
-            return Ok(());
-        };
-        let role = serde_json::to_string(&role)?;
-        diesel::insert_into(aliases::table)
-            .values((aliases::show_id.eq(show), aliases::layer.eq(layer), aliases::role.eq(&role)))
-            .on_conflict((aliases::show_id, aliases::layer))
-            .do_update()
-            .set(aliases::role.eq(&role))
-            .execute(connection)?;
-        Ok(())
+        self.write(|connection| {
+            let Some(role) = role else {
+                let taught = aliases::table.filter(aliases::show_id.eq(show)).filter(aliases::layer.eq(layer));
+                diesel::delete(taught).execute(connection)?;
+                return Ok(());
+            };
+            let role = serde_json::to_string(&role)?;
+            diesel::insert_into(aliases::table)
+                .values((aliases::show_id.eq(show), aliases::layer.eq(layer), aliases::role.eq(&role)))
+                .on_conflict((aliases::show_id, aliases::layer))
+                .do_update()
+                .set(aliases::role.eq(&role))
+                .execute(connection)?;
+            Ok(())
+        })
     }
 }

@@ -106,7 +106,7 @@ impl Store {
 
     /// Takes a thing away. What is in the bin already is no longer there to be taken.
     pub fn put_in_bin(&self, kind: Binnable, item: Id) -> Result<BinRecord, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let (name, place) = called(connection, kind, item)?;
             let id: Id = diesel::insert_into(bin::table)
                 .values((
@@ -126,7 +126,7 @@ impl Store {
 
     /// Puts a thing back, under its own name or, where that has been given anew, under one like it.
     pub fn put_back(&self, id: Id) -> Result<BinRecord, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let record = find(connection, id)?;
             let name = free_name(connection, &record)?;
             rename(connection, record.kind, record.item, &name)?;
@@ -138,7 +138,7 @@ impl Store {
 
     /// Forgets everything in the bin. The files that are left over are the caller's to remove.
     pub fn empty_bin(&self) -> Result<Leftovers, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let mut left = Leftovers::default();
             for record in binned(connection)? {
                 forget(connection, record.kind, record.item, &mut left)?;

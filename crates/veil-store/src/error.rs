@@ -10,6 +10,17 @@ pub enum StoreError {
     /// Something that is named is not there.
     #[error("there is no {0}")]
     Missing(String),
+    /// Another program uses the data folder.
+    #[error("the data folder `{0}` is used by another brazen-veil; end that one, or give this one another folder with --data")]
+    InUse(String),
+    /// The data folder cannot be written to.
+    #[error("the data folder `{folder}` cannot be written to: {source}")]
+    ReadOnly {
+        /// Where.
+        folder: String,
+        /// Why.
+        source: std::io::Error,
+    },
     /// A name is taken.
     #[error("{0} is there already")]
     Taken(String),
@@ -29,7 +40,7 @@ pub enum StoreError {
     #[error("the history no longer fits the setup: {0}")]
     History(#[from] ChangeError),
     /// Somebody else changed the same thing a moment ago.
-    #[error("refused: `{0}` was done in another window a moment ago, on the same row")]
+    #[error("refused: `{0}` was done in another window a moment ago, where this would change the same")]
     Collision(String),
     /// There is nothing to undo or redo.
     #[error("there is nothing to {0}")]

@@ -15,7 +15,7 @@ mod tools;
 
 pub use bin::{BinRecord, Binnable, Leftovers};
 pub use error::StoreError;
-pub use folder::DataFolder;
+pub use folder::{DataFolder, FolderLock};
 pub use media::MediaRecord;
 pub use renders::{FailedFrame, NewRender, Progress, RenderRecord, RenderState};
 pub use shots::{Applied, NewShot, NextStep, ShotRecord, ShotSummary, VersionRecord};
@@ -82,6 +82,14 @@ impl Store {
     /// The folder around it.
     pub const fn folder(&self) -> &DataFolder {
         &self.folder
+    }
+
+    /// Writes in one transaction, which has been kept once this gives something.
+    pub(crate) fn write<T>(
+        &self,
+        work: impl FnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        self.connection()?.immediate_transaction(work)
     }
 
     pub(crate) fn connection(&self) -> Result<Connection, StoreError> {

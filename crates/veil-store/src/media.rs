@@ -40,18 +40,20 @@ impl Store {
     /// Lists a medium, or what is now known of it. A chosen colour space stays.
     pub fn list_media(&self, show: Id, path: &str, inspected: &serde_json::Value) -> Result<(), StoreError> {
         let text = inspected.to_string();
-        diesel::insert_into(media::table)
-            .values((media::show_id.eq(show), media::path.eq(path), media::inspected.eq(&text)))
-            .on_conflict((media::show_id, media::path))
-            .do_update()
-            .set(media::inspected.eq(&text))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::insert_into(media::table)
+                .values((media::show_id.eq(show), media::path.eq(path), media::inspected.eq(&text)))
+                .on_conflict((media::show_id, media::path))
+                .do_update()
+                .set(media::inspected.eq(&text))
+                .execute(connection)?;
+            Ok(())
+        })
     }
 
     /// Takes a medium out of the bin whose files a person has brought in once more; nothing where it is not in it.
     pub fn bring_back_media(&self, show: Id, path: &str) -> Result<(), StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let is_it = media::show_id.eq(show).and(media::path.eq(path)).and(media::binned.eq(true));
             let found: Option<Id> =
                 media::table.filter(is_it).select(media::id).first(connection).optional()?;
@@ -65,17 +67,21 @@ impl Store {
 
     /// Chooses what a medium's colours mean.
     pub fn set_media_colour(&self, id: Id, colour: ColourSpace) -> Result<(), StoreError> {
-        diesel::update(media::table.find(id))
-            .set(media::colour.eq(serde_json::to_string(&colour)?))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::update(media::table.find(id))
+                .set(media::colour.eq(serde_json::to_string(&colour)?))
+                .execute(connection)?;
+            Ok(())
+        })
     }
 
     /// Says whether a medium is there to be matched, and never rendered.
     pub fn set_reference(&self, id: Id, reference: bool) -> Result<(), StoreError> {
-        diesel::update(media::table.find(id))
-            .set(media::reference.eq(reference))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::update(media::table.find(id))
+                .set(media::reference.eq(reference))
+                .execute(connection)?;
+            Ok(())
+        })
     }
 }

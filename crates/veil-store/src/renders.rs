@@ -175,7 +175,7 @@ impl Store {
 
     /// Queues a render.
     pub fn queue_render(&self, new: &NewRender<'_>) -> Result<Id, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let id: Id = diesel::insert_into(renders::table)
                 .values((
                     renders::shot_id.eq(new.shot),
@@ -201,42 +201,48 @@ impl Store {
 
     /// Renders that ran when the program ended wait for their turn again.
     pub fn wait_again(&self) -> Result<(), StoreError> {
-        diesel::update(renders::table.filter(renders::state.eq(RenderState::Running.word())))
-            .set(renders::state.eq(RenderState::Queued.word()))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::update(renders::table.filter(renders::state.eq(RenderState::Running.word())))
+                .set(renders::state.eq(RenderState::Queued.word()))
+                .execute(connection)?;
+            Ok(())
+        })
     }
 
     /// A render begins once more; how often that has come to nothing so far.
     pub fn begin_render(&self, id: Id) -> Result<i32, StoreError> {
-        Ok(diesel::update(renders::table.find(id))
-            .set((
+        self.write(|connection| {
+            let begun = (
                 renders::state.eq(RenderState::Running.word()),
                 renders::attempts.eq(renders::attempts + 1),
-            ))
-            .returning(renders::attempts)
-            .get_result::<i32>(&mut self.connection()?)?
-            - 1)
+            );
+            let attempts: i32 = diesel::update(renders::table.find(id))
+                .set(begun)
+                .returning(renders::attempts)
+                .get_result(connection)?;
+            Ok(attempts - 1)
+        })
     }
 
     /// How often a render has been begun without a frame coming of it.
     pub fn set_attempts(&self, id: Id, attempts: i32) -> Result<(), StoreError> {
-        diesel::update(renders::table.find(id))
-            .set(renders::attempts.eq(attempts))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::update(renders::table.find(id)).set(renders::attempts.eq(attempts)).execute(connection)?;
+            Ok(())
+        })
     }
 
     /// Notes how far a render is.
     pub fn note_render(&self, id: Id, progress: &Progress) -> Result<(), StoreError> {
-        diesel::update(renders::table.find(id))
-            .set((
-                renders::state.eq(progress.state.word()),
-                renders::done.eq(progress.done),
-                renders::kept.eq(progress.kept),
-                renders::failed.eq(serde_json::to_string(&progress.failed)?),
-            ))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        let noted = (
+            renders::state.eq(progress.state.word()),
+            renders::done.eq(progress.done),
+            renders::kept.eq(progress.kept),
+            renders::failed.eq(serde_json::to_string(&progress.failed)?),
+        );
+        self.write(|connection| {
+            diesel::update(renders::table.find(id)).set(noted).execute(connection)?;
+            Ok(())
+        })
     }
 }

@@ -172,16 +172,17 @@ impl Store {
     pub fn make_shot(&self, new: &NewShot<'_>) -> Result<ShotRecord, StoreError> {
         check_name(new.code)?;
         let show = self.show(new.show)?;
-        let inserted = diesel::insert_or_ignore_into(shots::table)
-            .values((
-                shots::show_id.eq(show.id),
-                shots::code.eq(new.code),
-                shots::title.eq(new.title),
-                shots::setup.eq(new.setup.to_json()?),
-                shots::revision.eq(1),
-                shots::changed_at.eq(now()),
-            ))
-            .execute(&mut self.connection()?)?;
+        let values = (
+            shots::show_id.eq(show.id),
+            shots::code.eq(new.code),
+            shots::title.eq(new.title),
+            shots::setup.eq(new.setup.to_json()?),
+            shots::revision.eq(1),
+            shots::changed_at.eq(now()),
+        );
+        let inserted = self.write(|connection| {
+            Ok(diesel::insert_or_ignore_into(shots::table).values(values).execute(connection)?)
+        })?;
         if inserted == 0 {
             return Err(StoreError::Taken(format!("the shot `{}`", new.code)));
         }
@@ -198,7 +199,7 @@ impl Store {
 
     /// The same from a window, whose mark the history keeps.
     pub fn edit_in(&self, pane: &str, id: Id, base: i64, command: &Command) -> Result<Applied, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let (revision, setup) = live(connection, id)?;
             let (new, edit) = Edit::of(command, &setup)?;
             if edit.forward.is_empty() {
@@ -226,21 +227,22 @@ impl Store {
         })
     }
 
-    /// Takes the last edit back.
-    pub fn undo(&self, id: Id) -> Result<Applied, StoreError> {
-        self.step(id, Step::Undo)
+    /// Takes the last edit back. Refused where that was done after the revision `base`, so by somebody who is not seen there.
+    pub fn undo(&self, id: Id, base: i64) -> Result<Applied, StoreError> {
+        self.step(id, base, Step::Undo)
     }
 
-    /// Does the last undone edit again.
-    pub fn redo(&self, id: Id) -> Result<Applied, StoreError> {
-        self.step(id, Step::Redo)
+    /// Does the last undone edit again; refused as [`Self::undo`] is.
+    pub fn redo(&self, id: Id, base: i64) -> Result<Applied, StoreError> {
+        self.step(id, base, Step::Redo)
     }
 
-    fn step(&self, id: Id, step: Step) -> Result<Applied, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+    fn step(&self, id: Id, base: i64, step: Step) -> Result<Applied, StoreError> {
+        self.write(|connection| {
             let (revision, setup) = live(connection, id)?;
-            let of_shot = history::table.filter(history::shot_id.eq(id)).select((history::id, history::edit));
-            let found: Option<(Id, String)> = match step {
+            let columns = (history::id, history::edit, history::revision);
+            let of_shot = history::table.filter(history::shot_id.eq(id)).select(columns);
+            let found: Option<(Id, String, i64)> = match step {
                 Step::Undo => {
                     of_shot.filter(history::undone.eq(false)).order(history::id.desc()).first(connection)
                 }
@@ -249,8 +251,11 @@ impl Store {
                 }
             }
             .optional()?;
-            let (entry, edit) = found.ok_or(StoreError::NothingTo(step.word()))?;
+            let (entry, edit, done_at) = found.ok_or(StoreError::NothingTo(step.word()))?;
             let edit = Edit::from_json(&edit)?;
+            if done_at > base {
+                return Err(StoreError::Collision(edit.label));
+            }
             let changes = match step {
                 Step::Undo => &edit.backward,
                 Step::Redo => &edit.forward,
@@ -292,7 +297,7 @@ impl Store {
 
     /// Keeps the live setup as the next version.
     pub fn keep_version(&self, id: Id, name: &str) -> Result<VersionRecord, StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let (_, setup) = live(connection, id)?;
             let of_shot = versions::table.filter(versions::shot_id.eq(id));
             let newest: Option<i32> = of_shot.select(diesel::dsl::max(versions::number)).first(connection)?;
@@ -420,11 +425,13 @@ mod tests {
         let two = store.edit(shot.id, 2, &add("ellipse")).unwrap();
         drop(store);
         let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
-        assert_eq!(store.undo(shot.id).unwrap().setup, one.setup);
-        assert_eq!(store.undo(shot.id).unwrap().setup, shot.setup);
-        assert!(matches!(store.undo(shot.id), Err(StoreError::NothingTo("undo"))));
-        store.redo(shot.id).unwrap();
-        assert_eq!(store.redo(shot.id).unwrap().setup, two.setup);
+        assert!(matches!(store.undo(shot.id, 1), Err(StoreError::Collision(_))), "another window did it since");
+        assert_eq!(store.undo(shot.id, 3).unwrap().setup, one.setup);
+        assert_eq!(store.undo(shot.id, 4).unwrap().setup, shot.setup);
+        assert!(matches!(store.undo(shot.id, 5), Err(StoreError::NothingTo("undo"))));
+        assert!(matches!(store.redo(shot.id, 3), Err(StoreError::Collision(_))), "it was undone elsewhere since");
+        store.redo(shot.id, 5).unwrap();
+        assert_eq!(store.redo(shot.id, 6).unwrap().setup, two.setup);
         assert_eq!(store.shot("saltglass", "sg010").unwrap().setup, two.setup);
     }
 
@@ -460,7 +467,7 @@ mod tests {
             [undo, redo].map(|step| step.map(|s| s.pane))
         };
         assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("right".into()), None]);
-        store.undo(shot.id).unwrap();
+        store.undo(shot.id, 3).unwrap();
         assert_eq!(panes(store.next_steps(shot.id).unwrap()), [Some("left".into()), Some("right".into())]);
         store.drop_still(shot.id, 1).unwrap();
         assert_eq!(store.stills(shot.id).unwrap(), []);

@@ -92,7 +92,7 @@ impl Store {
     /// Makes a show with its folder.
     pub fn make_show(&self, new: &NewShow<'_>) -> Result<ShowRecord, StoreError> {
         new.check()?;
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             refuse_taken(connection, new.name)?;
             let folders: Vec<String> = shows::table.select(shows::folder).load(connection)?;
             let plain = new.name.to_lowercase().replace(' ', "-");
@@ -118,7 +118,7 @@ impl Store {
     /// Gives a show another name; its folder stays.
     pub fn rename_show(&self, show: Id, name: &str) -> Result<ShowRecord, StoreError> {
         check_name(name)?;
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let own: String = shows::table.find(show).select(shows::name).first(connection)?;
             if !own.eq_ignore_ascii_case(name) {
                 refuse_taken(connection, name)?;
@@ -131,7 +131,7 @@ impl Store {
 
     /// Chooses the colours that all shots of a show work in.
     pub fn set_working(&self, show: Id, working: Working) -> Result<(), StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             diesel::update(shows::table.find(show))
                 .set(shows::working.eq(serde_json::to_string(&working)?))
                 .execute(connection)?;

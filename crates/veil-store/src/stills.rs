@@ -36,7 +36,7 @@ impl Store {
     ) -> Result<StillRecord, StoreError> {
         let entry = shot.setup.stage(stage).ok_or_else(|| StoreError::Missing("such row".into()))?;
         let name = format!("{} at {frame}", entry.name);
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let of_shot = stills::table.filter(stills::shot_id.eq(shot.id));
             let newest: Option<i32> = of_shot.select(diesel::dsl::max(stills::number)).first(connection)?;
             let (number, at) = (newest.unwrap_or(0) + 1, now());
@@ -88,8 +88,10 @@ impl Store {
     /// Keeps a still no longer.
     pub fn drop_still(&self, shot: Id, number: i32) -> Result<(), StoreError> {
         let of_shot = stills::table.filter(stills::shot_id.eq(shot)).filter(stills::number.eq(number));
-        diesel::delete(of_shot).execute(&mut self.connection()?)?;
-        Ok(())
+        self.write(|connection| {
+            diesel::delete(of_shot).execute(connection)?;
+            Ok(())
+        })
     }
 }
 

@@ -77,7 +77,7 @@ impl Store {
     /// Puts a tool that comes with the program on the rack, unless it is there as it is. Numbers that a person kept under
     /// its name stay; it comes after them then.
     pub fn ship_tool(&self, tool: &Tool, picture: &[u8]) -> Result<(), StoreError> {
-        self.connection()?.immediate_transaction(|connection| {
+        self.write(|connection| {
             let shipped: Vec<(Id, String)> = tools::table
                 .filter(tools::name.eq(&tool.about.name).and(tools::shipped.eq(true)))
                 .select((tools::id, tools::tool))
