@@ -2,6 +2,7 @@
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
+use std::time::Duration;
 
 use clap::Args;
 use veil_server::{App, Door};
@@ -41,6 +42,9 @@ pub(crate) struct ServeArguments {
     make_only: bool,
 }
 
+/// How long work under way may take to notice that the program ends.
+const LAST_WORK: Duration = Duration::from_secs(3);
+
 /// Whose show is served.
 #[derive(Clone, Copy, PartialEq)]
 pub(crate) enum Show {
@@ -69,8 +73,10 @@ pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
         names: arguments.hosts.clone(),
         largest_file: arguments.largest_file << 20,
     };
-    runtime.block_on(veil_server::serve(app, &door, ready, stopped()))?;
-    Ok(())
+    let served = runtime.block_on(veil_server::serve(app, &door, ready, stopped()));
+    // What still runs was told to stop; what a disk or another program holds up is left behind.
+    runtime.shutdown_timeout(LAST_WORK);
+    Ok(served?)
 }
 
 /// Done when the program is asked to end.

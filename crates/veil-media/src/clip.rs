@@ -1,7 +1,6 @@
 //! Clips, through the ffmpeg program: decoded once into a sequence that is held beside them, and made of rendered
 //! frames.
 
-use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::time::Duration;
@@ -62,7 +61,7 @@ struct Note {
 }
 
 /// The clip's frames, decoded if they are not held yet. `print` tells this state of the file from another.
-pub(crate) fn held(path: &Path, print: u64, cancel: &Cancel) -> Result<HeldClip, MediaError> {
+pub(crate) fn held_frames(path: &Path, print: u64, cancel: &Cancel) -> Result<HeldClip, MediaError> {
     let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let all = path.parent().unwrap_or(Path::new(".")).join(".held");
     let folder = all.join(format!("{name}-{print:016x}"));
@@ -166,8 +165,29 @@ fn program(name: &str) -> Command {
     command
 }
 
+/// What a shell says of a program that is not there, by POSIX.
+const NOT_FOUND: i32 = 127;
+/// Runs what it is given, and ends that when its input closes: which it does when this program ends, however that ends.
+const HELD: &str = r#"exec 3<&0
+"$@" </dev/null 3<&- &
+child=$!
+( cat <&3 >/dev/null; kill -9 $child ) 2>/dev/null >/dev/null &
+watcher=$!
+exec 3<&-
+wait $child
+code=$?
+kill $watcher 2>/dev/null
+exit $code"#;
+
+/// The same command, which ends with us.
+fn held(command: &Command) -> Command {
+    let mut shell = Command::new("sh");
+    shell.args(["-c", HELD, "sh"]).arg(command.get_program()).args(command.get_args());
+    shell
+}
+
 /// Runs a program to its end, or ends it when nobody waits any more; gives what it wrote.
-fn run(path: &Path, mut command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
+fn run(path: &Path, command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
     let name = command.get_program().to_string_lossy().into_owned();
     let io = MediaError::io(path);
     // Files, since a program that fills a pipe nobody reads would wait for ever.
@@ -178,19 +198,13 @@ fn run(path: &Path, mut command: Command, cancel: &Cancel) -> Result<Vec<u8>, Me
     let (Ok(to_out), Ok(to_err)) = (out.try_clone(), err.try_clone()) else {
         return Err(MediaError::broken(path, format!("{name} cannot be listened to")));
     };
-    let started = command.stdin(Stdio::null()).stdout(to_out).stderr(to_err).spawn();
-    let mut child = match started {
-        Ok(child) => child,
-        Err(error) if error.kind() == ErrorKind::NotFound => {
-            return Err(MediaError::NoProgram { path: path.into(), program: name });
-        }
-        Err(source) => return Err(io(source)),
-    };
+    let started = held(&command).stdin(Stdio::piped()).stdout(to_out).stderr(to_err).spawn();
+    let mut child = started.map_err(MediaError::io(path))?;
     let ended = loop {
         match child.try_wait() {
             Ok(Some(status)) => break status,
             Ok(None) if cancel.check().is_err() => {
-                let _ = child.kill();
+                drop(child.stdin.take());
                 let _ = child.wait();
                 return Err(MediaError::Cancelled);
             }
@@ -200,6 +214,9 @@ fn run(path: &Path, mut command: Command, cancel: &Cancel) -> Result<Vec<u8>, Me
     };
     if ended.success() {
         return Ok(all_of(out));
+    }
+    if ended.code() == Some(NOT_FOUND) {
+        return Err(MediaError::NoProgram { path: path.into(), program: name });
     }
     let said = String::from_utf8_lossy(&all_of(err)).into_owned();
     let last = said.lines().rev().find(|line| !line.trim().is_empty()).unwrap_or("it gave no reason");

@@ -77,6 +77,21 @@ pub(crate) const LARGEST_SIDE: usize = 32_768;
 pub(crate) const LARGEST_BYTES: usize = 1 << 30;
 
 impl MediaError {
+    /// The same, with the file named as it is called below a folder: where that is, is nobody's business who reads this.
+    pub fn below(mut self, folder: &Path) -> Self {
+        if let Self::Io { path, .. }
+        | Self::Broken { path, .. }
+        | Self::Unsupported { path, .. }
+        | Self::TooLarge { path, .. }
+        | Self::Missing { path, .. }
+        | Self::NoProgram { path, .. } = &mut self
+            && let Ok(short) = path.strip_prefix(folder)
+        {
+            *path = short.to_owned();
+        }
+        self
+    }
+
     pub(crate) fn io(path: &Path) -> impl FnOnce(std::io::Error) -> Self + '_ {
         move |source| Self::Io { path: path.into(), source }
     }

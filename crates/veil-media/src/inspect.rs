@@ -180,7 +180,7 @@ fn one_still(path: &Path, form: StillForm) -> Result<Inspected, MediaError> {
 }
 
 fn one_clip(path: &Path) -> Result<Inspected, MediaError> {
-    let clip = clip::held(path, FilePlates::print_of(path)?, &Cancel::new())?;
+    let clip = clip::held_frames(path, FilePlates::print_of(path)?, &Cancel::new())?;
     let still = one_still(&clip.file(clip.frames.first), StillForm::Png)?;
     Ok(Inspected {
         frames: Some(clip.frames),

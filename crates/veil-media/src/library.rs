@@ -91,6 +91,11 @@ impl FilePlates {
         }
     }
 
+    /// What is read, or why it is not, without telling where the folder is.
+    fn told<T>(&self, read: impl FnOnce() -> Result<T, MediaError>) -> Result<T, PlateError> {
+        read().map_err(|error| error.below(&self.root).into())
+    }
+
     /// The folder that paths are relative to.
     pub fn root(&self) -> &Path {
         &self.root
@@ -108,7 +113,7 @@ impl FilePlates {
         let clip = match known {
             Some(clip) => clip,
             None => {
-                let clip = Arc::new(clip::held(&file, print, &Cancel::new())?);
+                let clip = Arc::new(clip::held_frames(&file, print, &Cancel::new())?);
                 lock().insert(file.clone(), (print, Arc::clone(&clip)));
                 clip
             }
@@ -195,7 +200,7 @@ fn kept<T>(
     path: PathBuf,
     print: u64,
     read: impl FnOnce(&Path) -> Result<T, MediaError>,
-) -> Result<Arc<T>, PlateError> {
+) -> Result<Arc<T>, MediaError> {
     let lock = || held.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
     if let Some((_, held)) = lock().get(&path).filter(|(known, _)| *known == print) {
         return Ok(Arc::clone(held));
@@ -207,64 +212,76 @@ fn kept<T>(
 
 impl Plates for FilePlates {
     fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError> {
-        Ok(Self::print_of(&self.file(media, frame)?)? ^ self.aliases.print())
+        self.told(|| Ok(Self::print_of(&self.file(media, frame)?)? ^ self.aliases.print()))
     }
 
     fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
-        Ok(self.head(&self.file(media, frame)?)?.domain())
+        self.told(|| Ok(self.head(&self.file(media, frame)?)?.domain()))
     }
 
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
-        let path = self.file(media, frame)?;
-        Ok(match &*self.head(&path)? {
-            Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
-            Head::Still(form, _) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
-            Head::Still(..) => {
-                let what = format!("{} pass", role.name());
-                return Err(MediaError::Missing { path, what }.into());
-            }
+        self.told(|| {
+            let path = self.file(media, frame)?;
+            Ok(match &*self.head(&path)? {
+                Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
+                Head::Still(form, _) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
+                Head::Still(..) => {
+                    let what = format!("{} pass", role.name());
+                    return Err(MediaError::Missing { path, what });
+                }
+            })
         })
     }
 
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError> {
-        let path = self.named_file(media, 0)?;
-        let print = Self::print_of(&path)?;
-        kept(&self.luts, path, print, cube::read)
+        self.told(|| {
+            let path = self.named_file(media, 0)?;
+            let print = Self::print_of(&path)?;
+            kept(&self.luts, path, print, cube::read)
+        })
     }
 
     fn figure(&self, media: &Media) -> Result<Arc<Figure>, PlateError> {
-        let path = self.named_file(media, 0)?;
-        let print = Self::print_of(&path)?;
-        kept(&self.figures, path, print, figure::read)
+        self.told(|| {
+            let path = self.named_file(media, 0)?;
+            let print = Self::print_of(&path)?;
+            kept(&self.figures, path, print, figure::read)
+        })
     }
 
     fn font(&self, media: &Media) -> Result<Arc<Vec<u8>>, PlateError> {
-        let path = self.named_file(media, 0)?;
-        let print = Self::print_of(&path)?;
-        kept(&self.fonts, path, print, |path| bytes(path, whole::LARGEST_FONT))
+        self.told(|| {
+            let path = self.named_file(media, 0)?;
+            let print = Self::print_of(&path)?;
+            kept(&self.fonts, path, print, |path| bytes(path, whole::LARGEST_FONT))
+        })
     }
 
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError> {
-        Ok(match &*self.head(&self.file(media, frame)?)? {
-            Head::Exr(head) => head.plain_texts.clone(),
-            Head::Still(..) => Vec::new(),
+        self.told(|| {
+            Ok(match &*self.head(&self.file(media, frame)?)? {
+                Head::Exr(head) => head.plain_texts.clone(),
+                Head::Still(..) => Vec::new(),
+            })
         })
     }
 
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
-        Ok(match &*self.head(&self.file(media, frame)?)? {
-            Head::Exr(head) => {
-                let named = head.groups.iter().filter_map(|group| group.role(&self.aliases));
-                let mut roles: Vec<Role> = named.filter(|role| *role != Role::Beauty).collect();
-                roles.dedup();
-                roles
-            }
-            Head::Still(..) => Vec::new(),
+        self.told(|| {
+            Ok(match &*self.head(&self.file(media, frame)?)? {
+                Head::Exr(head) => {
+                    let named = head.groups.iter().filter_map(|group| group.role(&self.aliases));
+                    let mut roles: Vec<Role> = named.filter(|role| *role != Role::Beauty).collect();
+                    roles.dedup();
+                    roles
+                }
+                Head::Still(..) => Vec::new(),
+            })
         })
     }
 
     fn things(&self, media: &Media, frame: i32, kind: IdKind) -> Result<Things, PlateError> {
-        Ok(cryptomatte::things(&self.exr(media, frame)?, kind)?)
+        self.told(|| cryptomatte::things(&self.exr(media, frame)?, kind))
     }
 
     fn id_at(
@@ -275,7 +292,7 @@ impl Plates for FilePlates {
         place: [i32; 2],
         cancel: &Cancel,
     ) -> Result<Option<Id>, PlateError> {
-        Ok(cryptomatte::id_at(&self.exr(media, frame)?, kind, place, cancel)?)
+        self.told(|| cryptomatte::id_at(&self.exr(media, frame)?, kind, place, cancel))
     }
 
     fn coverage(
@@ -286,6 +303,6 @@ impl Plates for FilePlates {
         ids: &[Id],
         cancel: &Cancel,
     ) -> Result<Field, PlateError> {
-        Ok(cryptomatte::coverage(&self.exr(media, frame)?, kind, ids, cancel)?)
+        self.told(|| cryptomatte::coverage(&self.exr(media, frame)?, kind, ids, cancel))
     }
 }

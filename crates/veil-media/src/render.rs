@@ -1,6 +1,6 @@
 //! A range of frames into files.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use veil_core::engine::{Engine, EngineError, Request};
 use veil_core::plates::Plates;
@@ -36,6 +36,14 @@ pub enum RenderError {
 }
 
 impl RenderError {
+    /// The same, with files named as they are called below a folder.
+    pub fn below(self, folder: &Path) -> Self {
+        match self {
+            Self::Media(error) => Self::Media(error.below(folder)),
+            engine @ Self::Engine(_) => engine,
+        }
+    }
+
     /// Whether nobody waits any more.
     pub const fn is_cancelled(&self) -> bool {
         matches!(self, Self::Engine(EngineError::Cancelled) | Self::Media(MediaError::Cancelled))

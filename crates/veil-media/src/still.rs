@@ -1,8 +1,9 @@
 //! PNG, TIFF, JPEG, Radiance and WebP in.
 
 use std::path::Path;
+use std::sync::{Condvar, Mutex, PoisonError};
 
-use image::{ColorType, ImageDecoder, ImageError, ImageReader, Limits};
+use image::{ColorType, DynamicImage, ImageDecoder, ImageError, ImageReader, Limits};
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
 use veil_pixels::{Picture, Raster, Window};
@@ -35,12 +36,16 @@ impl MediaError {
     }
 }
 
+/// Most bytes for a row of a PNG, its palette and its words.
+const MOST_WORDS: u64 = 64 << 20;
+
 fn open(path: &Path, form: StillForm) -> Result<impl ImageDecoder, MediaError> {
     let mut reader = ImageReader::with_format(PatientFile::open(path)?, form.format());
     let mut limits = Limits::default();
     limits.max_image_width = Some(LARGEST_SIDE as u32);
     limits.max_image_height = Some(LARGEST_SIDE as u32);
-    limits.max_alloc = Some(LARGEST_BYTES as u64);
+    // A PNG is decoded row by row; more than this is only wanted by words that are packed in it.
+    limits.max_alloc = Some(if form == StillForm::Png { MOST_WORDS } else { LARGEST_BYTES as u64 });
     reader.limits(limits);
     let decoder = reader.into_decoder().map_err(|error| MediaError::image(path, error))?;
     let (width, height) = decoder.dimensions();
@@ -73,12 +78,70 @@ pub(crate) fn read_head(path: &Path, form: StillForm) -> Result<StillHead, Media
 /// clear shows nothing, whatever colour the file holds there.
 pub(crate) fn read(path: &Path, form: StillForm) -> Result<Picture, MediaError> {
     guarded(path, || {
-        let failed = |error| MediaError::image(path, error);
-        let decoded = image::DynamicImage::from_decoder(open(path, form)?).map_err(failed)?;
-        let floats = decoded.into_rgba32f();
-        let window = Window::sized(floats.width(), floats.height());
-        let pixels = floats.as_raw().as_chunks::<4>().0.iter().map(|[r, g, b, a]| [r * a, g * a, b * a, *a]);
-        Raster::from_pixels(window, pixels.collect())
+        let decoder = open(path, form)?;
+        let (width, height) = decoder.dimensions();
+        let _room = Room::take(u64::from(width) * u64::from(height) * BYTES_A_PIXEL);
+        let decoded = DynamicImage::from_decoder(decoder).map_err(|error| MediaError::image(path, error))?;
+        Raster::from_pixels(Window::sized(width, height), floats(decoded))
             .ok_or_else(|| MediaError::broken(path, "pixels are missing"))
     })
+}
+
+fn floats(decoded: DynamicImage) -> Vec<[f32; 4]> {
+    let byte = |value: u8| f32::from(value) / 255.0;
+    let word = |value: u16| f32::from(value) / 65_535.0;
+    match &decoded {
+        DynamicImage::ImageLuma8(grey) => pixels::<1, _>(grey, byte),
+        DynamicImage::ImageLumaA8(grey) => pixels::<2, _>(grey, byte),
+        DynamicImage::ImageRgb8(colours) => pixels::<3, _>(colours, byte),
+        DynamicImage::ImageRgba8(colours) => pixels::<4, _>(colours, byte),
+        DynamicImage::ImageLuma16(grey) => pixels::<1, _>(grey, word),
+        DynamicImage::ImageLumaA16(grey) => pixels::<2, _>(grey, word),
+        DynamicImage::ImageRgb16(colours) => pixels::<3, _>(colours, word),
+        DynamicImage::ImageRgba16(colours) => pixels::<4, _>(colours, word),
+        DynamicImage::ImageRgb32F(colours) => pixels::<3, _>(colours, |value| value),
+        other => pixels::<4, _>(&other.to_rgba32f(), |value| value),
+    }
+}
+
+fn pixels<const CHANNELS: usize, T: Copy>(raw: &[T], float: impl Fn(T) -> f32) -> Vec<[f32; 4]> {
+    let pixel = |of: &[T; CHANNELS]| {
+        let at = |channel: usize| float(of[channel.min(CHANNELS - 1)]);
+        let grey = CHANNELS < 3;
+        let alpha = if CHANNELS % 2 == 0 { at(CHANNELS - 1) } else { 1.0 };
+        let colour = |channel: usize| if grey { at(0) } else { at(channel) };
+        [colour(0) * alpha, colour(1) * alpha, colour(2) * alpha, alpha]
+    };
+    raw.as_chunks::<CHANNELS>().0.iter().map(pixel).collect()
+}
+
+/// Bytes that are held of a pixel while it is decoded: its floats, and what they are made of.
+const BYTES_A_PIXEL: u64 = 24;
+/// Most bytes of pictures that are being decoded at one time; one that is larger is decoded alone.
+const MOST_AT_ONCE: u64 = 2 << 30;
+
+static TAKEN: Mutex<u64> = Mutex::new(0);
+static LEFT: Condvar = Condvar::new();
+
+/// Memory for a picture that is being decoded; it is waited for until others are done with theirs. Whoever holds it must
+/// not wait for other work meanwhile.
+struct Room {
+    bytes: u64,
+}
+
+impl Room {
+    fn take(bytes: u64) -> Self {
+        let taken = TAKEN.lock().unwrap_or_else(PoisonError::into_inner);
+        let full = |taken: &mut u64| *taken > 0 && *taken + bytes > MOST_AT_ONCE;
+        let mut taken = LEFT.wait_while(taken, full).unwrap_or_else(PoisonError::into_inner);
+        *taken += bytes;
+        Self { bytes }
+    }
+}
+
+impl Drop for Room {
+    fn drop(&mut self) {
+        *TAKEN.lock().unwrap_or_else(PoisonError::into_inner) -= self.bytes;
+        LEFT.notify_all();
+    }
 }

@@ -14,7 +14,8 @@ const plain = (name) => name.replace(/[^\p{L}\p{N}_\- ]+/gu, " ").trim().slice(0
 function described(media, sizes) {
   return media.map((found) => {
     const frames = found.frames && found.path.includes("#") ? `${found.frames.first}–${found.frames.last}` : "one file";
-    const missing = found.missing.length ? el("span", { class: "fault" }, `${found.missing.length} missing`) : "";
+    const gaps = found.missing.reduce((sum, gap) => sum + gap.last - gap.first + 1, 0);
+  const missing = gaps ? el("span", { class: "fault" }, `${gaps} missing`) : "";
     return el("li", {}, el("span", { class: "num" }, found.path), el("span", { class: "grow" }), missing, el("span", { class: "num quiet" }, frames), el("span", { class: "num quiet" }, sizes(found)));
   });
 }

@@ -103,6 +103,7 @@ fn remove_files(app: &App, left: &Leftovers) -> Vec<String> {
     let mut faults = Vec::new();
     let mut note = |path: &FilePath, done: std::io::Result<()>| match done {
         Err(error) if error.kind() != std::io::ErrorKind::NotFound => {
+            let path = path.strip_prefix(folder.root()).unwrap_or(path);
             faults.push(format!("`{}` could not be removed: {error}", path.display()));
         }
         _ => {}

@@ -192,8 +192,7 @@ pub async fn serve(
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), ServeError> {
     let listen = door.listen;
-    let listener =
-        TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
+    let listener = TcpListener::bind(listen).await.map_err(|source| ServeError::Bind { listen, source })?;
     let address = listener.local_addr().map_err(|source| ServeError::Bind { listen, source })?;
     queue::start(&app);
     ready(address);

@@ -7,7 +7,7 @@ use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
-use veil_core::setup::{ColourSpace, Media, MediaId, Setup, Working};
+use veil_core::setup::{ColourSpace, Command, Media, MediaId, Setup, Working};
 use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{View, bytes};
 use veil_media::{FilePlates, FoundMedia, inspect};
@@ -38,7 +38,7 @@ pub(crate) fn list_all(app: &App, show: &ShowRecord) -> Result<Vec<String>, WebE
 }
 
 fn inspected(root: &FilePath, found: &FoundMedia) -> Result<Value, WebError> {
-    let mut value = json!(inspect(&root.join(&found.path))?);
+    let mut value = json!(inspect(&root.join(&found.path)).map_err(|error| error.below(root))?);
     value["path"] = json!(found.path);
     Ok(value)
 }
@@ -73,14 +73,30 @@ pub(crate) struct ColourRequest {
 
 pub(crate) async fn set_colour(
     State(app): State<App>,
-    Path((_, id)): Path<(String, i32)>,
+    Path((show, id)): Path<(String, i32)>,
     Json(request): Json<ColourRequest>,
 ) -> Result<Json<Value>, WebError> {
     blocking(move || {
+        let show = app.store.show(&show)?;
+        let record = app.store.media(show.id)?.into_iter().find(|record| record.id == id);
+        let record = record.ok_or_else(|| WebError::Missing("such plate".into()))?;
         app.store.set_media_colour(id, request.colour)?;
+        for line in app.store.shots(&show.name)? {
+            recolour(&app, line.shot, &record.path, request.colour)?;
+        }
         Ok(Json(json!({})))
     })
     .await
+}
+
+/// What a plate's colours mean, in a shot that uses it: a step of its own there, which the shot's undo takes back.
+fn recolour(app: &App, shot: ShotRecord, path: &str, colour: ColourSpace) -> Result<(), WebError> {
+    let of_plate = shot.setup.media.iter().find(|media| media.path == path && media.colour != colour);
+    let Some(media) = of_plate else { return Ok(()) };
+    let change = Command::ChangeMedia { media: Media { colour, ..media.clone() } };
+    let revision = app.store.edit(shot.id, shot.revision, &change)?.revision;
+    app.tell(Event::Shot { show: shot.show, code: shot.code, revision });
+    Ok(())
 }
 
 #[derive(Deserialize)]

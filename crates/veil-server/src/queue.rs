@@ -64,7 +64,8 @@ pub(crate) async fn add(
     let last = shot.setup.final_id().ok_or_else(|| WebError::Missing("final row".into()))?;
     let stage = request.stage.unwrap_or(last);
     let row = shot.setup.stage(stage).ok_or_else(|| WebError::Missing("such row".into()))?;
-    let plain: String = row.name.chars().take(LONGEST_ROW).map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
+    let plain: String =
+        row.name.chars().take(LONGEST_ROW).map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
     let ending = match request.form {
         Form::Exr => "####.exr",
         Form::Png => "####.png",
@@ -143,13 +144,7 @@ pub(crate) fn start(app: &App) {
         let stopping = app.stopping();
         while !stopping.load(std::sync::atomic::Ordering::Relaxed) {
             let worker = app.clone();
-            let next = blocking(move || {
-                let waits = |render: &RenderRecord| {
-                    matches!(render.state, RenderState::Queued | RenderState::Running)
-                };
-                Ok(worker.store.renders()?.into_iter().rev().find(waits))
-            })
-            .await;
+            let next = blocking(move || Ok(worker.store.next_render()?)).await;
             match next {
                 Ok(Some(render)) => {
                     let worker = app.clone();
@@ -223,7 +218,8 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
         return note(app, render, &progress, 0.0);
     }
     let plates = app.plates(&render.folder)?;
-    let mut made = MadeFrames::of(folder_of(app, render).as_path())?;
+    let renders = app.store.folder().renders();
+    let mut made = MadeFrames::of(folder_of(app, render).as_path()).map_err(|error| error.below(&renders))?;
     let content = |frame: i32| job.content(&app.engine, &*plates, frame).ok();
     let clip = job.output.clip().filter(|clip| clip.exists());
     let all_known = |made: &MadeFrames| {
@@ -254,7 +250,7 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
         match drawn {
             Ok(Ok(_)) => {
                 if let Some(content) = content {
-                    made.note(frame, &content, &file)?;
+                    made.note(frame, &content, &file).map_err(|error| error.below(&renders))?;
                 }
                 if progress.done == progress.kept {
                     app.store.set_attempts(render.id, 1)?;
@@ -270,7 +266,10 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
                 }
                 return note(app, render, &progress, 0.0);
             }
-            Ok(Err(error)) => progress.failed.push(FailedFrame { frame, message: error.to_string() }),
+            Ok(Err(error)) => {
+                let message = error.below(&renders).to_string();
+                progress.failed.push(FailedFrame { frame, message });
+            }
             Err(error) => progress.failed.push(FailedFrame { frame, message: error.to_string() }),
         }
         note(app, render, &progress, rate(&progress, started))?;
@@ -278,7 +277,8 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
     if progress.failed.is_empty()
         && let Err(error) = job.finish(render.frames, cancel)
     {
-        progress.failed.push(FailedFrame { frame: render.frames.last, message: error.to_string() });
+        let message = error.below(&renders).to_string();
+        progress.failed.push(FailedFrame { frame: render.frames.last, message });
     }
     progress.state = if progress.failed.is_empty() { RenderState::Done } else { RenderState::Failed };
     note(app, render, &progress, rate(&progress, started))

@@ -165,8 +165,7 @@ fn pack(files: &[(String, PathBuf)], out: Handed) -> io::Result<()> {
 pub(crate) async fn of_shot(State(app): State<App>, path: ShotPath) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     blocking(move || {
-        let own = |render: &RenderRecord| render.code == shot.code && render.folder == shot.folder;
-        let listed = app.store.renders()?.into_iter().filter(|render| own(render) && render.done > 0).map(|render| {
+        let listed = app.store.renders_of(shot.id)?.into_iter().filter(|render| render.done > 0).map(|render| {
             let row = render.setup.stage(render.stage).map_or("", |row| row.name.as_str());
             json!({ "id": render.id, "row": row, "first": render.frames.first, "last": render.frames.last })
         });

@@ -21,7 +21,8 @@ impl Store {
     pub fn teach(&self, show: Id, layer: &str, role: Option<Role>) -> Result<(), StoreError> {
         self.write(|connection| {
             let Some(role) = role else {
-                let taught = aliases::table.filter(aliases::show_id.eq(show)).filter(aliases::layer.eq(layer));
+                let taught =
+                    aliases::table.filter(aliases::show_id.eq(show)).filter(aliases::layer.eq(layer));
                 diesel::delete(taught).execute(connection)?;
                 return Ok(());
             };

@@ -11,7 +11,9 @@ pub enum StoreError {
     #[error("there is no {0}")]
     Missing(String),
     /// Another program uses the data folder.
-    #[error("the data folder `{0}` is used by another brazen-veil; end that one, or give this one another folder with --data")]
+    #[error(
+        "the data folder `{0}` is used by another brazen-veil; end that one, or give this one another folder with --data"
+    )]
     InUse(String),
     /// The data folder cannot be written to.
     #[error("the data folder `{folder}` cannot be written to: {source}")]

@@ -88,7 +88,8 @@ fn swept(folder: &Path) -> usize {
         // Links lead to folders of others.
         let is_folder = entry.file_type().is_ok_and(|kind| kind.is_dir());
         if UNFINISHED.iter().any(|start| name.to_string_lossy().starts_with(start)) {
-            let removed = if is_folder { std::fs::remove_dir_all(&path) } else { std::fs::remove_file(&path) };
+            let removed =
+                if is_folder { std::fs::remove_dir_all(&path) } else { std::fs::remove_file(&path) };
             count += usize::from(removed.is_ok());
         } else if is_folder {
             count += swept(&path);

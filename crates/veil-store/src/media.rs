@@ -78,9 +78,7 @@ impl Store {
     /// Says whether a medium is there to be matched, and never rendered.
     pub fn set_reference(&self, id: Id, reference: bool) -> Result<(), StoreError> {
         self.write(|connection| {
-            diesel::update(media::table.find(id))
-                .set(media::reference.eq(reference))
-                .execute(connection)?;
+            diesel::update(media::table.find(id)).set(media::reference.eq(reference)).execute(connection)?;
             Ok(())
         })
     }

@@ -1,5 +1,7 @@
 //! The render queue.
 
+use std::collections::HashMap;
+
 use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_core::setup::{Frames, Setup, StageId};
@@ -139,10 +141,9 @@ fn record(row: Row) -> Result<RenderRecord, StoreError> {
     })
 }
 
-impl Store {
-    /// Every render, newest first.
-    pub fn renders(&self) -> Result<Vec<RenderRecord>, StoreError> {
-        let rows: Vec<Row> = renders::table
+macro_rules! known_renders {
+    () => {
+        renders::table
             .inner_join(shots::table.inner_join(shows::table))
             .filter(renders::binned.eq(false).and(shots::binned.eq(false)).and(shows::binned.eq(false)))
             .order(renders::id.desc())
@@ -163,14 +164,46 @@ impl Store {
                 renders::kept,
                 renders::at,
             ))
-            .load(&mut self.connection()?)?;
+    };
+}
+
+impl Store {
+    /// Every render, newest first.
+    pub fn renders(&self) -> Result<Vec<RenderRecord>, StoreError> {
+        let rows: Vec<Row> = known_renders!().load(&mut self.connection()?)?;
         rows.into_iter().map(record).collect()
+    }
+
+    /// Renders of a shot, newest first.
+    pub fn renders_of(&self, shot: Id) -> Result<Vec<RenderRecord>, StoreError> {
+        let rows: Vec<Row> =
+            known_renders!().filter(renders::shot_id.eq(shot)).load(&mut self.connection()?)?;
+        rows.into_iter().map(record).collect()
+    }
+
+    /// How far the newest render of each shot is, by shot.
+    pub fn newest_renders(&self) -> Result<HashMap<Id, RenderState>, StoreError> {
+        let of_all = renders::table
+            .filter(renders::binned.eq(false))
+            .order(renders::id.asc())
+            .select((renders::shot_id, renders::state));
+        let rows: Vec<(Id, String)> = of_all.load(&mut self.connection()?)?;
+        Ok(rows.into_iter().map(|(shot, state)| (shot, RenderState::from_word(&state))).collect())
+    }
+
+    /// The render that is next: one that was under way, or waits, the oldest first.
+    pub fn next_render(&self) -> Result<Option<RenderRecord>, StoreError> {
+        let waits = [RenderState::Queued.word(), RenderState::Running.word()];
+        let waiting = known_renders!().filter(renders::state.eq_any(waits));
+        let rows: Vec<Row> = waiting.load(&mut self.connection()?)?;
+        rows.into_iter().next_back().map(record).transpose()
     }
 
     /// A render.
     pub fn render(&self, id: Id) -> Result<RenderRecord, StoreError> {
-        let found = self.renders()?.into_iter().find(|render| render.id == id);
-        found.ok_or_else(|| StoreError::Missing("such render".into()))
+        let row: Option<Row> =
+            known_renders!().filter(renders::id.eq(id)).first(&mut self.connection()?).optional()?;
+        row.map(record).transpose()?.ok_or_else(|| StoreError::Missing("such render".into()))
     }
 
     /// Queues a render.
@@ -212,10 +245,8 @@ impl Store {
     /// A render begins once more; how often that has come to nothing so far.
     pub fn begin_render(&self, id: Id) -> Result<i32, StoreError> {
         self.write(|connection| {
-            let begun = (
-                renders::state.eq(RenderState::Running.word()),
-                renders::attempts.eq(renders::attempts + 1),
-            );
+            let begun =
+                (renders::state.eq(RenderState::Running.word()), renders::attempts.eq(renders::attempts + 1));
             let attempts: i32 = diesel::update(renders::table.find(id))
                 .set(begun)
                 .returning(renders::attempts)
@@ -227,7 +258,9 @@ impl Store {
     /// How often a render has been begun without a frame coming of it.
     pub fn set_attempts(&self, id: Id, attempts: i32) -> Result<(), StoreError> {
         self.write(|connection| {
-            diesel::update(renders::table.find(id)).set(renders::attempts.eq(attempts)).execute(connection)?;
+            diesel::update(renders::table.find(id))
+                .set(renders::attempts.eq(attempts))
+                .execute(connection)?;
             Ok(())
         })
     }

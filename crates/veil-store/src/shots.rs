@@ -425,11 +425,17 @@ mod tests {
         let two = store.edit(shot.id, 2, &add("ellipse")).unwrap();
         drop(store);
         let store = Store::open(DataFolder::at(folder.path()).unwrap()).unwrap();
-        assert!(matches!(store.undo(shot.id, 1), Err(StoreError::Collision(_))), "another window did it since");
+        assert!(
+            matches!(store.undo(shot.id, 1), Err(StoreError::Collision(_))),
+            "another window did it since"
+        );
         assert_eq!(store.undo(shot.id, 3).unwrap().setup, one.setup);
         assert_eq!(store.undo(shot.id, 4).unwrap().setup, shot.setup);
         assert!(matches!(store.undo(shot.id, 5), Err(StoreError::NothingTo("undo"))));
-        assert!(matches!(store.redo(shot.id, 3), Err(StoreError::Collision(_))), "it was undone elsewhere since");
+        assert!(
+            matches!(store.redo(shot.id, 3), Err(StoreError::Collision(_))),
+            "it was undone elsewhere since"
+        );
         store.redo(shot.id, 5).unwrap();
         assert_eq!(store.redo(shot.id, 6).unwrap().setup, two.setup);
         assert_eq!(store.shot("saltglass", "sg010").unwrap().setup, two.setup);

@@ -106,7 +106,14 @@ fn plate_line(record: &MediaRecord, taught: &[(String, Role)]) -> PlateLine {
     let texts = |key: &str| -> Vec<String> {
         value[key].as_array().map(|list| list.iter().map(text_of).collect()).unwrap_or_default()
     };
-    let missing = texts("missing");
+    // A list that was made before runs were told has single numbers.
+    let run = |gap: &serde_json::Value| match (gap["first"].as_i64(), gap["last"].as_i64()) {
+        (Some(first), Some(last)) if first < last => format!("{first}–{last}"),
+        (Some(first), _) => first.to_string(),
+        _ => text_of(gap),
+    };
+    let missing: Vec<String> =
+        value["missing"].as_array().map_or_else(Vec::new, |list| list.iter().map(run).collect());
     let other = texts("other_size");
     let list = |key: &str| value[key].as_array().map_or(&[][..], Vec::as_slice);
     let layers = list("layers").iter().map(|layer| layer_line(layer, taught)).collect();

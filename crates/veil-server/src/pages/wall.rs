@@ -3,7 +3,7 @@
 use askama::Template;
 use axum::extract::{Query, State};
 use axum::response::Html;
-use veil_store::{RenderRecord, RenderState, ShotRecord};
+use veil_store::{RenderState, ShotRecord};
 
 use super::{Head, ShowQuery, ago, html};
 use crate::App;
@@ -46,7 +46,7 @@ pub(crate) async fn wall(
 ) -> Result<Html<String>, WebError> {
     blocking(move || {
         let head = Head::of(&app.store, &asked)?;
-        let renders = app.store.renders()?;
+        let renders = app.store.newest_renders()?;
         let mut shows = Vec::new();
         for show in head.chosen(app.store.shows()?) {
             let root = app.store.folder().show(&show.folder);
@@ -57,7 +57,7 @@ pub(crate) async fn wall(
                 let total = shot.setup.picture.frames.count();
                 let drawn =
                     demo.map_or(total, |demo| demo.plan().at_most(Some(total)).done_from_start(&root));
-                wall_shot(&shot, line.version, &renders, drawn, total)
+                wall_shot(&shot, line.version, renders.get(&shot.id).copied(), drawn, total)
             });
             let shots = shots.collect();
             shows.push(WallShow { name: show.name, fps: show.fps, size: show.size, shots });
@@ -70,7 +70,7 @@ pub(crate) async fn wall(
 fn wall_shot(
     shot: &ShotRecord,
     version: i32,
-    renders: &[RenderRecord],
+    render: Option<RenderState>,
     drawn: usize,
     total: usize,
 ) -> WallShot {
@@ -78,7 +78,6 @@ fn wall_shot(
     let last = shot.setup.final_id().map_or(0, |id| id.0);
     let middle =
         picture.frames.first + (drawn.saturating_sub(1) as i32).min(picture.frames.count() as i32 / 2);
-    let render = renders.iter().find(|render| render.show == shot.show && render.code == shot.code);
     WallShot {
         code: shot.code.clone(),
         title: shot.title.clone(),
@@ -91,7 +90,7 @@ fn wall_shot(
         size: format!("{}x{}", picture.width, picture.height),
         version: if version > 0 { format!("v{version:03}") } else { String::new() },
         changed: ago(shot.changed_at),
-        render: render.and_then(|render| match render.state {
+        render: render.and_then(|state| match state {
             RenderState::Queued | RenderState::Running => Some("rendering"),
             RenderState::Failed => Some("render failed"),
             RenderState::Done | RenderState::Cancelled => None,

@@ -5,6 +5,7 @@ mod access;
 mod braid;
 mod bringing_in;
 mod curves;
+mod doors;
 mod drawing;
 mod effects;
 mod engine;

@@ -129,6 +129,14 @@ impl Served {
         self.server.kill().await.unwrap();
     }
 
+    /// Asks it to end, and waits until it has.
+    pub(crate) async fn asked_to_end(&mut self) {
+        let id = self.server.id().expect("it runs").to_string();
+        assert!(Command::new("kill").args(["-TERM", &id]).status().await.unwrap().success());
+        let ended = tokio::time::timeout(Duration::from_secs(60), self.server.wait()).await;
+        assert!(ended.expect("it ends").unwrap().success());
+    }
+
     /// Starts it again where it was.
     pub(crate) async fn started_where_it_was(&mut self) {
         (self.server, self.host) = Self::start(self.data.path(), &self.arguments, &self.host).await;

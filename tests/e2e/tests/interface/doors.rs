@@ -1,0 +1,170 @@
+//! Doors that were open once: what one request, one client or one file could do to everybody.
+
+use std::process::Stdio;
+use std::time::Duration;
+
+use serde_json::{Value, json};
+use tokio::io::AsyncWriteExt;
+use tokio::net::TcpStream;
+use tokio::process::Command;
+
+use crate::support::{Served, program};
+
+/// A show `Own` with an empty shot `WALL`.
+async fn with_a_shot() -> Served {
+    let served = Served::empty(&[]).await;
+    for (path, what) in [
+        ("/api/shows", json!({ "name": "Own" })),
+        (
+            "/api/shows/Own/shots",
+            json!({ "code": "WALL", "picture": { "width": 32, "height": 18, "fps": 24, "frames": { "first": 1, "last": 9 } } }),
+        ),
+    ] {
+        let (status, text) = served.post(path, &what).await;
+        assert_eq!(status, 200, "{text}");
+    }
+    served
+}
+
+async fn edit(served: &Served, base: i64, command: Value) -> (u16, String) {
+    served.post("/api/shots/Own/WALL/edit", &json!({ "base": base, "command": command })).await
+}
+
+/// The program with arguments that it does not start with: what it says of them.
+async fn refusal(arguments: &[&str]) -> String {
+    let ended = Command::new(program()).args(arguments).stdin(Stdio::null()).kill_on_drop(true).output();
+    let ended =
+        tokio::time::timeout(Duration::from_secs(60), ended).await.expect("it ends by itself").unwrap();
+    assert!(!ended.status.success());
+    String::from_utf8_lossy(&ended.stderr).into_owned()
+}
+
+/// Deep, endless, reversed and enormous: each is its own request's error, and everybody else is answered.
+#[tokio::test(flavor = "multi_thread")]
+async fn what_one_request_asks_for_ends_nobody_elses() {
+    let served = with_a_shot().await;
+    let rows: Vec<Value> = (0..1000)
+        .map(|_| json!({ "do": "add", "kind": "grade", "after": null, "into": [1, "main"] }))
+        .collect();
+    let (status, text) = edit(&served, 1, json!({ "do": "together", "commands": rows })).await;
+    assert_eq!(status, 200, "{}", &text[..text.len().min(300)]);
+    let picture = "GET /api/shots/Own/WALL/frame?stage=1&frame=";
+    let host = [("host", served.host.as_str())];
+    assert_eq!(served.ask(&format!("{picture}5"), &host, b"").await.0, 200, "a chain of a thousand rows");
+    for frame in ["1e300", "1e10", "-1e10", "NaN", "inf"] {
+        let (status, text) = served.ask(&format!("{picture}{frame}"), &host, b"").await;
+        assert!((400..500).contains(&status), "{frame}: {status} {text}");
+    }
+    let endless = json!({ "formula": vec!["now"; 20_000].join("+"), "names": {} });
+    let set = json!({ "do": "set", "stage": 2, "control": "exposure", "setting": endless });
+    assert_eq!(edit(&served, 2, set).await.0, 422, "a formula of twenty thousand terms");
+    let reversed = json!({ "do": "use_media", "media": { "id": 1, "name": "x", "path": "x.####.png", "frames": { "first": 5, "last": 1 }, "colour": "srgb" } });
+    assert_eq!(edit(&served, 2, reversed).await.0, 422);
+    for (width, height, last) in [(32_768, 32_768, 9), (32, 18, i32::MAX)] {
+        let frames = json!({ "first": if last > 9 { i32::MIN } else { 1 }, "last": last });
+        let picture = json!({ "width": width, "height": height, "fps": 24, "frames": frames });
+        let (status, text) =
+            served.post("/api/shows/Own/shots", &json!({ "code": "HUGE", "picture": picture })).await;
+        assert!((400..500).contains(&status), "{text}");
+    }
+    let rename = json!({ "do": "rename", "stage": 1, "name": "x".repeat(300) });
+    let (status, text) = edit(&served, 2, rename).await;
+    assert_eq!(status, 200, "{text}");
+    let (status, text) =
+        served.post("/api/shots/Own/WALL/render", &json!({ "frames": "1-2", "form": "png" })).await;
+    assert_eq!(status, 200, "{text}");
+    assert_eq!(served.ask("GET /", &host, b"").await.0, 200);
+}
+
+/// A step, or going on from a version, is refused where another window has changed the same since it was last seen.
+#[tokio::test(flavor = "multi_thread")]
+async fn no_window_takes_back_what_it_has_not_seen() {
+    let served = with_a_shot().await;
+    let add = json!({ "do": "add", "kind": "grade", "after": null, "into": [1, "main"] });
+    assert_eq!(edit(&served, 1, add).await.0, 200);
+    assert_eq!(served.post("/api/shots/Own/WALL/versions", &json!({ "name": "" })).await.0, 200);
+    let set = json!({ "do": "set", "stage": 2, "control": "exposure", "setting": 1.0 });
+    assert_eq!(edit(&served, 2, set).await.0, 200);
+    for (path, base, wanted) in [
+        ("undo", 2, 409),
+        ("versions/1/go-on", 2, 409),
+        ("undo", 3, 200),
+        ("redo", 3, 409),
+        ("redo", 4, 200),
+        ("versions/1/go-on", 5, 200),
+    ] {
+        let (status, text) =
+            served.post(&format!("/api/shots/Own/WALL/{path}"), &json!({ "base": base })).await;
+        assert_eq!(status, wanted, "{path} on {base}: {text}");
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_data_folder_has_one_program_and_what_was_half_written_goes() {
+    let mut served = with_a_shot().await;
+    let data = served.data.path().to_owned();
+    let said = refusal(&["serve", "--listen", "127.0.0.1:0", "--data", &data.display().to_string()]).await;
+    assert!(said.contains("used by another"), "{said}");
+    let said = refusal(&["serve", "--listen", "127.0.0.1:0", "--data", "/proc/veil"]).await;
+    assert!(said.contains("/proc/veil") && said.contains("cannot be written"), "{said}");
+    let said = refusal(&["serve", "--listen", "0.0.0.0:0", "--data", &data.display().to_string()]).await;
+    assert!(said.contains("--i-know-it-is-open"), "{said}");
+    served.cut_off().await;
+    let left = [data.join("media/own/.writing-abc"), data.join("renders/.making-def")];
+    std::fs::write(&left[0], "half").unwrap();
+    std::fs::create_dir(&left[1]).unwrap();
+    served.started_where_it_was().await;
+    assert!(left.iter().all(|path| !path.exists()), "they are swept");
+    assert_eq!(served.get("/api/shows/Own/media").await, json!([]));
+}
+
+/// By the Fetch Metadata specification of the W3C, and its Content Security Policy Level 3.
+#[tokio::test(flavor = "multi_thread")]
+async fn pages_of_other_sites_can_lead_here_and_do_nothing_else() {
+    let served = with_a_shot().await;
+    let from = async |site: &str, mode: &str, path: &str| {
+        let headers = [("host", served.host.as_str()), ("sec-fetch-site", site), ("sec-fetch-mode", mode)];
+        served.ask(&format!("GET {path}"), &headers, b"").await
+    };
+    let picture = "/api/shots/Own/WALL/frame?stage=1&frame=5";
+    assert_eq!(from("cross-site", "no-cors", picture).await.0, 403);
+    assert_eq!(from("same-site", "cors", picture).await.0, 403);
+    assert_eq!(from("same-origin", "cors", picture).await.0, 200);
+    assert_eq!(from("none", "navigate", "/").await.0, 200);
+    let (status, head) = from("cross-site", "navigate", "/").await;
+    assert_eq!(status, 200);
+    for said in ["base-uri 'none'", "form-action 'self'", "cross-origin-resource-policy: same-origin"] {
+        assert!(head.contains(said), "{said}: {head}");
+    }
+}
+
+/// Clients that send or read nothing more do not keep the program from ending when it is asked to.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_program_ends_though_clients_are_slow() {
+    let mut served = with_a_shot().await;
+    let mut slow = Vec::new();
+    for first in [
+        "GET / HT",
+        "PUT /api/shows/Own/import?path=a.png&size=99&modified=1&at=0 HTTP/1.1\r\nhost: HOST\r\ncontent-length: 99\r\n\r\nab",
+    ] {
+        let mut stream = TcpStream::connect(&served.host).await.unwrap();
+        stream.write_all(first.replace("HOST", &served.host).as_bytes()).await.unwrap();
+        slow.push(stream);
+    }
+    tokio::time::sleep(Duration::from_millis(200)).await;
+    served.asked_to_end().await;
+    drop(slow);
+}
+
+/// What a plate that cannot be read is called in a message, and nothing of where the data folder is.
+#[tokio::test(flavor = "multi_thread")]
+async fn messages_name_files_and_not_the_machines_folders() {
+    let served = with_a_shot().await;
+    let data = served.data.path();
+    std::fs::create_dir_all(data.join("media/own")).unwrap();
+    std::fs::write(data.join("media/own/words.png"), "these are words").unwrap();
+    assert!(Command::new("mkfifo").arg(data.join("media/own/pipe.png")).status().await.unwrap().success());
+    let (_, scanned) = served.post("/api/shows/Own/scan", &json!({})).await;
+    assert!(scanned.contains("words.png") && !scanned.contains("pipe.png"), "{scanned}");
+    assert!(!scanned.contains(&data.display().to_string()), "{scanned}");
+}
