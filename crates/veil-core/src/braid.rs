@@ -135,10 +135,12 @@ pub fn lay_out(setup: &Setup, folds: &Folds) -> Braid {
         shown.rows.iter().map(|row| folds.lanes.get(&row.id).copied().filter(|lane| *lane < LANES)).collect();
     let lanes = lanes::assign(&edges, &kept);
     let brackets = bracket::lowest_of_each(setup);
+    let mut taken = vec![0; shown.rows.len()];
+    edges.iter().for_each(|edge| taken[edge.to] += 1);
     let rows = shown.rows.iter().enumerate().map(|(row, entry)| Row {
         sampled_in: brackets.get(&entry.id).copied(),
         fold: shown.fold_at(entry.id),
-        ..row_of(setup, entry, lanes[row], &edges, row, &folds.open)
+        ..row_of(setup, entry, lanes[row], taken[row], &folds.open)
     });
     let kind = |row: usize| shape::kind_of(setup, shown.rows[row].id);
     let strands = edges.iter().map(|edge| Strand {
@@ -161,15 +163,7 @@ struct Edge {
     join: (StageId, String),
 }
 
-fn row_of(
-    setup: &Setup,
-    entry: &StageEntry,
-    lane: usize,
-    edges: &[Edge],
-    row: usize,
-    unfolded: &BTreeSet<StageId>,
-) -> Row {
-    let takes = edges.iter().filter(|edge| edge.to == row).count();
+fn row_of(setup: &Setup, entry: &StageEntry, lane: usize, takes: usize, unfolded: &BTreeSet<StageId>) -> Row {
     let knot = match takes {
         _ if entry.kind.is_final() => Knot::Final,
         0 if shape::slots(entry).iter().all(|slot| slot.id != MAIN) => Knot::Source,
@@ -236,9 +230,9 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
         parts.push(format!("{of} {} {}", tool.name, tool.number));
     }
     let moment = setup.moment(f64::from(setup.picture.frames.first));
-    let values = shape::values(setup, entry, moment);
-    for (spec, value) in shape::controls(entry).into_iter().zip(values) {
+    for spec in shape::controls(entry) {
         let Some(setting) = setup.setting(entry, spec.id) else { continue };
+        let value = shape::value(setup, entry, spec, moment);
         let word = setting.feeds().iter().find_map(|feed| feed.word());
         let text = match (&value, word) {
             (_, Some(word)) => format!("{} {word}", spec.name),

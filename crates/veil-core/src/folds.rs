@@ -4,7 +4,7 @@
 //! - A group that is shut shows its last row only.
 //! - A side strand that is shut shows its last row only; what feeds nothing but that strand is hidden with it.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use serde::{Deserialize, Serialize};
 
@@ -40,6 +40,8 @@ pub struct Fold {
 pub(crate) struct Shown<'a> {
     /// From the top down.
     pub(crate) rows: Vec<&'a StageEntry>,
+    /// Where each of them is, from the top.
+    places: HashMap<StageId, usize>,
     /// The row that each hidden one is drawn at.
     stands_for: BTreeMap<StageId, StageId>,
     folds: BTreeMap<StageId, Fold>,
@@ -49,7 +51,12 @@ impl<'a> Shown<'a> {
     pub(crate) fn of(setup: &'a Setup, folds: &Folds) -> Self {
         let mut rows: Vec<&StageEntry> =
             setup.stages.iter().filter(|entry| is_open(setup, entry, &folds.open)).collect();
-        let mut shown = Self { rows: rows.clone(), stands_for: BTreeMap::new(), folds: BTreeMap::new() };
+        let mut shown = Self {
+            rows: rows.clone(),
+            places: HashMap::new(),
+            stands_for: BTreeMap::new(),
+            folds: BTreeMap::new(),
+        };
         for (name, members) in groups(&rows) {
             let last = members[members.len() - 1];
             let shut = folds.groups.contains(name);
@@ -64,6 +71,7 @@ impl<'a> Shown<'a> {
             }
         }
         shown.rows.retain(|row| !shown.stands_for.contains_key(&row.id));
+        shown.places = shown.rows.iter().enumerate().map(|(at, row)| (row.id, at)).collect();
         shown
     }
 
@@ -84,7 +92,7 @@ impl<'a> Shown<'a> {
                 None => break,
             }
         }
-        self.rows.iter().position(|row| row.id == at)
+        self.places.get(&at).copied()
     }
 
     pub(crate) fn fold_at(&self, id: StageId) -> Option<Fold> {
@@ -153,13 +161,17 @@ pub(crate) struct Drawn {
 /// What the rows take; one line from a row to another, however many it stands for.
 pub(crate) fn links(setup: &Setup, shown: &Shown<'_>, open: &BTreeSet<StageId>) -> Vec<Drawn> {
     let mut links: Vec<Drawn> = Vec::new();
+    let mut between: HashMap<(usize, usize), Vec<usize>> = HashMap::new();
     let mut add = |from: Option<usize>, to: Option<usize>, join: (StageId, String)| {
         let (Some(from), Some(to)) = (from, to) else { return };
         let main = join.1 == MAIN;
-        let same = |known: &&mut Drawn| (known.from, known.to) == (from, to) && known.join.0 != join.0;
-        match links.iter_mut().find(same) {
-            Some(known) => known.main |= main,
-            None if from < to => links.push(Drawn { from, to, main, join }),
+        let known = between.entry((from, to)).or_default();
+        match known.iter().find(|at| links[**at].join.0 != join.0) {
+            Some(at) => links[*at].main |= main,
+            None if from < to => {
+                known.push(links.len());
+                links.push(Drawn { from, to, main, join });
+            }
             None => {}
         }
     };

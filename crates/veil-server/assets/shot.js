@@ -89,6 +89,7 @@ export class Shot {
 
   take(state) {
     const before = this.state;
+    if (state.since !== undefined) state.controls = this.withUntold(state);
     this.state = state;
     this.takenAt = performance.now();
     this.trial = null;
@@ -102,6 +103,14 @@ export class Shot {
     const frames = state.setup.picture.frames;
     this.view.frame = Math.min(Math.max(this.view.frame ?? frames.first, frames.first), frames.last);
     this.tell("setup");
+  }
+
+  // All controls of an answer that only tells those of rows that have changed.
+  withUntold(state) {
+    if (this.state.revision !== state.since) this.newest = Infinity;
+    const told = new Map(state.controls.map((row) => [row.id, row]));
+    const known = new Map(this.state.controls.map((row) => [row.id, row]));
+    return [0, ...state.setup.stages.map((stage) => stage.id)].map((id) => told.get(id) ?? known.get(id));
   }
 
   // The row above a removed one on its strand takes over.
@@ -298,10 +307,12 @@ export class Shot {
     if (this.controlsOf !== this.state) {
       this.controlsOf = this.state;
       this.controlsBy = new Map();
+      this.controlsTold = null;
     }
     if (!this.controlsBy.has(id)) {
       const own = this.declared.stages.get(this.stage(id)?.kind);
-      const told = this.state.controls.find((row) => row.id === id)?.controls ?? [];
+      this.controlsTold ??= new Map(this.state.controls.map((row) => [row.id, row.controls]));
+      const told = this.controlsTold.get(id) ?? [];
       this.controlsBy.set(id, told.map((control) => ({ ...(control.own ? {} : own?.get(control.id) ?? this.declared.common.get(control.id)), ...control })));
     }
     return this.controlsBy.get(id);

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use veil_core::control::ControlSpec;
 use veil_core::lists;
 use veil_core::mattes::{self, MORE};
-use veil_core::setup::{OwnControl, OwnKind, Setting, Setup, StageId};
+use veil_core::setup::{OwnControl, OwnKind, Setting, Setup, StageEntry, StageId};
 use veil_core::{shape, stages};
 
 /// What a row's controls are set to.
@@ -67,10 +67,11 @@ impl ControlState {
     }
 }
 
-/// The controls of every row, and those that a person added to the setup, as of a row without a number.
-pub(crate) fn row_controls(setup: &Setup) -> Vec<RowControls> {
+/// The controls of every row, and those that a person added to the setup, as of a row without a number; without those that
+/// are what they were in a setup that was `seen`.
+pub(crate) fn row_controls(setup: &Setup, seen: Option<&Setup>) -> Vec<RowControls> {
     let own = |id: StageId| setup.own_of(id).iter().map(ControlState::own);
-    let of_row = |entry: &veil_core::setup::StageEntry| {
+    let of_row = |entry: &StageEntry| {
         let state = |spec: &'static ControlSpec| ControlState::Declared {
             id: spec.id,
             setting: setup
@@ -83,8 +84,14 @@ pub(crate) fn row_controls(setup: &Setup) -> Vec<RowControls> {
         let declared = counting.map(state);
         RowControls { id: entry.id, controls: declared.chain(own(entry.id)).collect() }
     };
+    let seen = seen.filter(|seen| seen.picture == setup.picture);
+    // A copy has what its original has.
+    let is_same = |entry: &StageEntry| {
+        entry.copy_of.is_none() && seen.is_some_and(|seen| seen.stage(entry.id) == Some(entry))
+    };
     let whole = RowControls { id: StageId::WHOLE, controls: own(StageId::WHOLE).collect() };
-    std::iter::once(whole).chain(setup.stages.iter().map(of_row)).collect()
+    let rows = setup.stages.iter().filter(|entry| !is_same(entry)).map(of_row);
+    std::iter::once(whole).chain(rows).collect()
 }
 
 /// A control as a stage declares it, with the names of its numbers.

@@ -10,7 +10,8 @@ use veil_core::braid::lay_out;
 use veil_core::feed::{ControlAxis, Formula, PixelFormula};
 use veil_core::folds::Folds;
 use veil_core::setup::{
-    ColourSpace, Command, CopiedRows, Earlier, Edit, FrameNumber, Media, RowDifference, Setting, StageId,
+    ColourSpace, Command, CopiedRows, Earlier, Edit, FrameNumber, Media, RowDifference, Setting, Setup,
+    StageId,
 };
 use veil_core::shape;
 use veil_store::{Applied, NextStep, ShotRecord, Store, StoreError, VersionRecord};
@@ -64,6 +65,9 @@ pub(crate) struct ShotState {
     braid: Box<RawValue>,
     /// What every row's controls are set to; what they are is told once, by the registry.
     controls: Vec<RowControls>,
+    /// Rows whose controls are not told have those that they had at this revision.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    since: Option<i64>,
     undo: Option<NextStep>,
     redo: Option<NextStep>,
     version: i32,
@@ -94,11 +98,18 @@ fn text_of(written: Result<String, serde_json::Error>) -> Result<Box<RawValue>, 
     written.and_then(RawValue::from_string).map_err(|error| WebError::Internal(error.to_string()))
 }
 
+/// A setup that a window has seen, and its revision.
+struct Seen {
+    revision: i64,
+    setup: Setup,
+}
+
 async fn state_of(
     app: &App,
     shot: ShotRecord,
     folds: Folds,
     step: Option<StepDone>,
+    seen: Option<Seen>,
 ) -> Result<Json<ShotState>, WebError> {
     let store = app.store.clone();
     blocking(move || {
@@ -107,7 +118,8 @@ async fn state_of(
         Ok(Json(ShotState {
             revision: shot.revision,
             braid: text_of(lay_out(&shot.setup, &folds).to_json())?,
-            controls: row_controls(&shot.setup),
+            controls: row_controls(&shot.setup, seen.as_ref().map(|seen| &seen.setup)),
+            since: seen.map(|seen| seen.revision),
             setup: text_of(shot.setup.to_json())?,
             undo,
             redo,
@@ -124,7 +136,7 @@ pub(crate) async fn state(
     Query(query): Query<StateQuery>,
 ) -> Result<Json<ShotState>, WebError> {
     let shot = load(&app, path).await?;
-    state_of(&app, shot, folds_of(&query.folds)?, None).await
+    state_of(&app, shot, folds_of(&query.folds)?, None, None).await
 }
 
 #[derive(Deserialize)]
@@ -151,9 +163,9 @@ pub(crate) async fn edit(
     let command = command_of(&request.command)?;
     let shot = load_live(&app, path).await?;
     let store = app.store.clone();
-    let id = shot.id;
-    let applied = blocking(move || Ok(store.edit_in(&request.pane, id, request.base, &command)?)).await?;
-    answer(&app, shot, applied, request.folds).await
+    let (id, base) = (shot.id, request.base);
+    let applied = blocking(move || Ok(store.edit_in(&request.pane, id, base, &command)?)).await?;
+    answer(&app, shot, base, applied, request.folds).await
 }
 
 #[derive(Deserialize)]
@@ -189,19 +201,23 @@ async fn step(
     let shot = load_live(&app, path).await?;
     let (store, id) = (app.store.clone(), shot.id);
     let applied = blocking(move || Ok(which(&store, id, request.base)?)).await?;
-    answer(&app, shot, applied, request.folds).await
+    answer(&app, shot, request.base, applied, request.folds).await
 }
 
+/// What came of a step on a shot, for the window that has seen the revision `base` of it.
 pub(crate) async fn answer(
     app: &App,
     shot: ShotRecord,
+    base: i64,
     applied: Applied,
     folds: Folds,
 ) -> Result<Json<ShotState>, WebError> {
     app.tell(Event::Shot { show: shot.show.clone(), code: shot.code.clone(), revision: applied.revision });
     let step = StepDone { label: applied.edit.label, row: applied.edit.row };
+    let before = Seen { revision: shot.revision, setup: shot.setup };
     let shot = ShotRecord { revision: applied.revision, setup: applied.setup, ..shot };
-    state_of(app, shot, folds, Some(step)).await
+    let seen = (base == before.revision).then_some(before);
+    state_of(app, shot, folds, Some(step), seen).await
 }
 
 pub(crate) async fn versions(
@@ -242,7 +258,7 @@ pub(crate) async fn go_on_from(
         Ok(store.edit(id, base, &Command::GoOnFrom { setup, once: Earlier::Version(number) })?)
     })
     .await?;
-    answer(&app, shot, applied, request.folds).await
+    answer(&app, shot, base, applied, request.folds).await
 }
 
 #[derive(Deserialize)]

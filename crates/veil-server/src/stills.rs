@@ -59,5 +59,5 @@ pub(crate) async fn return_to(
         Ok(store.edit(id, base, &Command::GoOnFrom { setup, once: Earlier::Still(number) })?)
     })
     .await?;
-    answer(&app, shot, applied, request.folds).await
+    answer(&app, shot, base, applied, request.folds).await
 }

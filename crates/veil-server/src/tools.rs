@@ -85,7 +85,7 @@ pub(crate) async fn take(
     let (store, id, base) = (app.store.clone(), shot.id, shot.revision);
     let (stage, record) = (request.stage, request.tool);
     let applied = blocking(move || Ok(store.edit(id, base, &taking(&store, stage, record)?)?)).await?;
-    answer(&app, shot, applied, request.folds).await
+    answer(&app, shot, base, applied, request.folds).await
 }
 
 /// The edit by which a row takes a tool of the rack.

@@ -6,7 +6,7 @@
 use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 
-use crate::schema::{aliases, bin, history, media, renders, shots, shows, stills, tools, versions};
+use crate::schema::{aliases, bin, history, media, renders, shots, shows, stills, tools, touched, versions};
 use crate::{Id, Store, StoreError, now};
 
 /// What can be taken away.
@@ -293,6 +293,7 @@ fn forget(
             diesel::delete(stills::table.filter(stills::shot_id.eq(item))).execute(connection)?;
             diesel::delete(versions::table.filter(versions::shot_id.eq(item))).execute(connection)?;
             diesel::delete(history::table.filter(history::shot_id.eq(item))).execute(connection)?;
+            diesel::delete(touched::table.filter(touched::shot_id.eq(item))).execute(connection)?;
             diesel::delete(shots::table.find(item)).execute(connection)?;
         }
         Binnable::Plate => {

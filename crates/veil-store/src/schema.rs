@@ -19,6 +19,9 @@ diesel::table! {
     }
 }
 diesel::table! {
+    touched (id) { id -> Integer, shot_id -> Integer, revision -> BigInt, part -> Text, label -> Text, }
+}
+diesel::table! {
     versions (id) {
         id -> Integer, shot_id -> Integer, number -> Integer, name -> Text, setup -> Text, at -> BigInt,
         binned -> Bool,

@@ -5,7 +5,7 @@ use serde::Serialize;
 use veil_core::setup::{Command, Edit, Setup};
 
 use crate::folder::check_name;
-use crate::schema::{history, shots, shows, versions};
+use crate::schema::{history, shots, shows, touched, versions};
 use crate::{Id, Store, StoreError, now};
 
 /// A shot with its live setup.
@@ -205,10 +205,8 @@ impl Store {
             if edit.forward.is_empty() {
                 return Ok(Applied { revision, setup, edit });
             }
-            for later in edits_since(connection, id, base)? {
-                if edit.collides(&later) {
-                    return Err(StoreError::Collision(later.label));
-                }
+            if let Some(label) = met_since(connection, id, base, &edit)? {
+                return Err(StoreError::Collision(label));
             }
             diesel::delete(history::table.filter(history::shot_id.eq(id)).filter(history::undone.eq(true)))
                 .execute(connection)?;
@@ -222,6 +220,7 @@ impl Store {
                     history::pane.eq(pane),
                 ))
                 .execute(connection)?;
+            note_touched(connection, id, revision + 1, &edit)?;
             keep(connection, id, revision + 1, &new)?;
             Ok(Applied { revision: revision + 1, setup: new, edit })
         })
@@ -264,6 +263,7 @@ impl Store {
             diesel::update(history::table.find(entry))
                 .set((history::undone.eq(step == Step::Undo), history::revision.eq(revision + 1)))
                 .execute(connection)?;
+            note_touched(connection, id, revision + 1, &edit)?;
             keep(connection, id, revision + 1, &new)?;
             Ok(Applied { revision: revision + 1, setup: new, edit })
         })
@@ -382,13 +382,47 @@ fn keep(connection: &mut SqliteConnection, id: Id, revision: i64, setup: &Setup)
     Ok(())
 }
 
-fn edits_since(connection: &mut SqliteConnection, id: Id, base: i64) -> Result<Vec<Edit>, StoreError> {
-    let rows: Vec<String> = history::table
-        .filter(history::shot_id.eq(id))
-        .filter(history::revision.gt(base))
-        .select(history::edit)
-        .load(connection)?;
-    rows.iter().map(|edit| Ok(Edit::from_json(edit)?)).collect()
+/// Notes what a step has changed.
+fn note_touched(
+    connection: &mut SqliteConnection,
+    id: Id,
+    revision: i64,
+    edit: &Edit,
+) -> Result<(), StoreError> {
+    for part in edit.parts() {
+        diesel::insert_into(touched::table)
+            .values((
+                touched::shot_id.eq(id),
+                touched::revision.eq(revision),
+                touched::part.eq(part.to_string()),
+                touched::label.eq(&edit.label),
+            ))
+            .execute(connection)?;
+    }
+    Ok(())
+}
+
+/// The last step after a revision that changed a part which an edit would change, too.
+fn met_since(
+    connection: &mut SqliteConnection,
+    id: Id,
+    base: i64,
+    edit: &Edit,
+) -> Result<Option<String>, StoreError> {
+    let parts: Vec<String> = edit.parts().iter().map(ToString::to_string).collect();
+    // Databases take so many values at once and no more.
+    for parts in parts.chunks(500) {
+        let met = touched::table
+            .filter(touched::shot_id.eq(id).and(touched::part.eq_any(parts)).and(touched::revision.gt(base)))
+            .order(touched::revision.desc())
+            .select(touched::label)
+            .first(connection)
+            .optional()?;
+        if met.is_some() {
+            return Ok(met);
+        }
+    }
+    Ok(None)
 }
 
 #[cfg(test)]

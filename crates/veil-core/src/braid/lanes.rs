@@ -24,21 +24,22 @@ impl Strand {
 /// A lane for each row. `kept` are the lanes that rows had.
 pub(super) fn assign(edges: &[Edge], kept: &[Option<usize>]) -> Vec<usize> {
     let strands = strands(kept.len(), edges);
-    let mut placing = Placing { strands: &strands, edges, lanes: vec![None; strands.len()] };
+    let mut placing = Placing::new(&strands, edges, kept.len());
     for (at, strand) in strands.iter().enumerate() {
         let had = strand.rows.iter().find_map(|row| kept[*row]).filter(|lane| *lane > 0);
-        placing.lanes[at] = if strand.is_final {
+        let lane = if strand.is_final {
             Some(0)
         } else {
             had.filter(|lane| *lane == LANES - 1 || placing.is_free(at, *lane))
         };
+        placing.place(at, lane);
     }
     let new: Vec<usize> = (0..strands.len()).filter(|at| placing.lanes[*at].is_none()).collect();
     if new.len() <= TRIED {
         placing.place_best(&new);
     } else {
         for at in new {
-            placing.lanes[at] = placing.choices(at).first().copied();
+            placing.place(at, placing.choices(at).first().copied());
         }
     }
     let mut lanes = vec![0; kept.len()];
@@ -51,6 +52,13 @@ pub(super) fn assign(edges: &[Edge], kept: &[Option<usize>]) -> Vec<usize> {
 }
 
 fn strands(rows: usize, edges: &[Edge]) -> Vec<Strand> {
+    let (mut above, mut last_taker) = (vec![None; rows], vec![0; rows]);
+    for edge in edges {
+        if edge.main {
+            above[edge.to].get_or_insert(edge.from);
+        }
+        last_taker[edge.from] = last_taker[edge.from].max(edge.to);
+    }
     let mut placed = vec![false; rows];
     let mut strands = Vec::new();
     for bottom in (0..rows).rev() {
@@ -59,12 +67,11 @@ fn strands(rows: usize, edges: &[Edge]) -> Vec<Strand> {
         }
         let mut strand = vec![bottom];
         placed[bottom] = true;
-        let above = |row: usize| edges.iter().find(|edge| edge.to == row && edge.main).map(|edge| edge.from);
-        while let Some(next) = above(strand[strand.len() - 1]).filter(|next| !placed[*next]) {
+        while let Some(next) = above[strand[strand.len() - 1]].filter(|next: &usize| !placed[*next]) {
             placed[next] = true;
             strand.push(next);
         }
-        let taken = edges.iter().filter(|edge| strand.contains(&edge.from)).map(|edge| edge.to).max();
+        let taken = strand.iter().map(|row| last_taker[*row]).max();
         let (top, last) = (strand[strand.len() - 1], taken.unwrap_or(bottom).max(bottom));
         strands.push(Strand { rows: strand, top, last, is_final: bottom + 1 == rows });
     }
@@ -81,15 +88,36 @@ struct Cost {
 struct Placing<'a> {
     strands: &'a [Strand],
     edges: &'a [Edge],
+    /// The strand of each row.
+    of_row: Vec<usize>,
+    /// The lane of each strand, and the strands in each lane.
     lanes: Vec<Option<usize>>,
+    running: Vec<Vec<usize>>,
 }
 
-impl Placing<'_> {
+impl<'a> Placing<'a> {
+    fn new(strands: &'a [Strand], edges: &'a [Edge], rows: usize) -> Self {
+        let mut of_row = vec![0; rows];
+        for (at, strand) in strands.iter().enumerate() {
+            strand.rows.iter().for_each(|row| of_row[*row] = at);
+        }
+        let running = vec![Vec::new(); LANES];
+        Self { strands, edges, of_row, lanes: vec![None; strands.len()], running }
+    }
+
+    fn place(&mut self, at: usize, lane: Option<usize>) {
+        if let Some(before) = self.lanes[at] {
+            self.running[before].retain(|other| *other != at);
+        }
+        if let Some(lane) = lane {
+            self.running[lane].push(at);
+        }
+        self.lanes[at] = lane;
+    }
+
     fn is_free(&self, at: usize, lane: usize) -> bool {
-        let others = self.strands.iter().zip(&self.lanes);
-        others.enumerate().all(|(other, (strand, taken))| {
-            other == at || *taken != Some(lane) || !strand.meets(&self.strands[at])
-        })
+        let strand = &self.strands[at];
+        self.running[lane].iter().all(|other| *other == at || !self.strands[*other].meets(strand))
     }
 
     /// The lanes that a strand may run in: the free ones, or the bundle.
@@ -103,7 +131,7 @@ impl Placing<'_> {
         let mut best = None;
         self.try_from(new, &mut best);
         if let Some((_, lanes)) = best {
-            self.lanes = lanes;
+            new.iter().for_each(|at| self.place(*at, lanes[*at]));
         }
     }
 
@@ -116,9 +144,9 @@ impl Placing<'_> {
             return;
         };
         for lane in self.choices(*at) {
-            self.lanes[*at] = Some(lane);
+            self.place(*at, Some(lane));
             self.try_from(rest, best);
-            self.lanes[*at] = None;
+            self.place(*at, None);
         }
     }
 
@@ -131,10 +159,9 @@ impl Placing<'_> {
     /// How many lanes are crossed where lines curve into their takers: those between the two lanes in which another
     /// strand runs past that row.
     fn crossings(&self) -> usize {
-        let of_row = |row: usize| self.strands.iter().position(|strand| strand.rows.contains(&row));
         let mut crossed = 0;
         for edge in self.edges {
-            let (Some(from), Some(to)) = (of_row(edge.from), of_row(edge.to)) else { continue };
+            let (from, to) = (self.of_row[edge.from], self.of_row[edge.to]);
             let (Some(a), Some(b)) = (self.lanes[from], self.lanes[to]) else { continue };
             let between = |lane: usize| lane > a.min(b) && lane < a.max(b);
             let passes = |strand: &Strand| strand.top < edge.to && strand.last > edge.to;

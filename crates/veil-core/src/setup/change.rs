@@ -170,17 +170,46 @@ impl Change {
         changes
     }
 
-    /// The stages it touches; none for what touches the whole setup.
-    pub fn stage(&self) -> Option<StageId> {
+    /// What of a setup it touches.
+    pub fn part(&self) -> Part {
         match self {
-            Self::Insert { entry, .. } | Self::Replace { entry } => Some(entry.id),
-            Self::Remove { id } => Some(*id),
-            Self::Reorder { .. }
-            | Self::Media { .. }
-            | Self::Own { .. }
-            | Self::Track { .. }
-            | Self::Tracks { .. }
-            | Self::About { .. } => None,
+            Self::Insert { entry, .. } | Self::Replace { entry } => Part::Row(entry.id),
+            Self::Remove { id } => Part::Row(*id),
+            Self::Reorder { .. } => Part::Order,
+            Self::Media { .. } => Part::Media,
+            Self::Own { .. } => Part::Own,
+            Self::Track { .. } | Self::Tracks { .. } => Part::Tracks,
+            Self::About { .. } => Part::About,
+        }
+    }
+}
+
+/// A part of a setup that one step may change without meeting a step that changes another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Part {
+    /// A row.
+    Row(StageId),
+    /// In which order the rows stand.
+    Order,
+    /// The list of media.
+    Media,
+    /// The setup's own controls.
+    Own,
+    /// What is followed.
+    Tracks,
+    /// Name, size, rate and range.
+    About,
+}
+
+impl std::fmt::Display for Part {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Row(id) => write!(f, "row {}", id.0),
+            Self::Order => f.write_str("order"),
+            Self::Media => f.write_str("media"),
+            Self::Own => f.write_str("own"),
+            Self::Tracks => f.write_str("tracks"),
+            Self::About => f.write_str("about"),
         }
     }
 }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use super::tool_taking::mark_own;
-use super::{Change, ChangeError, Command, CommandError, Setup, StageEntry, StageId};
+use super::{Change, ChangeError, Command, CommandError, Part, Setup, StageEntry, StageId};
 
 /// A done command: what it is called, and how to do and undo it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -51,16 +51,9 @@ impl Edit {
         Ok(made)
     }
 
-    /// Whether two edits, both made on the same setup, change the same stage or the order of rows.
-    pub fn collides(&self, other: &Self) -> bool {
-        let shared = |change: &Change| match change.stage() {
-            Some(id) => other.forward.iter().any(|theirs| theirs.stage() == Some(id)),
-            None => other
-                .forward
-                .iter()
-                .any(|theirs| std::mem::discriminant(theirs) == std::mem::discriminant(change)),
-        };
-        self.forward.iter().any(shared)
+    /// The parts of the setup that it changes; two edits made on the same setup meet where they share one.
+    pub fn parts(&self) -> BTreeSet<Part> {
+        self.forward.iter().map(Change::part).collect()
     }
 }
 

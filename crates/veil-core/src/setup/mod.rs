@@ -26,7 +26,7 @@ mod track;
 mod values;
 
 pub use all_rows::Rows;
-pub use change::{Change, ChangeError};
+pub use change::{Change, ChangeError, Part};
 pub use check::SetupError;
 pub use command::{Command, Earlier, HandOnKeys, NewRow};
 pub use curves::PickedKeys;

@@ -81,6 +81,7 @@ mod vignette;
 mod wipe;
 mod zoom_blur;
 
+use std::collections::HashMap;
 use std::sync::LazyLock;
 
 use self::shutter::Shutter;
@@ -311,5 +312,7 @@ pub fn all() -> impl Iterator<Item = &'static dyn Stage> {
 
 /// The stage of a kind; `None` for a tool's row and for unknown kinds.
 pub fn find(kind: &StageKind) -> Option<&'static dyn Stage> {
-    all().find(|stage| stage.spec().id == kind.0)
+    static BY_ID: LazyLock<HashMap<&'static str, &'static dyn Stage>> =
+        LazyLock::new(|| all().map(|stage| (stage.spec().id, stage)).collect());
+    BY_ID.get(kind.0.as_str()).copied()
 }

@@ -43,9 +43,7 @@ async fn refusal(arguments: &[&str]) -> String {
 #[tokio::test(flavor = "multi_thread")]
 async fn what_one_request_asks_for_ends_nobody_elses() {
     let served = with_a_shot().await;
-    let rows: Vec<Value> = (0..1000)
-        .map(|_| json!({ "do": "add", "kind": "grade", "after": null, "into": [1, "main"] }))
-        .collect();
+    let rows: Vec<Value> = (0..1000).map(|_| json!({ "do": "add", "kind": "grade", "after": 1 })).collect();
     let (status, text) = edit(&served, 1, json!({ "do": "together", "commands": rows })).await;
     assert_eq!(status, 200, "{}", &text[..text.len().min(300)]);
     let picture = "GET /api/shots/Own/WALL/frame?stage=1&frame=";

@@ -1,0 +1,2 @@
+DROP INDEX history_steps;
+DROP TABLE touched;
