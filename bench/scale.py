@@ -88,6 +88,8 @@ def many_steps(data, code, count):
         row = store.execute(f"select {columns} from history where shot_id = ? order by id desc limit 1", (shot,)).fetchone()
         (revision,) = store.execute("select revision from shots where id = ?", (shot,)).fetchone()
         rows = [(shot, revision + 1 + step, *row) for step in range(count)]
+        met = [(shot, revision + 1 + step) for step in range(count)]
+        store.executemany("insert into touched (shot_id, revision, part, label) values (?, ?, 'row 3', 'exposure')", met)
         store.executemany(f"insert into history (shot_id, revision, {columns}) values (?, ?, ?, ?, ?, ?)", rows)
         store.execute("update shots set revision = ? where id = ?", (revision + count, shot))
         return revision

@@ -327,10 +327,10 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
 struct OnePicture(Picture);
 
 impl Plates for OnePicture {
-    fn fingerprint(&self, _: &Media, _: i32) -> Result<u64, PlateError> {
+    fn fingerprint(&self, _: &Media, _: i32, _: &Cancel) -> Result<u64, PlateError> {
         Ok(1)
     }
-    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+    fn domain(&self, _: &Media, _: i32, _: &Cancel) -> Result<Domain, PlateError> {
         Ok(Domain { display: self.0.window(), data: self.0.window() })
     }
     fn pass(&self, _: &Media, _: i32, _: Role, _: &Cancel) -> Result<Pixels, PlateError> {

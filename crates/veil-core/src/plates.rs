@@ -174,9 +174,9 @@ pub enum PlateError {
 /// Gives the pixels of media. Implementations may be asked from many threads at once.
 pub trait Plates: Send + Sync {
     /// What one frame's pixels can be told apart by: it changes when the file does.
-    fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError>;
+    fn fingerprint(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<u64, PlateError>;
     /// The windows of one frame at full resolution.
-    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError>;
+    fn domain(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Domain, PlateError>;
     /// A pass at full resolution, of the role's kind, as it stands in the file. Pictures are RGBA; one
     /// without alpha is opaque.
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;

@@ -1,9 +1,11 @@
 //! Clips, through the ffmpeg program: decoded once into a sequence that is held beside them, and made of rendered
 //! frames.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
-use std::time::Duration;
+use std::sync::{Condvar, Mutex, PoisonError};
+use std::time::{Duration, Instant};
 
 use veil_core::setup::Frames;
 use veil_pixels::Cancel;
@@ -14,6 +16,9 @@ use crate::MediaError;
 const CONTAINERS: &str = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi";
 /// How often it is seen whether anybody still waits.
 const LOOK_EVERY: Duration = Duration::from_millis(20);
+
+/// How often it is seen whether there is room for what it writes.
+const ASK_EVERY: Duration = Duration::from_secs(2);
 
 /// A decoded clip.
 #[derive(Clone, Debug, PartialEq)]
@@ -60,11 +65,51 @@ struct Note {
     codec: String,
 }
 
-/// The clip's frames, decoded if they are not held yet. `print` tells this state of the file from another.
+/// Most frames of a clip: an hour at 24 a second.
+const MOST_FRAMES: i32 = 86_400;
+/// Most bytes that the frames of one clip may take on the disk.
+const MOST_BYTES: u64 = 64 << 30;
+
+/// Where frames of clips are held, in the folder of the clips.
+const HELD_IN: &str = ".held";
+
+/// Clips that are being decoded, by where their frames will be held.
+static DECODING: Mutex<BTreeSet<PathBuf>> = Mutex::new(BTreeSet::new());
+static DECODED: Condvar = Condvar::new();
+
+/// A clip that is being decoded, which others wait for.
+struct Decoding {
+    folder: PathBuf,
+}
+
+impl Decoding {
+    /// Waits until nobody else decodes the same.
+    fn begin(folder: &Path, cancel: &Cancel) -> Result<Self, MediaError> {
+        let mut decoding = DECODING.lock().unwrap_or_else(PoisonError::into_inner);
+        while !decoding.insert(folder.to_owned()) {
+            cancel.check()?;
+            decoding = DECODED.wait_timeout(decoding, LOOK_EVERY).unwrap_or_else(PoisonError::into_inner).0;
+        }
+        Ok(Self { folder: folder.to_owned() })
+    }
+}
+
+impl Drop for Decoding {
+    fn drop(&mut self) {
+        DECODING.lock().unwrap_or_else(PoisonError::into_inner).remove(&self.folder);
+        DECODED.notify_all();
+    }
+}
+
+/// The clip's frames, decoded if they are not held yet; once, however many ask. `print` tells this state of the file from
+/// another, whose frames go once these are there.
 pub(crate) fn held_frames(path: &Path, print: u64, cancel: &Cancel) -> Result<HeldClip, MediaError> {
-    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let all = path.parent().unwrap_or(Path::new(".")).join(".held");
-    let folder = all.join(format!("{name}-{print:016x}"));
+    let all = path.parent().unwrap_or(Path::new(".")).join(HELD_IN);
+    let folder = all.join(format!("{}{print:016x}", held_name(path)));
+    if let Some(held) = noted(&folder) {
+        return Ok(held);
+    }
+    let _decoding = Decoding::begin(&folder, cancel)?;
     if let Some(held) = noted(&folder) {
         return Ok(held);
     }
@@ -72,16 +117,29 @@ pub(crate) fn held_frames(path: &Path, print: u64, cancel: &Cancel) -> Result<He
     let making =
         tempfile::Builder::new().prefix(".making-").tempdir_in(&all).map_err(MediaError::io(&all))?;
     decode(path, making.path(), cancel)?;
+    forget_held(path);
     let made = making.keep();
-    match std::fs::rename(&made, &folder) {
-        Ok(()) => {}
-        // Another reader was quicker.
-        Err(_) if noted(&folder).is_some() => {
-            let _ = std::fs::remove_dir_all(&made);
-        }
-        Err(source) => return Err(MediaError::Io { path: folder, source }),
-    }
+    std::fs::rename(&made, &folder).map_err(MediaError::io(&folder))?;
     noted(&folder).ok_or_else(|| MediaError::broken(path, "its frames could not be kept"))
+}
+
+/// What the folders of a clip's frames are called, before what tells one state of it from another.
+fn held_name(path: &Path) -> String {
+    format!("{}-", path.file_name().map(|name| name.to_string_lossy()).unwrap_or_default())
+}
+
+/// Removes the frames that are held of a clip; as many as can be.
+pub fn forget_held(path: &Path) {
+    let all = path.parent().unwrap_or(Path::new(".")).join(HELD_IN);
+    let name = held_name(path);
+    let is_print = |rest: &str| rest.len() == 16 && rest.bytes().all(|byte| byte.is_ascii_hexdigit());
+    for entry in std::fs::read_dir(&all).into_iter().flatten().flatten() {
+        let folder = entry.file_name();
+        if folder.to_string_lossy().strip_prefix(&name).is_some_and(is_print) {
+            // What cannot be removed takes room and does no harm.
+            let _ = std::fs::remove_dir_all(entry.path());
+        }
+    }
 }
 
 /// Decodes a clip without keeping anything of it.
@@ -122,11 +180,16 @@ fn decode(path: &Path, folder: &Path, cancel: &Cancel) -> Result<(), MediaError>
     let mut command = program("ffmpeg");
     command.args(["-format_whitelist", CONTAINERS, "-protocol_whitelist", "file"]).args(decoder);
     command.arg("-i").arg(path).args(["-map", "0:v:0", "-fps_mode", "passthrough", "-pix_fmt", form]);
-    command.args(["-compression_level", "1", "-start_number", "1"]).arg(folder.join("frame.%06d.png"));
-    run(path, command, cancel)?;
+    command.args(["-compression_level", "1", "-start_number", "1"]);
+    command.args(["-frames:v", &(MOST_FRAMES + 1).to_string()]).arg(folder.join("frame.%06d.png"));
+    run_while(path, command, cancel, || room_left(path, folder))?;
     let frames = (1..).take_while(|number| folder.join(format!("frame.{number:06}.png")).exists()).count();
     if frames == 0 {
         return Err(MediaError::broken(path, "it holds no frames"));
+    }
+    if frames > MOST_FRAMES as usize {
+        let why = format!("it has more than {MOST_FRAMES} frames");
+        return Err(MediaError::Unsupported { path: path.into(), why });
     }
     let note = Note { frames: frames as i32, fps: rate(&stream.r_frame_rate), codec: stream.codec_name };
     let file = folder.join("note.json");
@@ -171,7 +234,7 @@ const NOT_FOUND: i32 = 127;
 const HELD: &str = r#"exec 3<&0
 "$@" </dev/null 3<&- &
 child=$!
-( cat <&3 >/dev/null; kill -9 $child ) 2>/dev/null >/dev/null &
+( while read -r _ <&3; do :; done; kill -9 $child ) 2>/dev/null >/dev/null &
 watcher=$!
 exec 3<&-
 wait $child
@@ -181,13 +244,34 @@ exit $code"#;
 
 /// The same command, which ends with us.
 fn held(command: &Command) -> Command {
-    let mut shell = Command::new("sh");
+    let mut shell = Command::new("/bin/sh");
     shell.args(["-c", HELD, "sh"]).arg(command.get_program()).args(command.get_args());
     shell
 }
 
+/// Whether the frames that are there take no more of the disk than they may.
+fn room_left(path: &Path, folder: &Path) -> Result<(), MediaError> {
+    let files = std::fs::read_dir(folder).map_err(MediaError::io(folder))?.flatten();
+    let bytes: u64 = files.filter_map(|file| Some(file.metadata().ok()?.len())).sum();
+    if bytes <= MOST_BYTES {
+        return Ok(());
+    }
+    let why = format!("its frames take more than {} GB", MOST_BYTES >> 30);
+    Err(MediaError::Unsupported { path: path.into(), why })
+}
+
 /// Runs a program to its end, or ends it when nobody waits any more; gives what it wrote.
 fn run(path: &Path, command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
+    run_while(path, command, cancel, || Ok(()))
+}
+
+/// As [`run`], for as long as `fine` finds no fault, which is asked every now and then.
+fn run_while(
+    path: &Path,
+    command: Command,
+    cancel: &Cancel,
+    fine: impl Fn() -> Result<(), MediaError>,
+) -> Result<Vec<u8>, MediaError> {
     let name = command.get_program().to_string_lossy().into_owned();
     let io = MediaError::io(path);
     // Files, since a program that fills a pipe nobody reads would wait for ever.
@@ -200,17 +284,22 @@ fn run(path: &Path, command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaE
     };
     let started = held(&command).stdin(Stdio::piped()).stdout(to_out).stderr(to_err).spawn();
     let mut child = started.map_err(MediaError::io(path))?;
+    let mut looked = Instant::now();
     let ended = loop {
-        match child.try_wait() {
-            Ok(Some(status)) => break status,
-            Ok(None) if cancel.check().is_err() => {
-                drop(child.stdin.take());
-                let _ = child.wait();
-                return Err(MediaError::Cancelled);
-            }
-            Ok(None) => std::thread::sleep(LOOK_EVERY),
-            Err(source) => return Err(io(source)),
+        if let Some(status) = child.try_wait().map_err(MediaError::io(path))? {
+            break status;
         }
+        let mut fault = cancel.check().map_err(MediaError::from).err();
+        if looked.elapsed() > ASK_EVERY {
+            looked = Instant::now();
+            fault = fault.or(fine().err());
+        }
+        if let Some(fault) = fault {
+            drop(child.stdin.take());
+            let _ = child.wait();
+            return Err(fault);
+        }
+        std::thread::sleep(LOOK_EVERY);
     };
     if ended.success() {
         return Ok(all_of(out));

@@ -32,6 +32,7 @@ mod write;
 
 pub use bake::BakeFolder;
 pub use camera::read_camera;
+pub use clip::forget_held;
 pub use error::MediaError;
 pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
 pub use form::{Form, StillForm};

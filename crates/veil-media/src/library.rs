@@ -102,7 +102,7 @@ impl FilePlates {
     }
 
     /// The file of a frame; of a clip, the one that is held for it.
-    fn file(&self, media: &Media, frame: i32) -> Result<PathBuf, MediaError> {
+    fn file(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<PathBuf, MediaError> {
         let file = self.named_file(media, frame)?;
         if Form::of(&file) != Some(Form::Clip) {
             return Ok(file);
@@ -113,7 +113,7 @@ impl FilePlates {
         let clip = match known {
             Some(clip) => clip,
             None => {
-                let clip = Arc::new(clip::held_frames(&file, print, &Cancel::new())?);
+                let clip = Arc::new(clip::held_frames(&file, print, cancel)?);
                 lock().insert(file.clone(), (print, Arc::clone(&clip)));
                 clip
             }
@@ -183,7 +183,7 @@ impl FilePlates {
 
     /// The OpenEXR file of a frame, in which Cryptomattes may be.
     fn exr(&self, media: &Media, frame: i32) -> Result<ExrFile, MediaError> {
-        let path = self.file(media, frame)?;
+        let path = self.file(media, frame, &Cancel::new())?;
         match &*self.head(&path)? {
             Head::Exr(head) => Ok(ExrFile { head: Arc::clone(head), path }),
             Head::Still(..) => Err(MediaError::Missing { path, what: "Cryptomatte".into() }),
@@ -211,17 +211,17 @@ fn kept<T>(
 }
 
 impl Plates for FilePlates {
-    fn fingerprint(&self, media: &Media, frame: i32) -> Result<u64, PlateError> {
-        self.told(|| Ok(Self::print_of(&self.file(media, frame)?)? ^ self.aliases.print()))
+    fn fingerprint(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<u64, PlateError> {
+        self.told(|| Ok(Self::print_of(&self.file(media, frame, cancel)?)? ^ self.aliases.print()))
     }
 
-    fn domain(&self, media: &Media, frame: i32) -> Result<Domain, PlateError> {
-        self.told(|| Ok(self.head(&self.file(media, frame)?)?.domain()))
+    fn domain(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Domain, PlateError> {
+        self.told(|| Ok(self.head(&self.file(media, frame, cancel)?)?.domain()))
     }
 
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
         self.told(|| {
-            let path = self.file(media, frame)?;
+            let path = self.file(media, frame, cancel)?;
             Ok(match &*self.head(&path)? {
                 Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
                 Head::Still(form, _) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
@@ -259,7 +259,7 @@ impl Plates for FilePlates {
 
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError> {
         self.told(|| {
-            Ok(match &*self.head(&self.file(media, frame)?)? {
+            Ok(match &*self.head(&self.file(media, frame, &Cancel::new())?)? {
                 Head::Exr(head) => head.plain_texts.clone(),
                 Head::Still(..) => Vec::new(),
             })
@@ -268,7 +268,7 @@ impl Plates for FilePlates {
 
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError> {
         self.told(|| {
-            Ok(match &*self.head(&self.file(media, frame)?)? {
+            Ok(match &*self.head(&self.file(media, frame, &Cancel::new())?)? {
                 Head::Exr(head) => {
                     let named = head.groups.iter().filter_map(|group| group.role(&self.aliases));
                     let mut roles: Vec<Role> = named.filter(|role| *role != Role::Beauty).collect();

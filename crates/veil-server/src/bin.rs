@@ -120,6 +120,7 @@ fn remove_files(app: &App, left: &Leftovers) -> Vec<String> {
         if is_linked(&root, path) {
             continue;
         }
+        veil_media::forget_held(&root.join(path));
         for file in files_of(&root, path) {
             note(&file, std::fs::remove_file(&file));
         }

@@ -24,17 +24,18 @@ pub struct Rendered<'a> {
     /// The frame of its own numbering.
     pub frame: i32,
     plates: &'a dyn Plates,
+    cancel: &'a Cancel,
 }
 
 impl Rendered<'_> {
     /// Equal as long as the file is the same.
     pub fn fingerprint(&self) -> Result<u64, StageError> {
-        Ok(self.plates.fingerprint(self.media, self.frame)?)
+        Ok(self.plates.fingerprint(self.media, self.frame, self.cancel)?)
     }
 
     /// Where it exists, shown in the frame of the shot.
     pub fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        let full = self.plates.domain(self.media, self.frame)?;
+        let full = self.plates.domain(self.media, self.frame, self.cancel)?;
         let display = context.everywhere().display;
         Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
     }
@@ -258,7 +259,8 @@ impl<'a> Context<'a> {
     /// The frame of a rendered plate that is seen here; the nearest one outside of its range.
     pub fn rendered(&self, media: Option<MediaId>, shift: i32) -> Result<Rendered<'a>, StageError> {
         let media = self.medium(media)?;
-        Ok(Rendered { media, frame: media.held_frame(self.frame(), shift), plates: self.plates() })
+        let frame = media.held_frame(self.frame(), shift);
+        Ok(Rendered { media, frame, plates: self.plates(), cancel: self.evaluation.cancel })
     }
 
     /// The files.
@@ -269,7 +271,9 @@ impl<'a> Context<'a> {
     /// A pass at full resolution, kept for the next request.
     pub fn pass(&self, media: &Media, frame: i32, role: Role) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
-        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        let cancel = self.cancel();
+        let (print, domain) =
+            (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
         self.evaluation
             .kept_file(&(print, role), domain, || Ok(plates.pass(media, frame, role, self.cancel())?))
     }
@@ -277,7 +281,9 @@ impl<'a> Context<'a> {
     /// The picture itself, as [`Self::pass`] gives it, but with 0 for what is no number; these are counted.
     pub fn plate(&self, media: &Media, frame: i32) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
-        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        let cancel = self.cancel();
+        let (print, domain) =
+            (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
         self.evaluation.kept_file(&(print, "plate"), domain, || {
             match plates.pass(media, frame, Role::Beauty, self.cancel())? {
                 Pixels::Picture(picture) => {
@@ -290,7 +296,7 @@ impl<'a> Context<'a> {
 
     /// How many values of a plate's frame were no numbers; 0 until it has been read.
     pub fn flaws(&self, media: &Media, frame: i32) -> usize {
-        let print = self.plates().fingerprint(media, frame);
+        let print = self.plates().fingerprint(media, frame, self.cancel());
         print.map_or(0, |print| self.evaluation.flaws().of(print))
     }
 
@@ -322,7 +328,9 @@ impl<'a> Context<'a> {
         names: &[String],
     ) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
-        let (print, domain) = (plates.fingerprint(media, frame)?, plates.domain(media, frame)?);
+        let cancel = self.cancel();
+        let (print, domain) =
+            (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
         self.evaluation.kept_file(&(print, kind, names), domain, || {
             let ids = plates.things(media, frame, kind)?.ids(names);
             Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, self.cancel())?))

@@ -123,7 +123,7 @@ impl Stage for FigureStage {
         let controls: FigureControls = context.controls()?;
         match controls.media {
             None => Ok(0),
-            some => Ok(context.plates().fingerprint(context.medium(some)?, 0)?),
+            some => Ok(context.plates().fingerprint(context.medium(some)?, 0, context.cancel())?),
         }
     }
 

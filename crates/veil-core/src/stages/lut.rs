@@ -53,7 +53,7 @@ impl Stage for LutStage {
 
     fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
         let controls: LutControls = context.controls()?;
-        Ok(context.plates().fingerprint(context.medium(controls.media)?, 0)?)
+        Ok(context.plates().fingerprint(context.medium(controls.media)?, 0, context.cancel())?)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

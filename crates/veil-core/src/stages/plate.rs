@@ -88,7 +88,7 @@ impl Stage for Plate {
         let controls: PlateControls = context.controls()?;
         let media = context.medium(controls.media)?;
         match file_frame(media, &controls, context.frame()) {
-            Some(frame) => Ok(context.plates().fingerprint(media, frame)?),
+            Some(frame) => Ok(context.plates().fingerprint(media, frame, context.cancel())?),
             None => Ok(0),
         }
     }
@@ -100,7 +100,7 @@ impl Stage for Plate {
         let Some(frame) = file_frame(media, &controls, context.frame()) else {
             return Ok(Domain { display, data: Window::EMPTY });
         };
-        let full = context.plates().domain(media, frame)?;
+        let full = context.plates().domain(media, frame, context.cancel())?;
         Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
     }
 

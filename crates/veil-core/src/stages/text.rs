@@ -163,7 +163,7 @@ impl Stage for TextStage {
         let controls: TextControls = context.controls()?;
         match controls.font {
             None => Ok(0),
-            some => Ok(context.plates().fingerprint(context.medium(some)?, 0)?),
+            some => Ok(context.plates().fingerprint(context.medium(some)?, 0, context.cancel())?),
         }
     }
 

@@ -62,11 +62,11 @@ pub(crate) fn smooth(role: Role, frame: i32) -> Pixels {
 }
 
 impl Plates for MadeUp {
-    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
+    fn fingerprint(&self, _: &Media, frame: i32, _: &Cancel) -> Result<u64, PlateError> {
         Ok(self.print << 32 | frame as u64)
     }
 
-    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+    fn domain(&self, _: &Media, _: i32, _: &Cancel) -> Result<Domain, PlateError> {
         let window = Window::sized(WIDTH, HEIGHT);
         Ok(Domain { display: window, data: window })
     }

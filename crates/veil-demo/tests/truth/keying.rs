@@ -17,11 +17,11 @@ use veil_pixels::{Cancel, Picture, Window};
 struct Drawn(Picture);
 
 impl Plates for Drawn {
-    fn fingerprint(&self, _: &Media, frame: i32) -> Result<u64, PlateError> {
+    fn fingerprint(&self, _: &Media, frame: i32, _: &Cancel) -> Result<u64, PlateError> {
         Ok(frame as u64)
     }
 
-    fn domain(&self, _: &Media, _: i32) -> Result<Domain, PlateError> {
+    fn domain(&self, _: &Media, _: i32, _: &Cancel) -> Result<Domain, PlateError> {
         Ok(Domain { display: self.0.window(), data: self.0.window() })
     }
 

@@ -60,7 +60,7 @@ fn files_of_the_reference_library_are_read_exactly_in_every_compression_and_wind
         let picture = beauty(&fixtures(), name).unwrap();
         let (x0, y0) = origin;
         assert_eq!(picture.window(), Window::new(x0, y0, x0 + 37, y0 + 21), "{name}");
-        let display = FilePlates::new(fixtures()).domain(&still(name), 0).unwrap().display;
+        let display = FilePlates::new(fixtures()).domain(&still(name), 0, &Cancel::new()).unwrap().display;
         assert_eq!(display, Window::sized(40, 24), "{name}");
         for y in y0..y0 + 21 {
             for x in x0..x0 + 37 {
@@ -200,6 +200,51 @@ fn what_is_written_as_a_plain_picture_comes_back() {
 }
 
 /// The ffmpeg program is the reference: it makes the clip, and its own words tell what was made.
+/// A second of grey as a clip.
+fn short_clip(folder: &Path, name: &str) -> PathBuf {
+    let window = Window::sized(64, 36);
+    let path = folder.join(name);
+    let output: OutputPattern = path.to_string_lossy().parse().unwrap();
+    for frame in 1..=24 {
+        let pixels = Pixels::Picture(Raster::flat(window, [frame as f32 / 30.0; 4]));
+        write_frame(&output, frame, &Signal { domain: Domain { display: window, data: window }, pixels });
+    }
+    output.finish(Frames { first: 1, last: 24 }, 24.0, &Cancel::new()).unwrap();
+    path
+}
+
+/// Four ask at once for one clip: it is decoded once. Touched, it is decoded anew, and the frames of before go; given up,
+/// nothing is left of it, nor of the program that reads it.
+#[test]
+fn frames_of_a_clip_are_held_once_and_go_with_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = short_clip(folder.path(), "walk.mp4");
+    let plates = FilePlates::new(folder.path());
+    let held = || -> Vec<_> {
+        let folders = std::fs::read_dir(folder.path().join(".held")).into_iter().flatten();
+        folders.map(|entry| entry.unwrap().file_name().to_string_lossy().into_owned()).collect()
+    };
+    let given_up = Cancel::new();
+    given_up.set();
+    assert!(plates.fingerprint(&still("walk.mp4"), 1, &given_up).is_err());
+    assert_eq!(held(), Vec::<String>::new(), "nothing is left");
+    let ask = || plates.fingerprint(&still("walk.mp4"), 1, &Cancel::new()).unwrap();
+    std::thread::scope(|scope| {
+        let askers: Vec<_> = (0..4).map(|_| scope.spawn(ask)).collect();
+        let prints: Vec<u64> = askers.into_iter().map(|asker| asker.join().unwrap()).collect();
+        assert!(prints.iter().all(|print| *print == prints[0]));
+    });
+    let first = held();
+    assert_eq!(first.len(), 1);
+    let touched = std::fs::File::options().append(true).open(&path).unwrap();
+    touched.set_modified(std::time::SystemTime::UNIX_EPOCH).unwrap();
+    ask();
+    let second = held();
+    assert!(second.len() == 1 && second != first, "{first:?} {second:?}");
+    veil_media::forget_held(&path);
+    assert_eq!(held(), Vec::<String>::new());
+}
+
 #[test]
 fn a_clip_is_made_of_frames_and_read_back() {
     let window = Window::sized(64, 36);
@@ -259,7 +304,7 @@ fn what_is_written_comes_back_with_its_windows_and_half_values() {
         let written = signal(data);
         write_frame(&output, 12, &written);
         let plates = FilePlates::new(folder.path());
-        assert_eq!(plates.domain(&still("deep/out.0012.exr"), 0).unwrap(), written.domain);
+        assert_eq!(plates.domain(&still("deep/out.0012.exr"), 0, &Cancel::new()).unwrap(), written.domain);
         let picture = beauty(folder.path(), "deep/out.0012.exr").unwrap();
         let Pixels::Picture(expected) = &written.pixels else { unreachable!("made as a picture") };
         for (got, expected) in picture.pixels().iter().zip(expected.pixels()) {

@@ -3,6 +3,7 @@
 use veil_core::plates::Plates;
 use veil_core::setup::Media;
 use veil_media::FilePlates;
+use veil_pixels::Cancel;
 
 #[test]
 fn a_path_that_climbs_out_is_refused() {
@@ -16,7 +17,7 @@ fn a_path_that_climbs_out_is_refused() {
         content: None,
     };
     for path in ["../secret.exr", "/etc/passwd", "a/../../b.png"] {
-        let error = plates.domain(&media(path), 1).unwrap_err();
+        let error = plates.domain(&media(path), 1, &Cancel::new()).unwrap_err();
         assert!(error.to_string().contains("leads out"), "{path}: {error}");
     }
 }
