@@ -65,7 +65,7 @@ impl App {
         let lock = folder.lock()?;
         let swept = folder.sweep();
         if swept > 0 {
-            tracing::info!(swept, "files were removed that nobody had finished writing");
+            tracing::debug!(swept, "files were removed that nobody had finished writing");
         }
         let store = Store::open(folder)?;
         crate::tools::ship(&store)?;

@@ -166,3 +166,73 @@ async fn messages_name_files_and_not_the_machines_folders() {
     assert!(scanned.contains("words.png") && !scanned.contains("pipe.png"), "{scanned}");
     assert!(!scanned.contains(&data.display().to_string()), "{scanned}");
 }
+
+/// Leases on files: whoever opens one waits until its holder lets go, as with a network disk that is gone. Perl is a part of
+/// every Debian; the numbers are those of fcntl(2) on Linux: F_SETLEASE, F_WRLCK.
+const HELD_UP: &str = r#"$SIG{IO} = "IGNORE"; $| = 1;
+for (@ARGV) { open(my $file, "+<", $_) or die "$_: $!"; fcntl($file, 1024, 1) or die "$_: $!"; push @held, $file }
+print "held\n"; <STDIN>"#;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_disk_that_does_not_answer_is_named_and_others_are_answered() {
+    let served = with_a_shot().await;
+    let folder = served.data.path().join("media/own");
+    let mut files = Vec::new();
+    for (place, frame) in [("gone", 1), ("gone", 2), ("gone", 3), ("there", 1), ("there", 2), ("there", 3)] {
+        let path = folder.join(place).join(format!("x.000{frame}.png"));
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(&path, veil_media::encode_png(&[50 * frame; 32 * 18 * 4], 32, 18).unwrap()).unwrap();
+        files.push(path);
+    }
+    let frames = json!({ "first": 1, "last": 3 });
+    for (number, place) in ["gone", "there"].into_iter().enumerate() {
+        let media = json!({ "id": 0, "name": place, "path": format!("{place}/x.####.png"), "frames": frames, "colour": "srgb" });
+        let commands = [
+            json!({ "do": "use_media", "media": media }),
+            json!({ "do": "add", "kind": "plate", "after": null, "into": [1, "main"] }),
+            json!({ "do": "set", "stage": number + 2, "control": "media", "setting": { "media": number + 1 } }),
+        ];
+        let (status, text) =
+            edit(&served, 1 + number as i64, json!({ "do": "together", "commands": commands })).await;
+        assert_eq!(status, 200, "{text}");
+    }
+    let mut holder = Command::new("perl");
+    let mut holder = holder
+        .arg("-e")
+        .arg(HELD_UP)
+        .args(&files[..3])
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .kill_on_drop(true)
+        .spawn()
+        .unwrap();
+    let mut said = String::new();
+    let mut out = tokio::io::BufReader::new(holder.stdout.take().unwrap());
+    tokio::io::AsyncBufReadExt::read_line(&mut out, &mut said).await.unwrap();
+    if said != "held\n" {
+        eprintln!("no file can be held up here, so a disk that does not answer is not tried");
+        return;
+    }
+    let host = [("host", served.host.as_str())];
+    let ask = async |row: u32, frame: u32| {
+        let asked = format!("GET /api/shots/Own/WALL/frame?stage={row}&frame={frame}");
+        served.ask(&asked, &host, b"").await
+    };
+    let stuck = tokio::join!(ask(2, 1), ask(2, 2), ask(2, 3), ask(2, 1), ask(2, 2), ask(3, 1));
+    for (status, text) in [&stuck.0, &stuck.1, &stuck.2, &stuck.3, &stuck.4] {
+        assert!(
+            *status == 200 && text.contains("has not answered"),
+            "{status}: {}",
+            &text[..text.len().min(600)]
+        );
+    }
+    assert!(stuck.5.0 == 200 && !stuck.5.1.contains("has not answered"));
+    let again = Duration::from_secs(5);
+    let others = async { (ask(2, 3).await, ask(3, 2).await, ask(3, 3).await) };
+    let (left_alone, second, third) =
+        tokio::time::timeout(again, others).await.expect("nobody waits once more");
+    assert!(left_alone.1.contains("has not answered"));
+    assert!(
+        [second, third].iter().all(|(status, text)| *status == 200 && !text.contains("has not answered"))
+    );
+}

@@ -12,6 +12,7 @@ mod engine;
 mod following;
 mod hostile;
 mod jobs;
+mod kills;
 mod lasting;
 mod lists;
 mod looking;
