@@ -27,8 +27,10 @@ export function svg(name, attributes = {}, ...children) {
   return fill(document.createElementNS(SVG, name), attributes, children);
 }
 
+const ICONS = new URL("vendor/icons.svg", import.meta.url).pathname;
+
 export function icon(name) {
-  return svg("svg", { class: "icon-s", "aria-hidden": "true" }, svg("use", { href: `/assets/vendor/icons.svg#${name}` }));
+  return svg("svg", { class: "icon-s", "aria-hidden": "true" }, svg("use", { href: `${ICONS}#${name}` }));
 }
 
 // Asks before something is done; true where it is to be done.

@@ -4,7 +4,7 @@ use std::any::Any;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use rayon::{ThreadPool, ThreadPoolBuildError, ThreadPoolBuilder};
 use tokio::sync::Semaphore;
@@ -12,7 +12,7 @@ use veil_pixels::Cancel;
 
 use crate::error::WebError;
 
-/// One pool for what a person waits for, one for the rest. The rest starts only while nobody waits.
+/// One pool for what a person waits for, one for the rest, which starts while nobody waits.
 pub(crate) struct Cpu {
     waited_for: ThreadPool,
     rest: Arc<ThreadPool>,
@@ -22,6 +22,9 @@ pub(crate) struct Cpu {
 
 /// How long what can wait looks away from those who wait.
 const PAUSE: Duration = Duration::from_millis(4);
+
+/// How long it looks away at most.
+const LONGEST_WAIT: Duration = Duration::from_millis(400);
 
 /// Counts down, and calls the work off, when nobody waits any more.
 struct Waiting {
@@ -71,8 +74,11 @@ impl Cpu {
         done
     }
 
+    /// Until nobody waits for a picture, or one has been waited for long enough: those who look at one shot must not keep
+    /// all small pictures from those who look at another.
     async fn until_idle(&self) {
-        while self.waiting.load(Ordering::Relaxed) > 0 {
+        let begun = Instant::now();
+        while self.waiting.load(Ordering::Relaxed) > 0 && begun.elapsed() < LONGEST_WAIT {
             tokio::time::sleep(PAUSE).await;
         }
     }

@@ -16,6 +16,7 @@ mod events;
 mod fit;
 mod folders;
 mod frames;
+mod fresh;
 mod guard;
 mod imports;
 mod json;
@@ -43,7 +44,6 @@ use hyper_util::server::conn::auto::Builder;
 use hyper_util::server::graceful::GracefulShutdown;
 use hyper_util::service::TowerToHyperService;
 use tokio::net::TcpListener;
-use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::timeout::RequestBodyTimeoutLayer;
 
@@ -127,7 +127,7 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/plates", get(pages::plates))
         .route("/rack", get(pages::rack))
         .route("/renders", get(pages::renders))
-        .route("/assets/{*path}", get(assets::asset).layer(CompressionLayer::new()))
+        .route("/assets/{*path}", get(assets::asset))
         .route("/api/stages", get(controls::stages))
         .route("/api/stages/common", get(controls::common))
         .route("/api/events", get(events::stream))

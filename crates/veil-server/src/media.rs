@@ -3,6 +3,7 @@
 use std::path::Path as FilePath;
 
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -19,7 +20,8 @@ use crate::cpu::blocking;
 use crate::error::WebError;
 use crate::events::Event;
 use crate::folders;
-use crate::frames::{png_of, png_response};
+use crate::frames::png_of;
+use crate::fresh::{Tag, is_known};
 use crate::imports;
 use crate::json::Json;
 use crate::setups::{ShotPath, load, media_of};
@@ -174,6 +176,7 @@ fn tell_of_change(app: &App, shots: Vec<ShotSummary>) {
 pub(crate) async fn picture(
     State(app): State<App>,
     Path((show, id)): Path<(String, i32)>,
+    asked: HeaderMap,
 ) -> Result<Response, WebError> {
     let store = app.store.clone();
     let (show, record) = blocking(move || {
@@ -183,12 +186,16 @@ pub(crate) async fn picture(
     })
     .await?;
     let worker = app.clone();
-    let png = app
-        .cpu
+    app.cpu
         .later(move |cancel| {
-            let media = media_of(&record);
+            let (media, plates) = (media_of(&record), worker.plates(&show.folder)?);
             let frame = media.frames.map_or(0, |frames| frames.first);
-            let pixels = worker.plates(&show.folder)?.pass(&media, frame, Role::Beauty, cancel)?;
+            let print = plates.fingerprint(&media, frame, cancel)?;
+            let tag = Tag::of(format!("{print} {:?}", media.colour).as_bytes());
+            if is_known(&asked, &tag) {
+                return Ok(tag.unchanged());
+            }
+            let pixels = plates.pass(&media, frame, Role::Beauty, cancel)?;
             let pixels = seen(pixels, &media, cancel)?;
             if pixels.kind() != SignalKind::Picture {
                 return Err(WebError::Missing("picture".into()));
@@ -197,10 +204,9 @@ pub(crate) async fn picture(
             let divisor = (wide / 200).clamp(1, 64);
             let small = pixels.shrunk(wide.div_ceil(divisor), high.div_ceil(divisor), cancel);
             let small = small.map_err(|_| WebError::Cancelled)?;
-            png_of(&bytes(&small, View::default(), &worker.screens), small.window())
+            Ok(tag.png(png_of(&bytes(&small, View::default(), &worker.screens), small.window())?))
         })
-        .await?;
-    Ok(png_response(png))
+        .await
 }
 
 /// A rendered frame as PNG.
@@ -208,11 +214,16 @@ pub(crate) fn rendered_picture(
     app: &App,
     media: &Media,
     frame: i32,
+    asked: &HeaderMap,
     cancel: &Cancel,
-) -> Result<Vec<u8>, WebError> {
+) -> Result<Response, WebError> {
+    let tag = Tag::of(&app.rendered().fingerprint(media, frame, cancel)?.to_le_bytes());
+    if is_known(asked, &tag) {
+        return Ok(tag.unchanged());
+    }
     let pixels = seen(app.rendered().pass(media, frame, Role::Beauty, cancel)?, media, cancel)?;
     let window = pixels.window();
-    png_of(&bytes(&pixels, View::default(), &app.screens), window)
+    Ok(tag.png(png_of(&bytes(&pixels, View::default(), &app.screens), window)?))
 }
 
 /// A file's picture in linear BT.709, for looking at.

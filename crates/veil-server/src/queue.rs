@@ -3,6 +3,7 @@
 use std::time::Instant;
 
 use axum::extract::{Path, State};
+use axum::http::HeaderMap;
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -299,18 +300,17 @@ pub(crate) fn folder_of(app: &App, render: &RenderRecord) -> std::path::PathBuf 
 pub(crate) async fn result_frame(
     State(app): State<App>,
     Path((id, frame)): Path<(Id, i32)>,
+    asked: HeaderMap,
 ) -> Result<Response, WebError> {
     let worker = app.clone();
-    let png = app
-        .cpu
+    app.cpu
         .now(move |cancel| {
             let render = worker.store.render(id)?;
             let media = crate::results::media_of(&render)?;
             // A clip counts its frames from 1.
             let is_clip = !render.output.contains('#');
             let frame = if is_clip { frame - render.frames.first + 1 } else { frame };
-            crate::media::rendered_picture(&worker, &media, frame, cancel)
+            crate::media::rendered_picture(&worker, &media, frame, &asked, cancel)
         })
-        .await?;
-    Ok(crate::frames::png_response(png))
+        .await
 }

@@ -236,3 +236,45 @@ async fn a_disk_that_does_not_answer_is_named_and_others_are_answered() {
         [second, third].iter().all(|(status, text)| *status == 200 && !text.contains("has not answered"))
     );
 }
+
+/// The value of a header of an answer.
+fn header_of(answer: &str, name: &str) -> String {
+    let lines = answer.split("\r\n\r\n").next().unwrap_or_default().lines();
+    let found =
+        lines.filter_map(|line| line.split_once(": ")).find(|(known, _)| known.eq_ignore_ascii_case(name));
+    found.map(|(_, value)| value.to_owned()).unwrap_or_default()
+}
+
+/// By RFC 9110, sections 8.8.3 and 13.1.2: what a browser has is not sent again, and what has changed is.
+#[tokio::test(flavor = "multi_thread")]
+async fn nothing_is_sent_twice_and_nothing_stale_is_shown() {
+    let served = with_a_shot().await;
+    let (_, page) = served.ask("GET /", &[("host", &served.host)], b"").await;
+    let style = page.split('"').find(|part| part.ends_with("/veil.css")).unwrap();
+    assert_eq!(style.matches('/').count(), 3, "its address holds what it is: {style}");
+    let asked = async |path: &str, name: &str, value: &str| {
+        served.ask(&format!("GET {path}"), &[("host", &served.host), (name, value)], b"").await
+    };
+    let (status, plain) = asked(style, "accept", "*/*").await;
+    let (_, packed) = asked(style, "accept-encoding", "br, gzip").await;
+    assert_eq!((status, header_of(&packed, "content-encoding").as_str()), (200, "gzip"));
+    let length = |answer: &str| header_of(answer, "content-length").parse::<usize>().unwrap();
+    assert!(length(&packed) * 2 < length(&plain));
+    let (status, again) = asked(style, "if-none-match", &header_of(&plain, "etag")).await;
+    assert_eq!((status, again.split("\r\n\r\n").nth(1)), (304, Some("")));
+
+    let file = served.data.path().join("media/own/still.png");
+    let keep = |value: u8, wide: u32| {
+        let pixels = vec![value; wide as usize * 18 * 4];
+        std::fs::write(&file, veil_media::encode_png(&pixels, wide, 18).unwrap()).unwrap();
+    };
+    keep(40, 32);
+    served.post("/api/shows/Own/scan", &json!({})).await;
+    let picture = "/api/shows/Own/media/1/picture";
+    let (status, first) = asked(picture, "accept", "*/*").await;
+    assert_eq!(status, 200);
+    assert_eq!(asked(picture, "if-none-match", &header_of(&first, "etag")).await.0, 304);
+    keep(200, 48);
+    let (status, second) = asked(picture, "if-none-match", &header_of(&first, "etag")).await;
+    assert!(status == 200 && header_of(&second, "etag") != header_of(&first, "etag"));
+}
