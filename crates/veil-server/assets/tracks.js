@@ -309,9 +309,12 @@ export function tracksNode(shot, stage) {
   }
 
   // Each way begins where the tracks are at this frame.
-  function follow(which, way) {
+  async function follow(which, way) {
+    // One that is just being kept has its number only afterwards.
+    await shot.last;
+    const kept = new Map((shot.state.setup.tracks ?? []).map((one) => [one.name, one]));
     const { frame } = shot.view;
-    const begun = which.flatMap((one) => {
+    const begun = which.map((one) => kept.get(one.name) ?? one).flatMap((one) => {
       const here = sampleAt(one, frame);
       if (!here) return frame === one.begins ? [one] : [];
       return [frame === one.begins ? one : { ...one, at: here.at, begins: frame, ...(one.region ? { region: here.corners ?? one.region } : {}) }];

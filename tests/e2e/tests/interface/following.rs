@@ -25,7 +25,7 @@ fn mean(pixels: &[i64]) -> f64 {
 /// How many frames the shot's first track of this name was found in.
 fn found_in(code: &str, name: &str, frames: usize) -> String {
     format!(
-        "const state = await (await fetch('/api/shots/Saltglass/{code}/state')).json(); return Object.keys(state.setup.tracks.find(track => track.name === '{name}')?.samples ?? {{}}).length === {frames}"
+        "const state = await (await fetch('/api/shots/Saltglass/{code}/state')).json(); const track = state.setup.tracks?.find(track => track.name === '{name}'); return Boolean(track) && Object.keys(track.samples ?? {{}}).length === {frames}"
     )
 }
 
