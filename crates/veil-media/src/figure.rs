@@ -158,19 +158,22 @@ fn even_odd(mut outlines: Vec<Vec<Knot>>) -> Vec<Vec<Knot>> {
     outlines
 }
 
+/// A straight edge, and the number of the outline that it is of.
+type Edge = (usize, ([f64; 2], [f64; 2]));
+
 /// Within how many others each outline begins. A line is swept down the drawing, which only looks at the edges it meets.
 fn depths(outlines: &[Vec<Knot>]) -> Vec<usize> {
     let all = outlines
         .iter()
         .enumerate()
         .flat_map(|(number, outline)| edges(outline).map(move |edge| (number, edge)));
-    let top = |(_, (a, b)): &(usize, ([f64; 2], [f64; 2]))| a[1].min(b[1]);
+    let top = |(_, (a, b)): &Edge| a[1].min(b[1]);
     let mut coming: Vec<_> = all.filter(|(_, (a, b))| a[1] != b[1]).collect();
     coming.sort_by(|a, b| top(b).total_cmp(&top(a)));
     let mut begins: Vec<(usize, [f64; 2])> =
         outlines.iter().enumerate().map(|(number, outline)| (number, outline[0].at)).collect();
     begins.sort_by(|(_, a), (_, b)| a[1].total_cmp(&b[1]));
-    let mut met: Vec<(usize, ([f64; 2], [f64; 2]))> = Vec::new();
+    let mut met: Vec<Edge> = Vec::new();
     let mut depths = vec![0; outlines.len()];
     // Which outlines are crossed an odd number of times to the right of a point.
     let mut odd = std::collections::BTreeSet::new();

@@ -108,7 +108,7 @@ fn pixels<const CHANNELS: usize, T: Copy>(raw: &[T], float: impl Fn(T) -> f32) -
     let pixel = |of: &[T; CHANNELS]| {
         let at = |channel: usize| float(of[channel.min(CHANNELS - 1)]);
         let grey = CHANNELS < 3;
-        let alpha = if CHANNELS % 2 == 0 { at(CHANNELS - 1) } else { 1.0 };
+        let alpha = if CHANNELS.is_multiple_of(2) { at(CHANNELS - 1) } else { 1.0 };
         let colour = |channel: usize| if grey { at(0) } else { at(channel) };
         [colour(0) * alpha, colour(1) * alpha, colour(2) * alpha, alpha]
     };

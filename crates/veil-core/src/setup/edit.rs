@@ -64,9 +64,9 @@ pub(super) fn put_in_order(setup: &mut Setup) {
     // How many of what a row needs are not placed yet, and which rows need it.
     let mut missing = vec![0; rows];
     let mut needed_by = vec![Vec::new(); rows];
-    for at in 0..rows {
+    for (at, missing) in missing.iter_mut().enumerate() {
         for need in needs(at) {
-            missing[at] += 1;
+            *missing += 1;
             needed_by[need].push(at);
         }
     }
