@@ -87,6 +87,15 @@ pub(crate) fn read(path: &Path, form: StillForm) -> Result<Picture, MediaError> 
     })
 }
 
+/// Reads a picture to its end, to know that it can be.
+pub(crate) fn check(path: &Path, form: StillForm) -> Result<(), MediaError> {
+    guarded(path, || {
+        let decoder = open(path, form)?;
+        let _room = Room::take(decoder.total_bytes());
+        DynamicImage::from_decoder(decoder).map(drop).map_err(|error| MediaError::image(path, error))
+    })
+}
+
 fn floats(decoded: DynamicImage) -> Vec<[f32; 4]> {
     let byte = |value: u8| f32::from(value) / 255.0;
     let word = |value: u16| f32::from(value) / 65_535.0;

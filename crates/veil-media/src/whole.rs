@@ -27,7 +27,7 @@ pub(crate) fn font(path: &Path) -> Result<usize, MediaError> {
 pub fn read_through(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
     match Form::of(path) {
         Some(Form::Exr) => decode_all(path, cancel),
-        Some(Form::Still(form)) => still::read(path, form).map(|_| ()),
+        Some(Form::Still(form)) => still::check(path, form),
         Some(Form::Clip) => clip::check(path, cancel),
         Some(Form::Cube) => cube::read(path).map(|_| ()),
         Some(Form::Svg) => figure::read(path).map(|_| ()),
