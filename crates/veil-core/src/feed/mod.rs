@@ -15,7 +15,9 @@ mod wave;
 use std::collections::BTreeMap;
 
 use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
+use serde::de::Error as _;
+use serde::{Deserialize, Deserializer, Serialize};
+use serde_json::Value;
 
 use crate::tracks::TrackId;
 
@@ -30,7 +32,7 @@ pub use track::TrackFeed;
 pub use wave::{WaveFeed, WaveForm};
 
 /// The source of one number.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 #[serde(untagged)]
 pub enum Feed {
     /// The same at every frame.
@@ -49,6 +51,29 @@ pub enum Feed {
     Follow(FollowFeed),
     /// A number of a track.
     Track(TrackFeed),
+}
+
+/// What a feed's form is told by, in an error.
+const FORMS: &str = "a number, or one of `keys`, `formula`, `wave`, `jitter`, `burst`, `follow`, `track` with what belongs to it";
+
+impl<'de> Deserialize<'de> for Feed {
+    /// By the one word that each form has, so that an error tells what is wrong with that form.
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let value = Value::deserialize(from)?;
+        let has = |word: &str| value.get(word).is_some();
+        let read = match () {
+            () if value.is_number() => f64::deserialize(value).map(Self::Fixed),
+            () if has("keys") => Keys::deserialize(value).map(Self::Keys),
+            () if has("formula") => FormulaFeed::deserialize(value).map(Self::Formula),
+            () if has("wave") => WaveFeed::deserialize(value).map(Self::Wave),
+            () if has("jitter") => JitterFeed::deserialize(value).map(Self::Jitter),
+            () if has("burst") => GateFeed::deserialize(value).map(Self::Gate),
+            () if has("follow") => FollowFeed::deserialize(value).map(Self::Follow),
+            () if has("track") => TrackFeed::deserialize(value).map(Self::Track),
+            () => Err(serde_json::Error::custom(format!("`{value}` is no value; {FORMS} is"))),
+        };
+        read.map_err(D::Error::custom)
+    }
 }
 
 /// A formula, and what is added to it.

@@ -1,7 +1,9 @@
 //! What a control is set to, as it stands in a setup.
 
 use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
+use serde::de::Error as _;
+use serde::{Deserialize, Deserializer, Serialize};
+use serde_json::Value;
 
 use super::MediaId;
 use crate::control::{Curve, Stops};
@@ -9,7 +11,7 @@ use crate::drawn::Shapes;
 use crate::feed::Feed;
 
 /// A control's setting. Which form fits depends on the control's type.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 #[serde(untagged)]
 pub enum Setting {
     /// Of a switch.
@@ -45,6 +47,36 @@ pub enum Setting {
     },
     /// Of a number.
     Feed(Feed),
+}
+
+impl<'de> Deserialize<'de> for Setting {
+    /// By its kind of JSON, or the one word that its form has, so that an error tells what is wrong with that form.
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let mut value = Value::deserialize(from)?;
+        let read = match &mut value {
+            Value::Bool(on) => return Ok(Self::Switch(*on)),
+            Value::String(text) => return Ok(Self::Choice(std::mem::take(text))),
+            Value::Array(_) => Vec::deserialize(value).map(Self::Names),
+            Value::Object(words) if words.len() == 1 => {
+                let mut part = |word: &str| words.remove(word);
+                if let Some(media) = part("media") {
+                    MediaId::deserialize(media).map(|media| Self::Media { media })
+                } else if let Some(axes) = part("axes") {
+                    Vec::deserialize(axes).map(|axes| Self::Axes { axes })
+                } else if let Some(stops) = part("stops") {
+                    Stops::deserialize(stops).map(|stops| Self::Stops { stops })
+                } else if let Some(curve) = part("curve") {
+                    Curve::deserialize(curve).map(|curve| Self::Curve { curve })
+                } else if let Some(shapes) = part("shapes") {
+                    Shapes::deserialize(shapes).map(|shapes| Self::Shapes { shapes })
+                } else {
+                    Feed::deserialize(value).map(Self::Feed)
+                }
+            }
+            _ => Feed::deserialize(value).map(Self::Feed),
+        };
+        read.map_err(D::Error::custom)
+    }
 }
 
 impl Setting {

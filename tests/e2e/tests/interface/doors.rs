@@ -55,7 +55,8 @@ async fn what_one_request_asks_for_ends_nobody_elses() {
     }
     let endless = json!({ "formula": vec!["now"; 20_000].join("+"), "names": {} });
     let set = json!({ "do": "set", "stage": 2, "control": "exposure", "setting": endless });
-    assert_eq!(edit(&served, 2, set).await.0, 422, "a formula of twenty thousand terms");
+    let (status, text) = edit(&served, 2, set).await;
+    assert!(status == 422 && text.contains("expected at most 2000 letters"), "{status}: {text}");
     let reversed = json!({ "do": "use_media", "media": { "id": 1, "name": "x", "path": "x.####.png", "frames": { "first": 5, "last": 1 }, "colour": "srgb" } });
     assert_eq!(edit(&served, 2, reversed).await.0, 422);
     for (width, height, last) in [(32_768, 32_768, 9), (32, 18, i32::MAX)] {
