@@ -56,10 +56,14 @@ pub(crate) async fn start(
     let worker = app.clone();
     tokio::spawn(async move {
         let baker = worker.clone();
+        let (stage, total) = (request.stage, frames.count());
+        let (show, code) = (shot.show.clone(), shot.code.clone());
         let done = blocking(move || make(&baker, &shot, request.stage, frames, &cancel)).await;
         worker.baking().remove(&key);
         if let Err(error) = done {
             tracing::error!(%error, "a bake stopped");
+            let (going, message) = (Going::Failed, error.to_string());
+            worker.tell(Event::Bake { show, code, stage, going, done: 0, total, message });
         }
     });
     Ok(Json(json!({ "frames": frames })))

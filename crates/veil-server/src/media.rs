@@ -93,10 +93,13 @@ pub(crate) async fn set_colour(
 
 /// What a plate's colours mean, in a shot that uses it: a step of its own there, which the shot's undo takes back.
 fn recolour(app: &App, shot: ShotRecord, path: &str, colour: ColourSpace) -> Result<(), WebError> {
-    let of_plate = shot.setup.media.iter().find(|media| media.path == path && media.colour != colour);
-    let Some(media) = of_plate else { return Ok(()) };
-    let change = Command::ChangeMedia { media: Media { colour, ..media.clone() } };
-    let revision = app.store.edit(shot.id, shot.revision, &change)?.revision;
+    let of_plate = shot.setup.media.iter().filter(|media| media.path == path && media.colour != colour);
+    let commands: Vec<Command> =
+        of_plate.map(|media| Command::ChangeMedia { media: Media { colour, ..media.clone() } }).collect();
+    if commands.is_empty() {
+        return Ok(());
+    }
+    let revision = app.store.edit(shot.id, shot.revision, &Command::Together { commands })?.revision;
     app.tell(Event::Shot { show: shot.show, code: shot.code, revision });
     Ok(())
 }

@@ -90,10 +90,21 @@ pub(crate) async fn follow(
     let worker = app.clone();
     tokio::spawn(async move {
         let (follower, id) = (worker.clone(), shot.id);
+        let (show, code) = (shot.show.clone(), shot.code.clone());
         let done = blocking(move || run(&follower, &shot, request, begin, &cancel)).await;
         worker.tracking().remove(&id);
         if let Err(error) = done {
             tracing::error!(%error, "a track stopped");
+            let (going, message) = (Going::Failed, error.to_string());
+            worker.tell(Event::Track {
+                show,
+                code,
+                name: "a track".into(),
+                going,
+                done: 0,
+                total: 0,
+                message,
+            });
         }
     });
     Ok(Json(json!({})))

@@ -279,3 +279,30 @@ async fn nothing_is_sent_twice_and_nothing_stale_is_shown() {
     let (status, second) = asked(picture, "if-none-match", &header_of(&first, "etag")).await;
     assert!(status == 200 && header_of(&second, "etag") != header_of(&first, "etag"));
 }
+
+/// What a plate's colours mean is chosen on the plates page, and reaches each setup that lists the plate as one step.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plates_colour_space_reaches_the_setups_that_use_it() {
+    let served = with_a_shot().await;
+    let file = served.data.path().join("media/own/still.png");
+    std::fs::create_dir_all(file.parent().unwrap()).unwrap();
+    std::fs::write(&file, veil_media::encode_png(&[90; 32 * 18 * 4], 32, 18).unwrap()).unwrap();
+    served.post("/api/shows/Own/scan", &json!({})).await;
+    let media = json!({ "id": 0, "name": "still", "path": "still.png", "colour": "srgb" });
+    let listed = json!([{ "do": "use_media", "media": media }, { "do": "use_media", "media": media }]);
+    assert_eq!(edit(&served, 1, json!({ "do": "together", "commands": listed })).await.0, 200);
+    let colours = async || {
+        let state = served.get("/api/shots/Own/WALL/state").await;
+        state["setup"]["media"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|media| media["colour"].clone())
+            .collect::<Vec<_>>()
+    };
+    let choose = json!({ "colour": "linear" });
+    assert_eq!(served.post("/api/shows/Own/media/1/colour", &choose).await.0, 200);
+    assert_eq!(colours().await, ["linear", "linear"]);
+    assert_eq!(served.post("/api/shots/Own/WALL/undo", &json!({ "base": 3 })).await.0, 200);
+    assert_eq!(colours().await, ["srgb", "srgb"], "one step takes it back");
+}
