@@ -1,0 +1,204 @@
+// The outlines of a row as the bench lists them, with what each is like.
+
+import { button, byId, el } from "../base/parts.js";
+import { toast } from "../base/telling.js";
+import { shapeAt } from "../shot/drawn.js";
+import { ALONG } from "../viewer/trackdrop.js";
+import { nameField, pairChoice, pairField } from "./fieldparts.js";
+
+const named = (/** @type {string[]} */ ...names) => names.map((name) => [name, name]);
+const JOINS = named("add", "cut", "intersect", "soften");
+const SIDES = named("both", "inward", "outward");
+const WAYS = named("smooth", "straight", "step");
+const STROKES = [["add", "add"], ["cut", "take away"], ["soften", "soften"]];
+// What a brush begins with.
+const BRUSH = { width: 40, softness: 30, joins: "add", softens: 8 };
+
+/**
+ * @param {Shot} shot
+ * @param {number} id the row
+ * @param {Control} control
+ */
+export const shapesNode = (shot, id, control) => new ShapeList(shot, id, control).node();
+
+class ShapeList {
+  /**
+   * @param {Shot} shot
+   * @param {number} id
+   * @param {Control} control
+   */
+  constructor(shot, id, control) {
+    this.shot = shot;
+    this.id = id;
+    this.control = control;
+    /** @type {Outline[]} */
+    this.shapes = control.setting.shapes;
+    // A row that is kept here beside the selected one has nothing at hand.
+    this.mine = shot.selected === id;
+    this.state = shot.outline;
+    this.chosen = this.mine ? Math.min(this.state.shape, this.shapes.length - 1) : 0;
+  }
+
+  node() {
+    const { state, shapes } = this;
+    const drawing = this.mine ? state.drawing : null;
+    return el("div", { class: "shapes" },
+      el("div", { class: "deeds" },
+        button("draw an outline", "closed", () => this.#begin(true), Boolean(drawing?.closed)),
+        button("draw a line", "open, with a width", () => this.#begin(false), Boolean(drawing && !drawing.closed && !state.brush)),
+        button("brush", "strokes along the way of the pointer, until Escape", () => this.#brush(), Boolean(this.mine && state.brush))),
+      this.mine && state.brush ? this.#brushParts(state.brush) : null,
+      ...shapes.map((shape, index) => this.#line(shape, index)),
+      shapes.length ? this.#chosenParts(shapes[this.chosen]) : null);
+  }
+
+  /** @param {Outline[]} shapes */
+  #set(shapes) {
+    return this.shot.edit({ do: "set", stage: this.id, control: this.control.id, setting: { shapes } });
+  }
+
+  /** @param {Partial<Outline>} values */
+  #change(values) {
+    return this.#set(this.shapes.map((shape, index) => (index === this.chosen ? { ...shape, ...values } : shape)));
+  }
+
+  /**
+   * What is at hand from now on; its row is selected where it was not.
+   * @param {Partial<OutlineState>} changes
+   */
+  #atHand(changes) {
+    if (!this.mine) this.shot.select([this.id]);
+    this.shot.newOutline(changes);
+  }
+
+  /** @param {boolean} closed */
+  #begin(closed) {
+    this.#atHand({ shape: this.shapes.length, drawing: { closed, points: [] } });
+    toast(closed ? "click to place points, drag to bend; the first point closes, Escape leaves it" : "click to place points, drag to bend; Enter ends the line, Escape leaves it");
+    byId("well").focus();
+  }
+
+  #brush() {
+    this.#atHand({ shape: this.chosen, brush: this.mine && this.state.brush ? null : { ...BRUSH } });
+    byId("well").focus();
+  }
+
+  /**
+   * What the next strokes are like.
+   * @param {Brush} brush
+   */
+  #brushParts(brush) {
+    const change = (/** @type {Partial<Brush>} */ values) => this.shot.atOutline({ brush: { ...brush, ...values } });
+    const field = (/** @type {string} */ name, /** @type {"width" | "softness" | "softens"} */ key) => pairField(name, "the brush", brush[key], (value) => change({ [key]: Math.max(0, value) }));
+    return el("div", { class: "shapefields" }, pairChoice("strokes", "the brush", brush.joins, STROKES, (joins) => change({ joins }), "what strokes of the brush do"),
+      field("width", "width"), field("softness", "softness"), brush.joins === "soften" ? field("blur", "softens") : null);
+  }
+
+  /** @param {number | undefined} track */
+  #trackName(track) {
+    return this.shot.state.setup.tracks?.find((one) => one.id === track)?.name ?? "a track";
+  }
+
+  /**
+   * @param {Outline} shape
+   * @param {number} index
+   */
+  #line(shape, index) {
+    const facts = [
+      shape.joins && shape.joins !== "add" ? shape.joins : "", shape.carried ? `with ${this.#trackName(shape.carried.track)}` : "", shape.counts === false ? "off" : "",
+      shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : "",
+    ];
+    const chosen = index === this.chosen;
+    return el("button", { class: `shapeline${chosen ? " chosen" : ""}`, "aria-pressed": chosen, onclick: () => this.#atHand({ shape: index }) },
+      el("span", {}, shape.name), el("span", { class: "quiet" }, facts.filter(Boolean).join(" · ")));
+  }
+
+  /** @param {Outline} shape */
+  #chosenParts(shape) {
+    return el("div", { class: "shapeparts" }, nameField(shape.name, (name) => this.#change({ name })), this.#fields(shape), this.#deeds(shape));
+  }
+
+  /** @param {Outline} shape */
+  #fields(shape) {
+    const field = (/** @type {string} */ name, /** @type {number} */ value, /** @type {(value: number) => Partial<Outline>} */ take) => pairField(name, shape.name, value, (number) => this.#change(take(number)));
+    const pick = (/** @type {string} */ name, /** @type {string} */ value, /** @type {string[][]} */ entries, /** @type {(value: string) => Partial<Outline>} */ take) => pairChoice(name, shape.name, value, entries, (one) => this.#change(take(one)));
+    return el("div", { class: "shapefields" },
+      pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
+      field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
+      pick("between keys", shape.way ?? "smooth", WAYS, (way) => ({ way })), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
+      shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
+      ...this.#goesWith(shape), this.#softHere(shape));
+  }
+
+  /**
+   * From this frame on it goes with a track; without one it stays where it is, by keys.
+   * @param {Outline} shape
+   */
+  #goesWith(shape) {
+    const { shot, id, control, chosen } = this;
+    const tracks = shot.state.setup.tracks ?? [];
+    const { carried } = shape;
+    if (!tracks.length && !carried) return [];
+    const choose = (/** @type {string} */ value) => (value
+      ? this.#change({ carried: { track: Number(value), since: shot.view.frame, along: carried?.along ?? "whole" } })
+      : shot.edit({ do: "free_shape", stage: id, control: control.id, shape: chosen }));
+    return [
+      pairChoice("goes with", shape.name, carried?.track ?? "", [["", "nothing"], ...tracks.map((track) => [track.id, track.name])], choose),
+      carried && pairChoice("by", shape.name, carried.along ?? "whole", Object.entries(ALONG), (along) => this.#change({ carried: { ...carried, along } })),
+    ];
+  }
+
+  /**
+   * The soft edge at the selected points alone.
+   * @param {Outline} shape
+   */
+  #softHere(shape) {
+    const { shot, id, control, chosen } = this;
+    const { frame } = shot.view;
+    const points = this.mine ? [...this.state.points] : [];
+    if (!points.length) return null;
+    const soft = shapeAt(shape, frame)[points[0]]?.soft ?? 0;
+    const soften = (/** @type {number} */ value) => shot.edit({ do: "put_shape", stage: id, control: control.id, shape: chosen, frame, keys: shot.keying, points: shapeAt(shape, frame).map((point, index) => (points.includes(index) ? { ...point, soft: Math.max(0, value) } : point)) });
+    const node = pairField("soft here", shape.name, Math.round(soft * 100) / 100, soften);
+    node.querySelector("input")?.setAttribute("aria-label", "soft edge at the selected points");
+    return node;
+  }
+
+  /** @param {Outline} shape */
+  #deeds(shape) {
+    const { shapes, chosen } = this;
+    const copy = () => {
+      this.#atHand({ shape: chosen + 1 });
+      this.#set([...shapes.slice(0, chosen + 1), { ...shape, name: `${shape.name} copy` }, ...shapes.slice(chosen + 1)]);
+    };
+    const remove = () => {
+      this.#atHand({ shape: Math.max(0, chosen - 1) });
+      this.#set(shapes.filter((_shape, index) => index !== chosen));
+    };
+    return el("div", { class: "deeds" }, this.#keyButton(shape),
+      button("counts", "whether it is joined", () => this.#change({ counts: shape.counts === false }), shape.counts !== false),
+      button("lock", "keep it from being changed on the picture", () => this.#change({ locked: !shape.locked }), Boolean(shape.locked)),
+      button("hide", "leave its line out on the picture", () => this.#change({ hidden: !shape.hidden }), Boolean(shape.hidden)),
+      button("up", "joined earlier", () => this.#move(-1)), button("down", "joined later", () => this.#move(1)),
+      button("copy", "another like it", copy), button("remove", "", remove));
+  }
+
+  /** @param {Outline} shape */
+  #keyButton(shape) {
+    const { frame } = this.shot.view;
+    const others = shape.keys.filter((key) => key.frame !== frame);
+    if (others.length && others.length < shape.keys.length) return button("remove the key here", "the outline goes on by the keys that are left", () => this.#change({ keys: others }));
+    const key = { frame, points: shapeAt(shape, frame) };
+    return button("key here", "a key with the outline as it is", () => this.#change({ keys: [...others, key].sort((a, b) => a.frame - b.frame) }));
+  }
+
+  /** @param {number} by */
+  #move(by) {
+    const { shapes, chosen } = this;
+    const to = Math.min(Math.max(0, chosen + by), shapes.length - 1);
+    const next = shapes.filter((_shape, index) => index !== chosen);
+    next.splice(to, 0, shapes[chosen]);
+    this.#atHand({ shape: to });
+    this.#set(next);
+  }
+}
