@@ -10,6 +10,31 @@ use veil_pixels::{Cancel, Cancelled, Field, Map, Move, Picture, Rgba};
 use crate::colour::Working;
 use crate::signal::{Pixels, Scale};
 
+/// How far two signals of a kind differ, channel by channel, over the window of the first; none where their kinds do.
+///
+/// What one of them lacks is zero there. A map's difference keeps its direction.
+pub fn difference(one: &Pixels, other: &Pixels) -> Option<Pixels> {
+    let apart = |a: f32, b: f32| (a - b).abs();
+    match (one, other) {
+        (Pixels::Picture(one), Pixels::Picture(other)) => {
+            Some(Pixels::Picture(Picture::from_fn(one.window(), |x, y| {
+                let (a, b) = (one.get(x, y).unwrap_or_default(), other.get(x, y).unwrap_or_default());
+                std::array::from_fn(|channel| apart(a[channel], b[channel]))
+            })))
+        }
+        (Pixels::Field(one), Pixels::Field(other)) => {
+            Some(Pixels::Field(Field::from_fn(one.window(), |x, y| {
+                apart(one.get(x, y).unwrap_or_default(), other.get(x, y).unwrap_or_default())
+            })))
+        }
+        (Pixels::Map(one), Pixels::Map(other)) => Some(Pixels::Map(Map::from_fn(one.window(), |x, y| {
+            let (a, b) = (one.get(x, y).unwrap_or_default(), other.get(x, y).unwrap_or_default());
+            std::array::from_fn(|axis| a[axis] - b[axis])
+        }))),
+        _ => None,
+    }
+}
+
 /// Which part of a signal is looked at.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]

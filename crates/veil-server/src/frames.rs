@@ -11,7 +11,7 @@ use veil_core::bakes::UseOfBakes;
 use veil_core::engine::{Answer, OnFault, Request, Travelled};
 use veil_core::setup::{Command, Edit, FrameNumber, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
-use veil_core::view::{Backing, Look, Screen, View, bytes, laid_on_picture};
+use veil_core::view::{Backing, Look, Screen, View, bytes, difference, laid_on_picture};
 use veil_pixels::{Cancel, Window};
 use veil_store::ShotRecord;
 
@@ -61,6 +61,9 @@ pub(crate) struct FrameQuery {
     /// A row that lies behind instead.
     #[serde(default)]
     behind: Option<u32>,
+    /// Another such query, as JSON: what is looked at is how far the two differ.
+    #[serde(default)]
+    against: Option<String>,
 }
 
 const fn full() -> u32 {
@@ -91,6 +94,7 @@ impl FrameQuery {
             taking: None,
             backing: Backing::Black,
             behind: None,
+            against: None,
         }
     }
 
@@ -114,6 +118,14 @@ impl FrameQuery {
     /// The same at one to so many.
     pub(crate) fn at_scale(self, scale: u32) -> Self {
         Self { scale, ..self }
+    }
+
+    /// What it is compared with, at its own scale.
+    fn compared(&self) -> Result<Option<Self>, WebError> {
+        let Some(text) = &self.against else { return Ok(None) };
+        let other: Self = serde_json::from_str(text)
+            .map_err(|error| WebError::Bad(format!("this is nothing to compare with: {error}")))?;
+        Ok(Some(other.at_scale(self.scale)))
     }
 
     /// How it is looked at, in the usual working colours.
@@ -183,6 +195,26 @@ pub(crate) fn answered(
     Ok((app.engine.answer(&setup, &*plates, request, cancel)?, request))
 }
 
+/// The pixels of an answer as they are looked at: beside what they are compared with, or with what lies behind them.
+fn seen(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+    answer: &Answer,
+    cancel: &Cancel,
+) -> Result<Pixels, WebError> {
+    let Some(other) = query.compared()? else { return backed(app, shot, query, answer, cancel) };
+    let (against, _) = answered(app, shot, &other, cancel)?;
+    let (one, other) = (answer.signal.over(answer.window), against.signal.over(answer.window));
+    difference(&one, &other).ok_or_else(|| {
+        let names = [&one, &other].map(|pixels| pixels.kind().word());
+        WebError::Bad(format!(
+            "a {} and a {} do not differ in numbers: choose two of a kind",
+            names[0], names[1]
+        ))
+    })
+}
+
 /// The pixels of an answer with what lies behind them.
 fn backed(
     app: &App,
@@ -224,7 +256,7 @@ pub(crate) async fn frame(
         .now(move |cancel| {
             let started = Instant::now();
             let (answer, request) = answered(&worker, &shot, &query, cancel)?;
-            let pixels = sent(&backed(&worker, &shot, &query, &answer, cancel)?, query.across, cancel)?;
+            let pixels = sent(&seen(&worker, &shot, &query, &answer, cancel)?, query.across, cancel)?;
             let working = shot.setup.picture.working;
             let view = View { working, ..query.view() };
             let body = bytes(&pixels, view, &worker.screens);

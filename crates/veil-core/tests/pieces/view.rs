@@ -37,3 +37,18 @@ fn false_colour_grows_brighter_and_tells_what_lies_outside() {
     assert!((0..20).all(|at| brightness(at as f32 / 20.0) < brightness((at + 1) as f32 / 20.0)));
     assert_eq!([false_colour(-0.1), false_colour(1.1)], [BELOW, ABOVE]);
 }
+
+/// Two highlights that a screen shows alike still differ, and a map's difference keeps its direction.
+#[test]
+fn signals_differ_in_what_they_are_and_not_in_what_a_screen_shows() {
+    let window = Window::sized(2, 1);
+    let lit = |red: f32| Pixels::Picture(Raster::flat(window, [red, 0.5, 0.0, 1.0]));
+    assert_eq!(difference(&lit(6.0), &lit(2.0)).map(|apart| apart.first()), Some(vec![4.0, 0.0, 0.0, 0.0]));
+    let moved = |x: f32| Pixels::Map(Raster::flat(window, [x, 1.0]));
+    assert_eq!(difference(&moved(1.0), &moved(3.5)).map(|apart| apart.first()), Some(vec![-2.5, 0.0]));
+    assert_eq!(difference(&lit(1.0), &moved(1.0)), None);
+    // A smaller picture is nothing where it does not reach.
+    let small = Pixels::Picture(Raster::flat(Window::sized(1, 1), [1.0; 4]));
+    let Some(Pixels::Picture(apart)) = difference(&lit(1.0), &small) else { panic!("two pictures") };
+    assert_eq!(apart.get(1, 0), Some([1.0, 0.5, 0.0, 1.0]));
+}

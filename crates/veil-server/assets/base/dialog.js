@@ -10,18 +10,18 @@ import { apart, byId, el } from "./parts.js";
  */
 export function openDialog(title, body, actions = [], { size = "", closed } = {}) {
   const dialog = /** @type {HTMLDialogElement} */ (byId("dialog"));
-  dialog.className = size;
-  dialog.replaceChildren(
-    el("header", {}, el("h2", {}, title), el("span", { class: "grow" }), el("button", { class: "button bare", "aria-label": "close", onclick: () => dialog.close() }, "×")),
-    el("div", { class: "body" }, ...body),
-    ...(actions.length ? [el("footer", {}, ...actions)] : []),
-  );
+  dialog.className = `modal ${size}`;
+  const close = el("button", { class: "button is-ghost", "aria-label": "close", onclick: () => dialog.close() }, "×");
+  dialog.replaceChildren(el("div", { class: "modal-card" },
+    el("header", { class: "modal-card-head" }, el("h2", { class: "modal-card-title" }, title), close),
+    el("section", { class: "modal-card-body" }, ...body),
+    actions.length > 0 && el("footer", { class: "modal-card-foot" }, ...actions)));
   dialog.onclose = closed ?? null;
   dialog.onkeydown = apart;
   dialog.showModal();
   // A dialog begins at what it asks, or at what it is for.
-  const asks = dialog.querySelector(".body :is(input, select, textarea):not(:disabled)");
-  /** @type {HTMLElement | null} */ (asks ?? dialog.querySelector("footer .brass"))?.focus();
+  const asks = dialog.querySelector(".modal-card-body :is(input, select, textarea):not(:disabled)");
+  /** @type {HTMLElement | null} */ (asks ?? dialog.querySelector("footer .is-primary"))?.focus();
   return dialog;
 }
 
@@ -40,7 +40,7 @@ export function asked(title, body, yes) {
     };
     const dialog = openDialog(title, body, [
       el("button", { class: "button", onclick: give(false) }, "leave it"),
-      el("button", { class: "button brass", onclick: give(true) }, yes),
+      el("button", { class: "button is-primary is-outlined", onclick: give(true) }, yes),
     ], { closed: () => answer(false) });
     // Enter alone does nothing that was not meant.
     /** @type {HTMLElement} */ (dialog.querySelector("footer button")).focus();

@@ -13,7 +13,7 @@ let shownToast;
  */
 export function toast(message, bad = false, deed = null) {
   shownToast?.remove();
-  const mine = el("div", { class: bad ? "toast bad" : "toast", role: bad ? "alert" : "status" }, message);
+  const mine = el("div", { class: `notification toast${bad ? " bad" : ""}`, role: bad ? "alert" : "status" }, message);
   if (deed) mine.append(button(deed.words, "", () => { mine.remove(); deed.run(); }));
   // Over a dialog, which covers all else.
   (document.querySelector("dialog[open]") ?? document.body).append(mine);

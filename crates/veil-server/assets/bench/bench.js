@@ -175,7 +175,7 @@ export class Bench {
   #keptHead(stage) {
     const { shot } = this;
     return el("div", { class: "kept" },
-      el("button", { class: "button bare", title: "select this row", onclick: () => shot.select([stage.id]) }, stage.name), el("span", { class: "grow" }),
-      el("button", { class: "button bare quiet", "aria-label": `keep ${stage.name} here no longer`, onclick: () => shot.keep(stage.id) }, "×"));
+      el("button", { class: "button is-ghost", title: "select this row", onclick: () => shot.select([stage.id]) }, stage.name), el("span", { class: "grow" }),
+      el("button", { class: "button is-ghost quiet", "aria-label": `keep ${stage.name} here no longer`, onclick: () => shot.keep(stage.id) }, "×"));
   }
 }

@@ -46,13 +46,13 @@ export class FeedPop {
     this.body = el("div", { class: "feedbody" });
     this.curve = svg("svg", { class: "feedcurve", width: WIDE, height: HIGH, role: "img", "aria-label": `${label} over the next ${FRAMES} frames` });
     this.wrong = el("p", { class: "aside fault", role: "alert", hidden: true });
-    this.apply = el("button", { class: "button brass", onclick: () => this.#keep() }, "use this");
+    this.apply = el("button", { class: "button is-primary is-outlined", onclick: () => this.#keep() }, "use this");
     const pick = choose("kind of feed", this.kind, Object.keys(FEEDS).map((one) => [one, one]), (kind) => this.#become(kind));
     const back = control.changed && button("default", "", () => {
       this.close();
       shot.edit({ do: "set", stage: id, control: control.id, setting: null });
     });
-    const pop = el("div", { class: "pop feedpop", role: "dialog", "aria-label": `where ${label} comes from` },
+    const pop = el("div", { class: "dropdown dropdown-content pop feedpop", role: "dialog", "aria-label": `where ${label} comes from` },
       el("b", {}, `${label}: where it comes from`), el("label", {}, el("span", {}, "feed"), framed(pick)), this.body, this.curve, this.wrong,
       el("div", { class: "deeds" }, this.apply, back));
     const box = anchor.getBoundingClientRect();

@@ -30,9 +30,9 @@ export class NamesField {
     const names = /** @type {string[]} */ (Array.isArray(control.setting) ? control.setting : []);
     const turn = (/** @type {string} */ name) => change(names.includes(name) ? names.filter((one) => one !== name) : [...names, name]);
     const media = this.#mediaOf(this.shot.stage(id));
-    const chips = names.map((one) => el("span", { class: "chip" }, one, el("button", { "aria-label": `leave out ${one}`, onclick: () => turn(one) }, "×")));
+    const chips = names.map((one) => el("span", { class: "tag" }, one, el("button", { "aria-label": `leave out ${one}`, onclick: () => turn(one) }, "×")));
     const pick = el("button", { class: "button", "aria-pressed": this.picking === id, disabled: media === undefined, onclick: () => this.#pick(id) }, "pick on the picture");
-    return el("div", { class: "names" }, el("span", { class: "chips" }, ...chips), ...this.#typed(id, names, change), media === undefined ? null : this.#list(id, names, turn), pick);
+    return el("div", { class: "names" }, el("span", { class: "tags" }, ...chips), ...this.#typed(id, names, change), media === undefined ? null : this.#list(id, names, turn), pick);
   }
 
   /** @param {number} id */

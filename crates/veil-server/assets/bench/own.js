@@ -36,5 +36,5 @@ function ownHead(shot, stage, control) {
   return el("div", { class: "ownhead" },
     el("input", { class: "input", value: control.name, "aria-label": `name of ${control.name}`, onkeydown: apart, onchange: (event) => rename(event.target.value) }),
     el("span", { class: "num quiet", title: "what formulas call it" }, control.word), el("span", { class: "grow" }),
-    el("button", { class: "button bare quiet", "aria-label": `remove ${control.name}`, onclick: () => shot.edit({ do: "remove_own", stage: stage.id, control: control.id }) }, "×"));
+    el("button", { class: "button is-ghost quiet", "aria-label": `remove ${control.name}`, onclick: () => shot.edit({ do: "remove_own", stage: stage.id, control: control.id }) }, "×"));
 }

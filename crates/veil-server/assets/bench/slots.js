@@ -30,8 +30,8 @@ function chosenParts(shot, stage, slot) {
   const { from } = slot;
   return [
     framed(select, { class: "select taken" }),
-    el("button", { class: "button bare", "aria-pressed": filling, title: "click a row to take it here", "aria-label": `pick a row for ${slot.name} by clicking it`, onclick: () => shot.fill(filling ? null : { stage: stage.id, slot: slot.id }) }, "pick"),
-    from === null ? null : el("button", { class: "button bare", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([from]) }, icon("crosshair")),
+    el("button", { class: "button is-ghost", "aria-pressed": filling, title: "click a row to take it here", "aria-label": `pick a row for ${slot.name} by clicking it`, onclick: () => shot.fill(filling ? null : { stage: stage.id, slot: slot.id }) }, "pick"),
+    from === null ? null : el("button", { class: "button is-ghost", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([from]) }, icon("crosshair")),
     slot.take ? framed(choose(`which float of ${slot.source}`, slot.take, FLOATS.map((one) => [one, one]), (take) => link(here ?? null, { take }))) : null,
   ];
 }
@@ -47,10 +47,10 @@ function sharing(shot, stage, slot) {
   if (taps < 2) return null;
   const others = slot.id === "main" ? otherTakers(shot, stage, slot) : [];
   const words = others.map((one) => `${one.row.name} (${one.slot.name})`).join(", ");
-  const split = el("button", { class: "button bare", title: `a copy of ${slot.source} that only ${stage.name} takes`, "aria-label": `split off ${slot.name} for ${stage.name} only`, onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one");
+  const split = el("button", { class: "button is-ghost", title: `a copy of ${slot.source} that only ${stage.name} takes`, "aria-label": `split off ${slot.name} for ${stage.name} only`, onclick: () => shot.edit({ do: "split_off", stage: stage.id, slot: slot.id }) }, "split off for this one");
   const along = () => shot.edit({ do: "together", commands: others.map((one) => ({ do: "link", stage: one.row.id, slot: one.slot.id, from: { stage: stage.id }, take: one.slot.take ?? null })) });
   const take = button("take them along", `${words} will take ${stage.name} instead`, along);
-  take.classList.add("bare");
+  take.classList.add("is-ghost");
   return el("span", { class: "shared" }, `${taps} take this`, split, others.length > 0 && take);
 }
 

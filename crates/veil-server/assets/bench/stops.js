@@ -149,6 +149,6 @@ class Stops {
     return el("div", { class: "stopnumbers" },
       field("place", stop.at, (value) => ({ at: value })), ...["red", "green", "blue"].map((name, axis) => field(name, stop.colour[axis], part(axis))), field("alpha", stop.alpha, (value) => ({ alpha: value })),
       el("label", { class: "wide" }, el("input", { type: "checkbox", checked: Boolean(stop.smooth), "aria-label": `smooth from stop ${at + 1}`, onchange: (event) => this.#change(at, { smooth: event.target.checked }) }), " smooth"),
-      this.stops.length > 1 ? el("button", { class: "button bare quiet", "aria-label": `remove stop ${at + 1}`, onclick: () => this.#remove(at) }, "×") : null);
+      this.stops.length > 1 ? el("button", { class: "button is-ghost quiet", "aria-label": `remove stop ${at + 1}`, onclick: () => this.#remove(at) }, "×") : null);
   }
 }

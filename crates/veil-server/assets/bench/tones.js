@@ -2,14 +2,12 @@
 
 import { followPointer } from "../base/drag.js";
 import { apart, el, short, svg, within } from "../base/parts.js";
-import { toneAt, toneSlopes } from "../shot/ramps.js";
+import { toneAt, tonePoints, toneSlopes } from "../shot/ramps.js";
 
 const [WIDE, HIGH, ROOM] = [256, 150, 6];
 const STEPS = 64;
 const STEP = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, 0.01], ArrowDown: [0, -0.01] };
 
-/** @param {Place[]} points */
-const ordered = (points) => points.toSorted((a, b) => a[0] - b[0]);
 /** @param {number} value */
 const thousandth = (value) => Math.round(value * 1000) / 1000;
 
@@ -29,7 +27,7 @@ class ToneCurve {
   constructor(key, control, set) {
     this.key = key;
     this.set = set;
-    this.points = ordered(control.setting.curve);
+    this.points = tonePoints(control.setting.curve);
     // What is seen: 0 to 1, and as far as points lie beyond.
     this.low = [0, 1].map((axis) => Math.min(0, ...this.points.map((point) => point[axis])));
     this.high = [0, 1].map((axis) => Math.max(1, ...this.points.map((point) => point[axis])));
@@ -111,7 +109,7 @@ class ToneCurve {
     event.target.focus();
     const moved = (/** @type {MouseEvent} */ next) => this.points.map((point, at) => (at === index ? /** @type {Place} */ (this.#fromEvent(next).map(thousandth)) : point));
     followPointer(event, {
-      moved: (next) => this.#draw(ordered(moved(next))),
+      moved: (next) => this.#draw(tonePoints(moved(next))),
       done: (far, last) => far && this.set(moved(last)),
       left: () => this.#draw(this.points),
     });

@@ -18,7 +18,7 @@ export function openRowMenu(shot, deeds, { at, commands, back }) {
     close();
     run();
   };
-  const item = (/** @type {Deed} */ { name, keys, run }) => el("button", { class: "item", role: "menuitem", onclick: () => then(run) }, el("span", {}, name), el("span", { class: "num quiet" }, keys));
+  const item = (/** @type {Deed} */ { name, keys, run }) => el("button", { class: "dropdown-item", role: "menuitem", onclick: () => then(run) }, el("span", {}, name), el("span", { class: "num quiet" }, keys));
   const kinds = deeds.kinds().filter((one) => one.id !== stage.kind).map((one) => [one.id, one.name]);
   const kind = choose("another kind", "", [["", "becomes another kind"], ...kinds], (id) => then(() => deeds.becomes(id)));
   const written = (/** @type {string} */ name, /** @type {string} */ placeholder, /** @type {string | undefined} */ value, /** @type {(text: string) => unknown} */ take) => el("input", {
@@ -30,7 +30,7 @@ export function openRowMenu(shot, deeds, { at, commands, back }) {
   });
   const tabs = el("div", { class: "tabpicks", role: "group", "aria-label": "colour at the name" },
     ...TABS.map((tab) => el("button", { class: `tabpick tab-${tab}`, "aria-label": tab, title: tab, "aria-pressed": stage.tab === tab, onclick: () => then(() => deeds.mark(stage.tab === tab ? null : tab)) }, el("i"))));
-  const pop = el("div", { class: "pop rowmenu", role: "menu", "aria-label": several ? `${deeds.chosen().length} rows` : stage.name },
+  const pop = el("div", { class: "dropdown dropdown-content pop rowmenu", role: "menu", "aria-label": several ? `${deeds.chosen().length} rows` : stage.name },
     ...commands.map(item), several || stage.tool ? null : framed(kind), tabs,
     several ? null : written("note", "a note beside the row", stage.note, (text) => deeds.note(text)),
     written("name of the group", "name of its group", stage.group, (text) => deeds.group(text.trim())));

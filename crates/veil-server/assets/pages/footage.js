@@ -63,7 +63,7 @@ class BringIn {
     this.kind = choose("what it becomes", this.becomes, BECOMES, (becomes) => { this.becomes = becomes; });
     this.listed = el("ul", { class: "foundmedia" });
     this.said = el("div", { class: "faults", role: "status" });
-    this.start = el("button", { class: "button brass", onclick: () => this.#begin() }, "bring it in");
+    this.start = el("button", { class: "button is-primary is-outlined", onclick: () => this.#begin() }, "bring it in");
     this.leave = button("leave it", "", () => this.dialog?.close());
   }
 

@@ -21,7 +21,7 @@ export function askNewShow() {
   const name = nameField("", make);
   const spaces = choose("works in", working, SPACES, (space) => { working = space; });
   openDialog("new show", [line("name", name), line("frames a second", fps), line("size", el("span", {}, width, " x ", height)), line("works in", framed(spaces))], [
-    el("button", { class: "button brass", onclick: make }, "make the show"),
+    el("button", { class: "button is-primary is-outlined", onclick: make }, "make the show"),
   ]);
 }
 
@@ -32,6 +32,6 @@ export function askRename(show) {
     if (renamed) location.href = `/?show=${encodeURIComponent(renamed.name)}`;
   };
   const name = nameField(show, keep);
-  openDialog(`rename ${show}`, [line("name", name)], [el("button", { class: "button brass", onclick: keep }, "rename")]);
+  openDialog(`rename ${show}`, [line("name", name)], [el("button", { class: "button is-primary is-outlined", onclick: keep }, "rename")]);
   name.select();
 }

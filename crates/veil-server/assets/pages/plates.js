@@ -109,7 +109,7 @@ class Section {
 async function browse(path, use) {
   const here = await trying(() => get(path ? `/api/folders?path=${encodeURIComponent(path)}` : "/api/folders"));
   if (!here) return;
-  const into = (/** @type {string} */ name, /** @type {string | null} */ to) => el("li", {}, el("button", { class: "button bare", onclick: () => browse(to, use) }, name));
+  const into = (/** @type {string} */ name, /** @type {string | null} */ to) => el("li", {}, el("button", { class: "button is-ghost", onclick: () => browse(to, use) }, name));
   const media = here.media.map((/** @type {import("./imports.js").FoundMedia} */ found) => el("li", { class: "quiet" }, el("span", { class: "num" }, found.path), el("span", { class: "grow" }), el("span", { class: "num" }, found.frames && found.path.includes("#") ? `${found.frames.first}–${found.frames.last}` : "one file")));
   const folders = here.folders.map((/** @type {Folder} */ folder) => into(path ? folder.name : folder.path, folder.path));
   const nothing = folders.length + media.length === 0 ? [el("li", { class: "quiet" }, "no folders and no footage here")] : [];
@@ -120,7 +120,7 @@ async function browse(path, use) {
   const dialog = openDialog("use a folder in place", [
     el("p", { class: "num quiet" }, path ?? "folders that the program was started with"),
     el("ul", { class: "foundmedia" }, ...(path ? [into("up", here.parent)] : []), ...folders, ...media, ...nothing),
-  ], path ? [el("button", { class: "button brass", onclick: choose }, "use this folder")] : []);
+  ], path ? [el("button", { class: "button is-primary is-outlined", onclick: choose }, "use this folder")] : []);
 }
 
 for (const section of every("section[data-show]")) new Section(section);

@@ -49,7 +49,7 @@ for (const button of every(".take")) {
     };
     const pair = el("div", { class: "pair" }, picture("as it is"), picture(`with ${words.replace("take ", "")}`, `${stage}:${tool}`));
     const dialog = openDialog(`${words} in ${button.closest("li")?.querySelector("a")?.textContent}`, [pair], [
-      plainButton("leave it", "", () => dialog.close()), el("button", { class: "button brass", onclick: take }, words),
+      plainButton("leave it", "", () => dialog.close()), el("button", { class: "button is-primary is-outlined", onclick: take }, words),
     ]);
   };
 }

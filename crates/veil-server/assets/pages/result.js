@@ -28,12 +28,12 @@ class Result {
     this.place = el("input", { type: "range", min: this.first, max: this.last, value: this.first, "aria-label": "frame", class: "grow", oninput: () => this.#seek() });
     this.said = el("span", { class: "num" });
     this.keep = el("a", { class: "button", download: "" }, icon("download"), "this frame");
-    this.play = el("button", { class: "button bare", "aria-label": "play", onclick: () => this.#setPlaying(!this.#playing) }, icon("play"));
+    this.play = el("button", { class: "button is-ghost", "aria-label": "play", onclick: () => this.#setPlaying(!this.#playing) }, icon("play"));
   }
 
   open() {
     this.dialog = openDialog(this.name, [this.picture, el("div", { class: "resultbar" }, this.play, this.place, this.said)], [
-      this.keep, el("a", { class: "button brass", href: this.beside }, "look at it beside the shot"),
+      this.keep, el("a", { class: "button is-primary is-outlined", href: this.beside }, "look at it beside the shot"),
     ], { size: "widest", closed: () => { this.#playing = false; } });
     this.#show(this.first);
   }

@@ -79,25 +79,30 @@ export function inverse([[a, b, c], [d, e, f], [g, h, i]]) {
 }
 
 /**
- * Where a matrix carries a place.
+ * Where a matrix carries a place; none behind the eye.
  * @param {Matrix} rows
  * @param {Place} place
- * @returns {Place}
+ * @returns {Place | null}
  */
 export function carriedPlace(rows, [x, y]) {
-  const [a, b, w] = rows.map(([p, q, r]) => p * x + q * y + r);
-  return [a / w, b / w];
+  const [a, b, depth] = rows.map(([p, q, r]) => p * x + q * y + r);
+  return depth > 0 ? [a / depth, b / depth] : null;
 }
 
 /**
- * A point carried by a matrix, with its handles; its softness stays that of the outline as it was drawn.
+ * A point carried by a matrix, with its handles, as it is where that is behind the eye. Its softness stays that of the
+ * outline as it was drawn.
  * @param {Matrix} rows
  * @param {Point} point
  * @returns {Point}
  */
 export function carriedPoint(rows, point) {
   const at = carriedPlace(rows, point.at);
-  const handle = (/** @type {Place} */ way) => (way[0] || way[1] ? less(carriedPlace(rows, add(point.at, way)), at) : way);
+  if (!at) return point;
+  const handle = (/** @type {Place} */ way) => {
+    const end = way[0] || way[1] ? carriedPlace(rows, add(point.at, way)) : null;
+    return end ? less(end, at) : way;
+  };
   return { ...point, at, before: handle(point.before), after: handle(point.after) };
 }
 

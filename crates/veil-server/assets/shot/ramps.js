@@ -1,8 +1,27 @@
 // Tone curves and gradients: what they give at a place, as the server has it.
 
+// Points nearer to each other than this are one.
+const LEAST_STEP = 1e-3;
+
+/**
+ * The points of a tone curve in order; of those at one place the last one counts.
+ * @param {Place[]} points
+ * @returns {Place[]}
+ */
+export function tonePoints(points) {
+  /** @type {Place[]} */
+  const kept = [];
+  for (const point of points.toSorted((a, b) => a[0] - b[0])) {
+    const last = kept.at(-1);
+    if (last && point[0] - last[0] < LEAST_STEP) kept.pop();
+    kept.push(point);
+  }
+  return kept;
+}
+
 /**
  * Slopes at the points of a tone curve by Fritsch and Carlson 1980, which never swing beyond a point.
- * @param {Place[]} points in order
+ * @param {Place[]} points as `tonePoints` gives them
  * @returns {number[]}
  */
 export function toneSlopes(points) {

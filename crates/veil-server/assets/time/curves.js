@@ -70,11 +70,16 @@ export class Curves {
     const by = { ArrowLeft: { later: -size }, ArrowRight: { later: size }, ArrowUp: { higher: rise }, ArrowDown: { higher: -rise } }[event.key];
     if (by && lines.count) moves.move(by);
     else if (event.key === "Delete" && lines.count) moves.remove();
-    else if (event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) lines.pickAll();
-    else if (event.key === "Escape" && lines.count) lines.picked = new Map();
+    else if (event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) this.#pick(() => lines.pickAll());
+    else if (event.key === "Escape" && lines.count) this.#pick(() => { lines.picked = new Map(); });
     else return;
     event.preventDefault();
     event.stopPropagation();
+  }
+
+  /** @param {() => void} change */
+  #pick(change) {
+    change();
     this.draw();
   }
 }

@@ -8,7 +8,7 @@ const EASES = { "slow both ends": "smooth", "slow out": { curve: [0.5, 0, 0.8, 0
 
 /** @typedef {import("./curvelines.js").Curve} Curve */
 
-const tool = (/** @type {string} */ name, /** @type {string} */ title, /** @type {() => unknown} */ run, /** @type {boolean | undefined} */ pressed = undefined) => el("button", { class: "button bare quiet", title, onclick: run, ...(pressed === undefined ? {} : { "aria-pressed": pressed }) }, name);
+const tool = (/** @type {string} */ name, /** @type {string} */ title, /** @type {() => unknown} */ run, /** @type {boolean | undefined} */ pressed = undefined) => el("button", { class: "button is-ghost quiet", title, onclick: run, ...(pressed === undefined ? {} : { "aria-pressed": pressed }) }, name);
 
 export class CurveTools {
   /**

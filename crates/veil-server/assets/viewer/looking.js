@@ -49,7 +49,7 @@ export class Looking {
       close();
       run();
     };
-    const pop = el("div", { class: "pop looking", tabindex: -1, role: "dialog", "aria-label": "how it is looked at", onkeydown: (event) => event.key !== "Escape" && event.stopPropagation() },
+    const pop = el("div", { class: "dropdown dropdown-content pop looking", tabindex: -1, role: "dialog", "aria-label": "how it is looked at", onkeydown: (event) => event.key !== "Escape" && event.stopPropagation() },
       chooser("behind it", view.behind === null ? view.backing : `row ${view.behind}`, [...BACKINGS, ...pictures], backed),
       chooser("over it, as coverage", view.over ?? "", [["", "nothing"], ...rows.map((row) => [row.id, row.name])], (id) => shot.look({ over: id ? Number(id) : null })),
       chooser("on which screen", view.screen, SCREENS, (screen) => shot.look({ screen })),
@@ -79,11 +79,11 @@ export class Looking {
       shot.tell("view");
     };
     const draw = () => list.replaceChildren(...known.stills.map((still) => el("li", {},
-      el("button", { class: "button bare", title: "compare with it", onclick: () => compare(still) },
+      el("button", { class: "button is-ghost", title: "compare with it", onclick: () => compare(still) },
         el("img", { alt: "", src: `${shot.base}/still?${query({ stage: still.stage, frame: still.frame, still: still.number })}` }), `${still.number}: ${still.name}`),
       el("span", { class: "grow" }),
-      el("button", { class: "button bare quiet", title: "the setup as it was then becomes the live one; undo takes it back", onclick: () => back(still) }, "return to it"),
-      el("button", { class: "button bare quiet", "aria-label": `keep still ${still.number} no longer`, onclick: () => drop(still) }, "×"))));
+      el("button", { class: "button is-ghost quiet", title: "the setup as it was then becomes the live one; undo takes it back", onclick: () => back(still) }, "return to it"),
+      el("button", { class: "button is-ghost quiet", "aria-label": `keep still ${still.number} no longer`, onclick: () => drop(still) }, "×"))));
     draw();
     return list;
   }

@@ -141,7 +141,7 @@ export class Bars {
     };
     byId("opened").hidden = false;
     byId("opened").replaceChildren(`${versionName(Number(number))}, read-only${newer} `,
-      button("go on from here", "this version becomes the live setup, as a step that undo takes back", goOn), el("a", { class: "button bare", href: live }, "the live setup"));
+      button("go on from here", "this version becomes the live setup, as a step that undo takes back", goOn), el("a", { class: "button is-ghost", href: live }, "the live setup"));
     document.body.classList.add("read-only");
   }
 }

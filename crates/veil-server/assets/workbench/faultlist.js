@@ -15,7 +15,7 @@ export function faultList(shot) {
     shot.edit(command);
   };
   const line = (/** @type {Fault} */ fault) => el("li", {},
-    el("button", { class: "button bare", title: "to the row", onclick: () => goTo(fault.stage) }, el("b", {}, shot.stage(fault.stage)?.name)),
+    el("button", { class: "button is-ghost", title: "to the row", onclick: () => goTo(fault.stage) }, el("b", {}, shot.stage(fault.stage)?.name)),
     el("span", { class: "grow" }, fault.message),
     fault.mend && button(fault.mend.name, "", () => fault.mend && mend(fault, fault.mend.command)));
   const dialog = openDialog("to check", [el("ul", { class: "tocheck" }, ...shot.told().map(line))]);

@@ -103,6 +103,6 @@ function placeTool(shot, tool, after, way) {
   const words = `It was made on a picture ${tool.made_at_height} high; this one is ${height} high. Scale its lengths to this picture?`;
   const dialog = openDialog(`put in ${tool.about.name}`, [el("p", {}, words)], [
     button("keep its lengths", "", then(false)),
-    el("button", { class: "button brass", onclick: then(true) }, "scale lengths"),
+    el("button", { class: "button is-primary is-outlined", onclick: then(true) }, "scale lengths"),
   ]);
 }

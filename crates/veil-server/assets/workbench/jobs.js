@@ -21,7 +21,7 @@ export function tellJobs(shot) {
 function tellRunning({ going, done, total }, words, stop) {
   const node = byId("baking");
   node.hidden = going !== "running";
-  if (!node.hidden) node.replaceChildren(`${words}: ${done} of ${total} `, el("button", { class: "button bare", onclick: () => trying(stop) }, "stop"));
+  if (!node.hidden) node.replaceChildren(`${words}: ${done} of ${total} `, el("button", { class: "button is-ghost", onclick: () => trying(stop) }, "stop"));
 }
 
 /**

@@ -27,7 +27,7 @@ export async function makeTool(shot) {
     line("name", name), ...inputs.map((input, index) => line(index === 0 ? "takes" : "and", input)),
     el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
     el("div", { class: "picks" }, ...picks.map((pick) => pick.node)),
-  ], [button("cancel", "", () => dialog.close()), el("button", { class: "button brass", id: "make-it", onclick: make }, "make the tool")]);
+  ], [button("cancel", "", () => dialog.close()), el("button", { class: "button is-primary is-outlined", id: "make-it", onclick: make }, "make the tool")]);
 }
 
 /**

@@ -33,17 +33,17 @@ export class NextStep {
     if (stages.length === 1) return this.#firstPlate();
     if (stages.length !== 2 || stages[0].kind !== "plate" || !stages[0].controls?.media) return [];
     const words = el("span", {}, "add a stage ", el("span", { class: "num" }, "/"));
-    return [el("p", {}, "Next: a stage after the plate, or a tool of the rack."), el("button", { class: "button brass", onclick: this.add }, words)];
+    return [el("p", {}, "Next: a stage after the plate, or a tool of the rack."), el("button", { class: "button is-primary is-outlined", onclick: this.add }, words)];
   }
 
   #firstPlate() {
     const own = this.plates().filter((plate) => !plate.reference && PICTURES.test(plate.path)).slice(0, MOST_PLATES);
     if (own.length) {
-      const begin = (/** @type {Plate} */ plate) => el("button", { class: "button brass", onclick: () => this.#begin(plate) }, plate.name);
+      const begin = (/** @type {Plate} */ plate) => el("button", { class: "button is-primary is-outlined", onclick: () => this.#begin(plate) }, plate.name);
       return [el("p", {}, "Begin with a plate:"), ...own.map(begin), button("something else", "", this.add)];
     }
     const address = `/plates?show=${encodeURIComponent(this.shot.show)}`;
-    return [el("p", {}, "This show has no footage yet."), el("a", { class: "button brass", href: address }, "bring in footage"), button("begin with a stage", "", this.add)];
+    return [el("p", {}, "This show has no footage yet."), el("a", { class: "button is-primary is-outlined", href: address }, "bring in footage"), button("begin with a stage", "", this.add)];
   }
 
   /** A plate row that the last row takes. @param {Plate} plate */

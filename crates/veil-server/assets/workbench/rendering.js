@@ -27,6 +27,6 @@ export function askRender(shot) {
     pick("files", "form", asked.form, FORMS, (form) => { asked.form = form; }),
     pick("scale", "scale", asked.scale, SCALES, (scale) => { asked.scale = Number(scale); }),
     setup.stages.some((stage) => stage.bake) && pick("bakes", "bakes", asked.bakes, BAKES, (bakes) => { asked.bakes = bakes; }),
-  ], [button("cancel", "", () => dialog.close()), el("button", { class: "button brass", id: "start-render", onclick: start }, "render")]);
+  ], [button("cancel", "", () => dialog.close()), el("button", { class: "button is-primary is-outlined", id: "start-render", onclick: start }, "render")]);
   frames.focus();
 }

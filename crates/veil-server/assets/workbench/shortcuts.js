@@ -100,7 +100,7 @@ export class Shortcuts {
       /** @type {HTMLElement | null} */ (node.querySelector("[data-waiting]"))?.focus();
     };
     const chosen = el("button", {
-      class: "button bare num", "aria-label": `keys of ${command.name}: ${keys || "none"}`, title: "give it other keys: click, then press them; Delete takes them away, Escape leaves it", "data-waiting": waiting,
+      class: "button is-ghost num", "aria-label": `keys of ${command.name}: ${keys || "none"}`, title: "give it other keys: click, then press them; Delete takes them away, Escape leaves it", "data-waiting": waiting,
       onclick: wait, onkeydown: (event) => waiting && this.#pressed(node, command, event), onblur: () => waiting && this.#drawList(node, null),
     }, waiting ? "press keys" : keys || "none");
     const reset = () => {
@@ -111,7 +111,7 @@ export class Shortcuts {
     const back = `back to ${command.keys || "no keys"}`;
     const own = this.#changed[command.name] !== undefined;
     return el("li", { "data-command": command.name }, el("span", { class: "grow" }, command.name),
-      own && el("button", { class: "button bare quiet", "aria-label": `${command.name}: ${back}`, title: back, onclick: reset }, "×"), chosen);
+      own && el("button", { class: "button is-ghost quiet", "aria-label": `${command.name}: ${back}`, title: back, onclick: reset }, "×"), chosen);
   }
 
   /**

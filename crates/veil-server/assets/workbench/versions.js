@@ -27,7 +27,7 @@ class Versions {
   }
 
   open() {
-    const keep = el("span", { class: "besides" }, this.name, el("button", { class: "button brass", onclick: () => this.#keep() }, "keep it"));
+    const keep = el("span", { class: "besides" }, this.name, el("button", { class: "button is-primary is-outlined", onclick: () => this.#keep() }, "keep it"));
     const list = el("ul", { class: "versions" }, ...this.known.map((version, index) => this.#line(version, this.known.slice(0, index))));
     this.#dialog = openDialog("versions", [el("label", { class: "line" }, "keep as it is now", keep), list, this.told], [], { size: "wide" });
     this.name.focus();
@@ -45,9 +45,9 @@ class Versions {
     const address = `/shots/${encodeURIComponent(shot.show)}/${encodeURIComponent(shot.code.split("@")[0])}@${version.number}`;
     return el("li", {}, el("span", { class: "num" }, number), el("span", { class: "grow" }, version.name),
       el("span", { class: "quiet" }, new Date(version.at * 1000).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })), framed(compare),
-      el("a", { class: "button bare", title: "to look at, read-only", href: address }, "open"),
+      el("a", { class: "button is-ghost", title: "to look at, read-only", href: address }, "open"),
       button("go on from here", "this version becomes the live setup; undo takes it back", () => this.#goOn(version)),
-      el("button", { class: "button bare", "aria-label": `delete ${number}`, title: "delete", onclick: () => this.#remove(version) }, icon("trash-2")));
+      el("button", { class: "button is-ghost", "aria-label": `delete ${number}`, title: "delete", onclick: () => this.#remove(version) }, icon("trash-2")));
   }
 
   async #keep() {

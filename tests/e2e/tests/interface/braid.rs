@@ -90,12 +90,11 @@ async fn a_row_gets_a_note_a_colour_and_another_kind_from_its_menu_and_is_found_
     desk.press("#braid", "\u{e00a}\u{e012}\u{e000}").await;
     let selected = "return document.querySelector('.row[aria-selected=true] .name > span').textContent";
     assert_eq!(desk.run(selected).await.as_str(), Some("Ellipse"));
-    desk.click("#gutter").await;
-    assert_eq!(
-        desk.run(selected).await.as_str(),
-        Some("ID pick"),
-        "the fifth of eight rows is in the middle"
-    );
+    let tick = desk
+        .run("const at = document.querySelectorAll('#gutter rect')[4].getBoundingClientRect(); return [Math.round(at.x + 2), Math.round(at.y + 1)]")
+        .await;
+    desk.drag((tick[0].as_i64().unwrap(), tick[1].as_i64().unwrap()), (0, 0)).await;
+    assert_eq!(desk.run(selected).await.as_str(), Some("ID pick"), "the fifth of eight rows");
 
     // Compact rows are 24 px high and still show long names.
     desk.click("#compact").await;
@@ -127,8 +126,8 @@ async fn a_wave_shows_its_curve_before_it_is_used_and_moves_the_picture_from_fra
     desk.press(".feedpop input[aria-label='period']", "\u{e003}0").await;
     desk.until("the refusal", "return !document.querySelector('.feedpop .fault').hidden").await;
     desk.press(".feedpop input[aria-label='period']", "\u{e003}8").await;
-    desk.until("the curve again", "return document.querySelector('.feedpop .fault').hidden && !document.querySelector('.feedpop .brass').disabled").await;
-    desk.click(".feedpop .brass").await;
+    desk.until("the curve again", "return document.querySelector('.feedpop .fault').hidden && !document.querySelector('.feedpop .is-primary').disabled").await;
+    desk.click(".feedpop .is-primary").await;
     desk.until(
         "the word",
         "return [...document.querySelectorAll('.feedword')].some(word => word.textContent === 'wave')",

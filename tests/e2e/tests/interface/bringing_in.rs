@@ -53,13 +53,13 @@ async fn drop_files(desk: &Desk, files: &[PathBuf], become_what: &str) {
          document.body.dispatchEvent(new DragEvent('drop', { dataTransfer: held, bubbles: true, cancelable: true }));",
     )
     .await;
-    desk.until("the dialog", "return Boolean(document.querySelector('dialog[open] .brass'))").await;
+    desk.until("the dialog", "return Boolean(document.querySelector('dialog[open] .is-primary'))").await;
     desk.run(&format!(
         "const pick = document.querySelector('dialog [aria-label=\"what it becomes\"]'); pick.value = '{become_what}';
          pick.dispatchEvent(new Event('change', {{ bubbles: true }}));"
     ))
     .await;
-    desk.click("dialog footer .brass").await;
+    desk.click("dialog footer .is-primary").await;
 }
 
 async fn shot_of(desk: &Desk, code: &str) -> Value {
@@ -143,7 +143,7 @@ async fn an_import_waits_for_a_server_that_is_away_and_goes_on_when_it_is_back()
     )
     .await;
     desk.served.cut_off().await;
-    desk.click("dialog footer .brass").await;
+    desk.click("dialog footer .is-primary").await;
     desk.until(
         "it to wait",
         "return document.querySelector('.import .said')?.textContent.includes('waiting for the server') ?? false",

@@ -168,7 +168,7 @@ async fn a_thing_is_picked_by_a_click() {
     desk.drag(desk.at(0.3, 0.6).await, (0, 0)).await;
     let names = |wanted: &str| {
         format!(
-            "return [...document.querySelectorAll('#controls .chip')].map(chip => chip.firstChild.textContent).join() === '{wanted}'"
+            "return [...document.querySelectorAll('#controls .tag')].map(chip => chip.firstChild.textContent).join() === '{wanted}'"
         )
     };
     desk.until("the barge", &names("barge")).await;

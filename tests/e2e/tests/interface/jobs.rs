@@ -170,7 +170,7 @@ async fn rows_become_a_tool_that_bends_another_shots_plate() {
         "return document.querySelector('dialog[open]')?.textContent.includes('Scale its lengths') ?? false",
     )
     .await;
-    desk.click("dialog footer .brass").await;
+    desk.click("dialog footer .is-primary").await;
     desk.settled().await;
     desk.until(
         "its row",

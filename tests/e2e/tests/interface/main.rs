@@ -4,6 +4,7 @@
 mod access;
 mod braid;
 mod bringing_in;
+mod by_hand;
 mod curves;
 mod doors;
 mod drawing;
@@ -21,3 +22,4 @@ mod newcomer;
 mod own;
 mod support;
 mod workbench;
+mod worked_out;

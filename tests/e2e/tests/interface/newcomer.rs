@@ -42,8 +42,8 @@ async fn from_an_empty_folder_to_a_rendered_haze_and_all_of_it_is_there_after_a_
     desk.open("/").await;
     let chooser = desk.browser.find(Locator::Css(".choose-files")).await.unwrap();
     chooser.send_keys(&files.join("\n")).await.unwrap();
-    desk.until("the dialog", "return Boolean(document.querySelector('dialog[open] .brass'))").await;
-    desk.click("dialog footer .brass").await;
+    desk.until("the dialog", "return Boolean(document.querySelector('dialog[open] .is-primary'))").await;
+    desk.click("dialog footer .is-primary").await;
     desk.until("the shot", "return location.pathname === '/shots/My%20show/WALL'").await;
     desk.settled().await;
     let plate = desk.pixels(MIDDLE).await;
@@ -197,7 +197,7 @@ async fn shows_are_made_renamed_switched_binned_and_put_back_and_bad_names_are_r
         .await;
     desk.open("/bin").await;
     desk.click("#empty").await;
-    desk.click("dialog .brass").await;
+    desk.click("dialog .is-primary").await;
     desk.until(
         "nothing left",
         "return document.querySelector('tr .back') === null && !document.querySelector('dialog[open]')",

@@ -226,6 +226,11 @@ impl Desk {
         self.browser.execute(script, vec![]).await.unwrap()
     }
 
+    /// The same for one that calls its last argument with what it gives.
+    pub(crate) async fn run_async(&self, script: &str) -> Value {
+        self.browser.execute_async(script, vec![]).await.unwrap()
+    }
+
     /// Waits until a script gives true.
     pub(crate) async fn until(&self, what: &str, script: &str) {
         let start = Instant::now();
