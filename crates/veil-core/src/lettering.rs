@@ -83,13 +83,22 @@ struct Placed {
     at: [f64; 2],
 }
 
-/// How many glyphs a font has; `None` where the bytes are no font.
+/// How many glyphs a font has; `None` where the bytes are no font, or one whose tables are broken.
 pub fn glyphs(font: &[u8]) -> Option<usize> {
-    Some(usize::from(Face::from_slice(font, 0)?.number_of_glyphs()))
+    unbroken(|| Some(usize::from(Face::from_slice(font, 0)?.number_of_glyphs())))
 }
 
-/// A text set in a font; `None` where the bytes are no font.
+/// What is read of a font. Its reader takes some tables at their word, and gives up where they lie.
+fn unbroken<T>(read: impl FnOnce() -> Option<T> + std::panic::UnwindSafe) -> Option<T> {
+    std::panic::catch_unwind(read).ok().flatten()
+}
+
+/// A text set in a font; `None` where the bytes are no font, or one whose tables are broken.
 pub fn set(text: &str, font: &[u8], setting: Setting) -> Option<Lettering> {
+    unbroken(|| set_whole(text, font, setting))
+}
+
+fn set_whole(text: &str, font: &[u8], setting: Setting) -> Option<Lettering> {
     let face = Face::from_slice(font, 0)?;
     let scale = setting.size / f64::from(face.units_per_em()).max(1.0);
     let lines: Vec<&str> = text.lines().collect();

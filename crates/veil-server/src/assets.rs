@@ -36,6 +36,12 @@ pub(crate) fn root() -> String {
     format!("/assets/{}", *HASH)
 }
 
+/// The workbench's scripts, as it names them: a browser that is told of all at once does not find them one from another.
+pub(crate) fn bench_scripts() -> impl Iterator<Item = String> {
+    let paths = Assets::iter().filter(|path| path.ends_with(".js") && !path.starts_with("pages/"));
+    paths.map(|path| format!("{}/{path}", root()))
+}
+
 pub(crate) async fn asset(Path(path): Path<String>, asked: HeaderMap) -> Result<Response, WebError> {
     let (hash, rest) = path.split_once('/').unwrap_or_default();
     // While the program is worked on, its files change under their feet.

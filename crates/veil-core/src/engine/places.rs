@@ -1,7 +1,7 @@
 //! Where what is seen at a pixel stood further up.
 //!
 //! - Shape: a map whose two floats are a place, x and y in pixels of the proxy scale, not a move.
-//! - Places beyond the border go on outwards; a place behind the eye is no number.
+//! - Places beyond the border go on outwards, to a frame's size on each side; a place behind the eye is no number.
 
 use std::collections::BTreeSet;
 use std::sync::Arc;
@@ -111,7 +111,7 @@ impl<'a> Evaluation<'a> {
             && work.stage.as_warp().is_some()
             && let Some((from, way)) = self.way(entry, &work, to, window)?
         {
-            let reads = way.window().grow(2, 2);
+            let reads = near(way.window().grow(2, 2), self.domain(id).map_err(stage_error)?.display);
             let above = deep(|| self.places(from, to, reads))?;
             return Ok(way.apply(&above, reads, self.cancel)?);
         }
@@ -171,6 +171,13 @@ impl<'a> Evaluation<'a> {
         }
         Ok(None)
     }
+}
+
+/// What of a window lies within a frame's size of the frame: a warp may look any distance away, where there is nothing.
+fn near(window: Window, frame: Window) -> Window {
+    let all = frame.grow(frame.width() as i32, frame.height() as i32);
+    let within = window.intersect(all);
+    if within.is_empty() { all } else { within }
 }
 
 /// Whether a way back softens what it reads.

@@ -37,7 +37,9 @@ pub struct JitterFeed {
 impl JitterFeed {
     /// The value so many frames after the shot's start, without the offset.
     pub fn at(&self, since: f64) -> f64 {
-        let place = since / self.every;
+        // Farther along there is no fraction between two draws.
+        let most = 2.0_f64.powi(53);
+        let place = (since / self.every).clamp(-most, most);
         let (whole, t) = (place.floor(), place - place.floor());
         let here = share(self.seed, whole as i64);
         self.span.at(match self.jitter {

@@ -4,6 +4,7 @@
 mod bakes;
 mod deep;
 mod edits;
+mod extremes;
 mod findings;
 mod layout;
 mod lists;

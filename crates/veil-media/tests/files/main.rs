@@ -2,18 +2,17 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod cryptomatte;
+mod mutated;
 
 use std::path::{Path, PathBuf};
 
-use proptest::prelude::*;
-use proptest::test_runner::TestRunner;
 use veil_core::engine::Engine;
 use veil_core::plates::{Plates, Role};
 use veil_core::setup::{
     ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId, Working,
 };
 use veil_core::signal::{Domain, Pixels, Scale, Signal};
-use veil_media::{Bits, FilePlates, OutputPattern, RenderJob, inspect, read_through};
+use veil_media::{Bits, FilePlates, OutputPattern, RenderJob, inspect};
 use veil_pixels::{Cancel, Picture, Raster, Window};
 
 fn fixtures() -> PathBuf {
@@ -464,89 +463,6 @@ fn a_picture_beyond_the_largest_side_is_refused_by_its_size() {
         let error = beauty(folder.path(), name).unwrap_err();
         assert!(error.contains(name) && (error.contains("32768") || error.contains("limit")), "{error}");
     }
-}
-
-/// Hostile files: any bytes changed anywhere give an error or a picture, never a crash or a wait.
-#[test]
-fn a_thousand_mutated_files_of_each_form_give_an_error_or_a_picture() {
-    let folder = tempfile::tempdir().unwrap();
-    let texts = [
-        ("small.cube", "LUT_3D_SIZE 2\n".to_owned() + &"0.5 0.25 1\n".repeat(8)),
-        (
-            "camera.csv",
-            "frame,x,y,z,pan,tilt,roll,focal_mm,sensor_width_mm\n1,0,1,2,30,-5,0,35,36\n2,0,1,2,31,-5,0,35,36\n".into(),
-        ),
-        ("camera.gltf", gltf_camera()),
-    ];
-    let names = "zip_half.exr piz_half.exr rle_half.exr pxr24_half.exr b44_half.exr dwaa_half.exr tiled.exr parts.exr \
-        sixteen.png sixteen.tif floats.tif smooth.jpg light.hdr eight.webp";
-    let pictures = names.split_whitespace().map(|name| (name, std::fs::read(fixtures().join(name)).unwrap()));
-    let texts = texts.into_iter().map(|(name, text)| (name, text.into_bytes()));
-    for (name, whole) in pictures.chain(texts) {
-        let path = folder.path().join(name);
-        read_mutated(&path, &whole, 1000);
-    }
-    if let Some(peak) = peak_kib() {
-        assert!(peak < 2 << 20, "{peak} KiB");
-    }
-}
-
-/// A clip is read by the ffmpeg program, so two threads share the wait for it.
-#[test]
-fn mutated_clips_give_an_error_or_pictures() {
-    read_mutated_clips(20);
-}
-
-#[test]
-#[ignore = "takes five minutes, for each of its thousand clips starts a program twice"]
-fn a_thousand_mutated_clips_give_an_error_or_pictures() {
-    read_mutated_clips(500);
-}
-
-/// So many on each of two threads.
-fn read_mutated_clips(times: u32) {
-    let folder = tempfile::tempdir().unwrap();
-    let window = Window::sized(32, 24);
-    let output: OutputPattern = folder.path().join("walk.mp4").to_string_lossy().parse().unwrap();
-    for frame in 1..=2 {
-        let pixels = Pixels::Picture(Raster::flat(window, [0.1 * frame as f32, 0.5, 0.25, 1.0]));
-        write_frame(&output, frame, &Signal { domain: Domain { display: window, data: window }, pixels });
-    }
-    output.finish(Frames { first: 1, last: 2 }, 24.0, &Cancel::new()).unwrap();
-    let whole = std::fs::read(folder.path().join("walk.mp4")).unwrap();
-    std::thread::scope(|threads| {
-        for name in ["a.mp4", "b.mp4"] {
-            let (path, whole) = (folder.path().join(name), &whole);
-            threads.spawn(move || read_mutated(&path, whole, times));
-        }
-    });
-}
-
-/// Reads a file so many times, each time with a few of its bytes changed: an error or a picture, within 5 s.
-fn read_mutated(path: &Path, whole: &[u8], times: u32) {
-    let changes = prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..12);
-    let mut runner =
-        TestRunner::new(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(times) });
-    let given = runner.run(&changes, |changes| {
-        let mut bytes = whole.to_vec();
-        for (at, byte) in changes {
-            let at = at.index(bytes.len());
-            bytes[at] = byte;
-        }
-        std::fs::write(path, bytes).unwrap();
-        let started = std::time::Instant::now();
-        let _ = read_through(path, &Cancel::new());
-        let _ = inspect(path);
-        prop_assert!(started.elapsed().as_secs() < 5, "it took {:?}", started.elapsed());
-        Ok(())
-    });
-    assert!(given.is_ok(), "{}: {given:?}", path.display());
-}
-
-/// The most memory that this process ever had, where the system tells.
-fn peak_kib() -> Option<u64> {
-    let status = std::fs::read_to_string("/proc/self/status").ok()?;
-    status.lines().find_map(|line| line.strip_prefix("VmHWM:")?.trim().trim_end_matches(" kB").parse().ok())
 }
 
 /// A camera that moves one metre to the right in a second, its data within the file.
