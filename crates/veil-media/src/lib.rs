@@ -39,6 +39,7 @@ pub use form::{Form, StillForm};
 pub use inspect::{Inspected, inspect};
 pub use library::FilePlates;
 pub use made::MadeFrames;
+pub use patient::ask_folder;
 pub use png_file::encode_png;
 pub use render::{RenderError, RenderJob};
 pub use roles::Aliases;

@@ -1,7 +1,7 @@
 //! Files read by threads of their own, so that a disk that does not answer holds nobody up for long.
 
 use std::collections::HashMap;
-use std::fs::{File, Metadata};
+use std::fs::{File, FileType, Metadata};
 use std::io::{self, BufRead, ErrorKind, Read, Seek, SeekFrom};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Sender, channel};
@@ -70,12 +70,20 @@ fn silent() -> io::Error {
     io::Error::new(ErrorKind::TimedOut, words)
 }
 
-/// Asks a disk, and waits only so long for its answer.
+/// Asks a disk for what is in a file's folder, and waits only so long for its answer.
 fn patiently<T: Send + 'static>(
     path: &Path,
     ask: impl FnOnce() -> io::Result<T> + Send + 'static,
 ) -> io::Result<T> {
-    let folder = path.parent().unwrap_or(path);
+    ask_folder(path.parent().unwrap_or(path), ask)
+}
+
+/// Asks a disk about a folder, on a thread of its own. One that does not answer in 8 s is an error, and so is every
+/// question about the same folder for half a minute then.
+pub fn ask_folder<T: Send + 'static>(
+    folder: &Path,
+    ask: impl FnOnce() -> io::Result<T> + Send + 'static,
+) -> io::Result<T> {
     let (answer, wait) = channel();
     let reader = {
         let mut readers = readers();
@@ -93,6 +101,16 @@ fn patiently<T: Send + 'static>(
         readers().silent.insert(folder.to_owned(), Instant::now());
         Err(silent())
     })
+}
+
+/// What a folder holds; links are not followed.
+pub(crate) fn entries(folder: &Path) -> Result<Vec<(PathBuf, FileType)>, MediaError> {
+    let asked = folder.to_owned();
+    let read = move || {
+        let entries = std::fs::read_dir(asked)?.flatten();
+        Ok(entries.filter_map(|entry| Some((entry.path(), entry.file_type().ok()?))).collect())
+    };
+    ask_folder(folder, read).map_err(MediaError::io(folder))
 }
 
 /// What is known of a plain file; anything else that has a path is refused.

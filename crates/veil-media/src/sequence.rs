@@ -9,6 +9,7 @@ use veil_core::setup::Frames;
 
 use crate::MediaError;
 use crate::form::Form;
+use crate::patient::entries;
 
 /// A path with a run of `#` where the frame number stands, or a still's path without one.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -137,10 +138,8 @@ fn numbered(path: &str) -> Option<(&str, usize, &str, i32)> {
 }
 
 fn list(folder: &Path, depth: usize, files: &mut Vec<PathBuf>) -> Result<(), MediaError> {
-    let entries = std::fs::read_dir(folder).map_err(MediaError::io(folder))?;
-    for entry in entries.flatten() {
-        let (path, Ok(kind)) = (entry.path(), entry.file_type()) else { continue };
-        let hidden = entry.file_name().to_string_lossy().starts_with('.');
+    for (path, kind) in entries(folder)? {
+        let hidden = path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
         if hidden || files.len() >= MOST_FILES {
             continue;
         }

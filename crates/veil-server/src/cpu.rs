@@ -130,3 +130,43 @@ pub(crate) async fn blocking<T: Send + 'static>(
     let done = tokio::task::spawn_blocking(|| guarded(work)).await;
     done.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[tokio::test]
+    async fn a_panic_is_the_error_of_who_asked_and_the_next_is_answered() {
+        let cpu = Cpu::new().unwrap();
+        let broken = cpu.now(|_| -> Result<u8, WebError> { panic!("a stage broke") }).await;
+        let told = broken.unwrap_err().to_string();
+        assert!(told.contains("nothing is lost") && told.contains("a stage broke"), "{told}");
+        let late = cpu.later(|_| -> Result<u8, WebError> { panic!("a thumbnail broke") }).await;
+        assert!(late.is_err());
+        assert!(blocking(|| -> Result<u8, WebError> { panic!("the store broke") }).await.is_err());
+        assert_eq!((cpu.now(|_| Ok(1)).await.unwrap(), cpu.later(|_| Ok(2)).await.unwrap()), (1, 2));
+    }
+
+    #[tokio::test]
+    async fn what_can_wait_is_done_although_somebody_always_waits_for_a_picture() {
+        let cpu = Arc::new(Cpu::new().unwrap());
+        let dragging = Arc::clone(&cpu);
+        // One thread is held by a picture that takes as long as this test.
+        let drag = tokio::spawn(async move {
+            let until_called_off = |cancel: &Cancel| {
+                while !cancel.is_set() {
+                    std::thread::sleep(PAUSE);
+                }
+                Ok(())
+            };
+            let _ = dragging.now(until_called_off).await;
+        });
+        while cpu.waiting.load(Ordering::Relaxed) == 0 {
+            tokio::time::sleep(PAUSE).await;
+        }
+        let begun = Instant::now();
+        assert!(cpu.later(|_| Ok(())).await.is_ok());
+        assert!(begun.elapsed() >= LONGEST_WAIT, "it first looks away");
+        drag.abort();
+    }
+}

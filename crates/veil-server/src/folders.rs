@@ -2,12 +2,13 @@
 //!
 //! A folder that a show uses is a link in its own folder, below `linked/`, so that paths of media stay relative to the show.
 
+use std::io::ErrorKind;
 use std::path::{Path as FilePath, PathBuf};
 
 use axum::extract::{Path, Query, State};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
-use veil_media::{FoundMedia, grouped};
+use veil_media::{FoundMedia, ask_folder, grouped};
 use veil_store::ShowRecord;
 
 use crate::App;
@@ -31,7 +32,7 @@ impl Outside {
         let failed = |source| ServeError::Media { folder: folder.display().to_string(), source };
         let found = folder.canonicalize().map_err(failed)?;
         if !found.is_dir() {
-            return Err(failed(std::io::ErrorKind::NotADirectory.into()));
+            return Err(failed(ErrorKind::NotADirectory.into()));
         }
         Ok(Self(found))
     }
@@ -43,9 +44,25 @@ fn allowed(app: &App, path: &str) -> Result<PathBuf, WebError> {
         let words = "is in none of the folders that may be used; start the program with --media to allow it";
         WebError::Bad(format!("`{path}` {words}"))
     };
-    let real = FilePath::new(path).canonicalize().map_err(|_| refused())?;
+    let asked = PathBuf::from(path);
+    let real = ask_folder(FilePath::new(path), move || {
+        let real = asked.canonicalize()?;
+        if real.is_dir() { Ok(real) } else { Err(ErrorKind::NotADirectory.into()) }
+    })
+    .map_err(|error| match error.kind() {
+        ErrorKind::TimedOut => WebError::Bad(format!("`{path}` cannot be read: {error}")),
+        _ => refused(),
+    })?;
     let is_inside = app.outside.iter().any(|Outside(root)| real.starts_with(root));
-    if is_inside && real.is_dir() { Ok(real) } else { Err(refused()) }
+    if is_inside { Ok(real) } else { Err(refused()) }
+}
+
+/// The folders in a folder, and the rest of what it holds.
+fn inside(folder: &FilePath) -> std::io::Result<(Vec<PathBuf>, Vec<PathBuf>)> {
+    let shown =
+        |path: &PathBuf| !path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
+    let entries = std::fs::read_dir(folder)?.flatten().map(|entry| entry.path());
+    Ok(entries.filter(shown).take(MOST_LISTED).partition(|path| path.is_dir()))
 }
 
 #[derive(Deserialize)]
@@ -77,15 +94,8 @@ pub(crate) async fn list(
         };
         let folder = allowed(&app, &path)?;
         let unread = |error| WebError::Bad(format!("`{path}` cannot be read: {error}"));
-        let entries: Vec<PathBuf> = std::fs::read_dir(&folder)
-            .map_err(unread)?
-            .flatten()
-            .map(|entry| entry.path())
-            .filter(|path| !path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.')))
-            .take(MOST_LISTED)
-            .collect();
-        let (mut folders, files): (Vec<PathBuf>, Vec<PathBuf>) =
-            entries.into_iter().partition(|path| path.is_dir());
+        let asked = folder.clone();
+        let (mut folders, files) = ask_folder(&folder, move || inside(&asked)).map_err(unread)?;
         folders.sort();
         let known = files.iter().filter(|file| veil_media::Form::of(file).is_some());
         let names = known.filter_map(|file| Some(file.file_name()?.to_str()?.to_owned()));

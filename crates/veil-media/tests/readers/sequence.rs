@@ -1,7 +1,10 @@
 //! Checks of `sequence`.
 
+use std::path::Path;
+use std::time::{Duration, Instant};
+
 use veil_core::setup::Frames;
-use veil_media::{Pattern, grouped, scan};
+use veil_media::{Pattern, ask_folder, grouped, scan};
 
 #[test]
 fn a_pattern_names_the_file_of_a_frame_and_prints_as_it_was_written() {
@@ -40,4 +43,26 @@ fn files_whose_numbers_lie_far_apart_are_stills_and_wide_gaps_are_runs() {
     let pair = Some(Frames { first: 1, last: 101 });
     assert_eq!(paths, [("a.0000000001.png", None), ("a.2000000000.png", None), ("b.####.png", pair)]);
     assert_eq!(found[2].missing, [Frames { first: 2, last: 100 }]);
+}
+
+/// A disk that does not answer is waited for once; what is asked of the same folder next is refused at once.
+#[test]
+fn a_folder_that_does_not_answer_is_left_alone() {
+    let folder = Path::new("/nowhere/stalled");
+    let ask = || {
+        let begun = Instant::now();
+        let given = ask_folder(folder, || {
+            std::thread::sleep(Duration::from_secs(20));
+            Ok(())
+        });
+        (given.unwrap_err().to_string(), begun.elapsed().as_secs())
+    };
+    let (first, waited) = ask();
+    assert!(
+        first.contains("has not answered for 8 s") && (7..15).contains(&waited),
+        "{first} after {waited} s"
+    );
+    let (_, waited) = ask();
+    assert!(waited < 4, "{waited} s");
+    assert!(ask_folder(Path::new("/nowhere/else"), || Ok(())).is_ok());
 }
