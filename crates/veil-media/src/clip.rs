@@ -102,8 +102,13 @@ impl Drop for Decoding {
 }
 
 /// The clip's frames, decoded if they are not held yet; once, however many ask. `print` tells this state of the file from
-/// another, whose frames go once these are there.
-pub(crate) fn held_frames(path: &Path, print: u64, cancel: &Cancel) -> Result<HeldClip, MediaError> {
+/// another, whose frames go once these are there. `decoded` hears every now and then how many there are.
+pub(crate) fn held_frames(
+    path: &Path,
+    print: u64,
+    cancel: &Cancel,
+    decoded: &dyn Fn(usize),
+) -> Result<HeldClip, MediaError> {
     let all = path.parent().unwrap_or(Path::new(".")).join(HELD_IN);
     let folder = all.join(format!("{}{print:016x}", held_name(path)));
     if let Some(held) = noted(&folder) {
@@ -116,7 +121,7 @@ pub(crate) fn held_frames(path: &Path, print: u64, cancel: &Cancel) -> Result<He
     std::fs::create_dir_all(&all).map_err(MediaError::io(&all))?;
     let making =
         tempfile::Builder::new().prefix(".making-").tempdir_in(&all).map_err(MediaError::io(&all))?;
-    decode(path, making.path(), cancel)?;
+    decode(path, making.path(), cancel, decoded)?;
     forget_held(path);
     let made = making.keep();
     std::fs::rename(&made, &folder).map_err(MediaError::io(&folder))?;
@@ -157,7 +162,7 @@ fn noted(folder: &Path) -> Option<HeldClip> {
     Some(HeldClip { folder: folder.into(), frames, fps: note.fps, codec: note.codec })
 }
 
-fn decode(path: &Path, folder: &Path, cancel: &Cancel) -> Result<(), MediaError> {
+fn decode(path: &Path, folder: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<(), MediaError> {
     let stream = probe(path, cancel)?;
     MediaError::check_size(path, stream.width, stream.height, 16)?;
     let deep = ["9", "10", "12", "14", "16"].iter().any(|bits| {
@@ -182,7 +187,7 @@ fn decode(path: &Path, folder: &Path, cancel: &Cancel) -> Result<(), MediaError>
     command.arg("-i").arg(path).args(["-map", "0:v:0", "-fps_mode", "passthrough", "-pix_fmt", form]);
     command.args(["-compression_level", "1", "-start_number", "1"]);
     command.args(["-frames:v", &(MOST_FRAMES + 1).to_string()]).arg(folder.join("frame.%06d.png"));
-    run_while(path, command, cancel, || room_left(path, folder))?;
+    run_while(path, command, cancel, || frames_so_far(path, folder).map(decoded))?;
     let frames = (1..).take_while(|number| folder.join(format!("frame.{number:06}.png")).exists()).count();
     if frames == 0 {
         return Err(MediaError::broken(path, "it holds no frames"));
@@ -249,12 +254,12 @@ fn held(command: &Command) -> Command {
     shell
 }
 
-/// Whether the frames that are there take no more of the disk than they may.
-fn room_left(path: &Path, folder: &Path) -> Result<(), MediaError> {
+/// How many frames are there; an error where they take more of the disk than they may.
+fn frames_so_far(path: &Path, folder: &Path) -> Result<usize, MediaError> {
     let files = std::fs::read_dir(folder).map_err(MediaError::io(folder))?.flatten();
-    let bytes: u64 = files.filter_map(|file| Some(file.metadata().ok()?.len())).sum();
-    if bytes <= MOST_BYTES {
-        return Ok(());
+    let sizes: Vec<u64> = files.filter_map(|file| Some(file.metadata().ok()?.len())).collect();
+    if sizes.iter().sum::<u64>() <= MOST_BYTES {
+        return Ok(sizes.len());
     }
     let why = format!("its frames take more than {} GB", MOST_BYTES >> 30);
     Err(MediaError::Unsupported { path: path.into(), why })

@@ -92,13 +92,19 @@ pub struct Inspected {
 
 /// Looks at a file, or at a sequence by its pattern `name.####.ext`.
 pub fn inspect(path: &Path) -> Result<Inspected, MediaError> {
+    inspect_while(path, &Cancel::new(), &|_| ())
+}
+
+/// The same until it is called off. `decoded` hears how many frames of a clip are there, every now and then while it is
+/// decoded.
+pub fn inspect_while(path: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<Inspected, MediaError> {
     let text = path.to_string_lossy().into_owned();
     let pattern: Pattern = text.parse().map_err(|why: String| MediaError::broken(path, why))?;
     let sequence = if pattern.is_sequence() { Some(found_sequence(path)?) } else { None };
     let frame = sequence.as_ref().and_then(|found| found.frames).map_or(0, |frames| frames.first);
     let first = pattern.file(frame);
     let first = Path::new(&first);
-    let mut inspected = one_file(first)?;
+    let mut inspected = one_file(first, cancel, decoded)?;
     inspected.path = text;
     if let Some(found) = sequence {
         inspected.other_size = other_sizes(&pattern, &found, inspected.display)?;
@@ -158,11 +164,11 @@ impl Inspected {
     }
 }
 
-fn one_file(path: &Path) -> Result<Inspected, MediaError> {
+fn one_file(path: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<Inspected, MediaError> {
     match Form::of(path) {
         Some(Form::Exr) => one_exr(path),
         Some(Form::Still(form)) => one_still(path, form),
-        Some(Form::Clip) => one_clip(path),
+        Some(Form::Clip) => one_clip(path, cancel, decoded),
         Some(Form::Cube) => one_table(path),
         Some(Form::Svg) => one_figure(path),
         Some(Form::Font) => Ok(without_pixels(format!("{} glyphs", whole::font(path)?))),
@@ -179,8 +185,8 @@ fn one_still(path: &Path, form: StillForm) -> Result<Inspected, MediaError> {
     Ok(Inspected { layers, compression, ..Inspected::of(head.domain, head.colour) })
 }
 
-fn one_clip(path: &Path) -> Result<Inspected, MediaError> {
-    let clip = clip::held_frames(path, FilePlates::print_of(path)?, &Cancel::new())?;
+fn one_clip(path: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<Inspected, MediaError> {
+    let clip = clip::held_frames(path, FilePlates::print_of(path)?, cancel, decoded)?;
     let still = one_still(&clip.file(clip.frames.first), StillForm::Png)?;
     Ok(Inspected {
         frames: Some(clip.frames),

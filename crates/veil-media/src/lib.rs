@@ -36,7 +36,7 @@ pub use clip::forget_held;
 pub use error::MediaError;
 pub use exr_write::{Depth, Layer, LayerChannel, write_layers};
 pub use form::{Form, StillForm};
-pub use inspect::{Inspected, inspect};
+pub use inspect::{Inspected, inspect, inspect_while};
 pub use library::FilePlates;
 pub use made::MadeFrames;
 pub use patient::ask_folder;

@@ -113,7 +113,7 @@ impl FilePlates {
         let clip = match known {
             Some(clip) => clip,
             None => {
-                let clip = Arc::new(clip::held_frames(&file, print, cancel)?);
+                let clip = Arc::new(clip::held_frames(&file, print, cancel, &|_| ())?);
                 lock().insert(file.clone(), (print, Arc::clone(&clip)));
                 clip
             }

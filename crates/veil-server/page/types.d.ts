@@ -390,6 +390,8 @@ interface Heard {
   name: string;
   id: number;
   state: string;
+  file: string;
+  frames: number;
   going: string;
   done: number;
   total: number;

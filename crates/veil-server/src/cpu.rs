@@ -131,6 +131,15 @@ pub(crate) async fn blocking<T: Send + 'static>(
     done.map_err(|_| WebError::Internal("the work stopped without a result".into()))?
 }
 
+/// The same for what may take long: it is called off when the request goes away.
+pub(crate) async fn called_off_with_its_request<T: Send + 'static>(
+    work: impl FnOnce(&Cancel) -> Result<T, WebError> + Send + 'static,
+) -> Result<T, WebError> {
+    let guard = Waiting { count: Arc::new(AtomicUsize::new(1)), cancel: Cancel::new() };
+    let cancel = guard.cancel.clone();
+    blocking(move || work(&cancel)).await
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -51,6 +51,8 @@ pub(crate) enum Event {
         total: usize,
         message: String,
     },
+    /// So many frames of a clip that comes in are there.
+    Decoding { show: String, file: String, frames: usize },
     /// The demo show's footage went on.
     Demo { code: String, done: usize, total: usize },
     /// The listener fell behind, and has not heard all.

@@ -12,7 +12,7 @@ use veil_media::{FoundMedia, ask_folder, grouped};
 use veil_store::ShowRecord;
 
 use crate::App;
-use crate::cpu::blocking;
+use crate::cpu::{blocking, called_off_with_its_request};
 use crate::error::{ServeError, WebError};
 use crate::json::Json;
 use crate::media::list_all;
@@ -119,12 +119,12 @@ pub(crate) async fn take(
     Path(show): Path<String>,
     Json(request): Json<UseRequest>,
 ) -> Result<Json<Value>, WebError> {
-    blocking(move || {
+    called_off_with_its_request(move |cancel| {
         let show = app.store.show(&show)?;
         let folder = allowed(&app, &request.path)?;
         link(&app.store.folder().show(&show.folder), &folder)
             .map_err(|error| WebError::Kept(format!("`{}` cannot be used: {error}", request.path)))?;
-        Ok(Json(json!({ "faults": list_all(&app, &show)? })))
+        Ok(Json(json!({ "faults": list_all(&app, &show, cancel)? })))
     })
     .await
 }

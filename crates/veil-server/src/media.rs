@@ -11,12 +11,12 @@ use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{ColourSpace, Command, Media, MediaId, Setup, Working};
 use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{View, bytes};
-use veil_media::{FilePlates, FoundMedia, inspect};
+use veil_media::{FilePlates, FoundMedia, inspect_while};
 use veil_pixels::Cancel;
 use veil_store::{ShotRecord, ShotSummary, ShowRecord};
 
 use crate::App;
-use crate::cpu::blocking;
+use crate::cpu::{blocking, called_off_with_its_request};
 use crate::error::WebError;
 use crate::events::Event;
 use crate::folders;
@@ -26,12 +26,19 @@ use crate::imports;
 use crate::json::Json;
 use crate::setups::{ShotPath, load, media_of};
 
-/// Lists every sequence and still below a show's folder. A file that cannot be read is told, not listed.
-pub(crate) fn list_all(app: &App, show: &ShowRecord) -> Result<Vec<String>, WebError> {
+/// Lists every sequence and still below a show's folder, until it is called off. A file that cannot be read is told, not
+/// listed; of a clip that is decoded windows hear how far that is.
+pub(crate) fn list_all(app: &App, show: &ShowRecord, cancel: &Cancel) -> Result<Vec<String>, WebError> {
     let root = app.store.folder().show(&show.folder);
     let mut faults = Vec::new();
     for found in veil_media::scan(&root)?.into_iter().chain(folders::footage(app, show)) {
-        match inspected(&root, &found) {
+        if cancel.is_set() {
+            return Err(WebError::Cancelled);
+        }
+        let decoded = |frames| {
+            app.tell(Event::Decoding { show: show.name.clone(), file: found.path.clone(), frames });
+        };
+        match inspected(&root, &found, cancel, &decoded) {
             Ok(value) => app.store.list_media(show.id, &found.path, &value)?,
             Err(error) => faults.push(error.to_string()),
         }
@@ -39,8 +46,14 @@ pub(crate) fn list_all(app: &App, show: &ShowRecord) -> Result<Vec<String>, WebE
     Ok(faults)
 }
 
-fn inspected(root: &FilePath, found: &FoundMedia) -> Result<Value, WebError> {
-    let mut value = json!(inspect(&root.join(&found.path)).map_err(|error| error.below(root))?);
+fn inspected(
+    root: &FilePath,
+    found: &FoundMedia,
+    cancel: &Cancel,
+    decoded: &dyn Fn(usize),
+) -> Result<Value, WebError> {
+    let looked = inspect_while(&root.join(&found.path), cancel, decoded);
+    let mut value = json!(looked.map_err(|error| error.below(root))?);
     value["path"] = json!(found.path);
     Ok(value)
 }
@@ -57,12 +70,12 @@ pub(crate) async fn scan(
     Path(show): Path<String>,
     Json(request): Json<ScanRequest>,
 ) -> Result<Json<Value>, WebError> {
-    blocking(move || {
+    called_off_with_its_request(move |cancel| {
         let show = app.store.show(&show)?;
         for found in veil_media::grouped(request.files) {
             app.store.bring_back_media(show.id, &imports::path_of(&found.path))?;
         }
-        let faults = list_all(&app, &show)?;
+        let faults = list_all(&app, &show, cancel)?;
         Ok(Json(json!({ "faults": faults })))
     })
     .await

@@ -4,7 +4,7 @@ import { post } from "../base/api.js";
 import { openDialog } from "../base/dialog.js";
 import { button, choose, el, framed } from "../base/parts.js";
 import { toast, trying } from "../base/telling.js";
-import { amount, choiceOfTaken, filesOf, Import, plan } from "./imports.js";
+import { amount, choiceOfTaken, filesOf, Import, lookThrough, plan } from "./imports.js";
 
 /** @typedef {import("./imports.js").Given} Given */
 /** @typedef {import("./imports.js").FoundMedia} FoundMedia */
@@ -134,7 +134,7 @@ class BringIn {
     if (dialog) dialog.onclose = () => coming.cancel();
     const { cancelled, faults } = await coming.run();
     const base = `/api/shows/${encodeURIComponent(this.show.value)}`;
-    const scanned = await trying(() => post(`${base}/scan`, { files: coming.names() }));
+    const scanned = await trying(() => lookThrough(this.show.value, coming.names(), this.said));
     if (cancelled) {
       if (dialog) dialog.onclose = null;
       dialog?.close();

@@ -1,6 +1,6 @@
 // Brings files in: each by its own requests, three at a time, going on where a lost connection left them.
 
-import { orElse, post, said } from "../base/api.js";
+import { listen, orElse, post, said } from "../base/api.js";
 import { button, choose, el, framed } from "../base/parts.js";
 
 const AT_ONCE = 3;
@@ -60,6 +60,28 @@ export function amount(bytes) {
 
 /** @param {number} seconds */
 const time = (seconds) => (seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.round(seconds / 60)} min`);
+
+/**
+ * Looks through a show's folder, and says meanwhile how far a clip is that must be decoded first.
+ * @param {string} show
+ * @param {string[] | undefined} files those that were just brought in
+ * @param {HTMLElement} node where it is said
+ * @returns {Promise<{ faults: string[] }>}
+ */
+export async function lookThrough(show, files, node) {
+  const said = el("p", { class: "quiet" });
+  const events = listen((event) => {
+    if (event.what !== "decoding" || event.show !== show) return;
+    said.textContent = `reading ${event.file}: ${event.frames} frames so far`;
+    node.append(said);
+  });
+  try {
+    return await post(`/api/shows/${encodeURIComponent(show)}/scan`, { files });
+  } finally {
+    events.close();
+    said.remove();
+  }
+}
 
 /**
  * What is there already of files, and what is to be done with each.

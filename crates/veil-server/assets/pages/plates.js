@@ -4,7 +4,7 @@ import { get, post, remove } from "../base/api.js";
 import { asked, openDialog } from "../base/dialog.js";
 import { el, every } from "../base/parts.js";
 import { trying } from "../base/telling.js";
-import { choiceOfTaken, filesOf, Import, plan } from "./imports.js";
+import { choiceOfTaken, filesOf, Import, lookThrough, plan } from "./imports.js";
 
 /** The plates of one show. */
 class Section {
@@ -43,7 +43,7 @@ class Section {
     const { node, base } = this;
     const use = async (/** @type {string} */ path) => this.#after(await trying(() => post(`${base}/folders`, { path })));
     for (const button of every(".use-folder", node)) button.onclick = () => browse(null, use);
-    this.#part("scan").onclick = async () => this.#after(await trying(() => post(`${base}/scan`, {})));
+    this.#part("scan").onclick = async () => this.#after(await trying(() => lookThrough(this.show, undefined, this.#part("coming"))));
     for (const button of every(".take-away", node)) {
       button.onclick = async () => {
         if (await trying(() => remove(`${base}/media/${button.dataset.id}`))) location.reload();
@@ -93,7 +93,7 @@ class Section {
     const coming = new Import(this.show, planned, taken?.value ?? "both");
     this.#part("coming").replaceChildren(coming.element);
     const { cancelled, faults } = await coming.run();
-    const scanned = await trying(() => post(`${this.base}/scan`, { files: coming.names() }));
+    const scanned = await trying(() => lookThrough(this.show, coming.names(), this.#part("coming")));
     this.#part("coming").replaceChildren(...(cancelled ? [el("p", { class: "quiet" }, "stopped; bring the same files in again to go on")] : []));
     if (scanned) this.#after({ faults: [...faults, ...scanned.faults] });
   }

@@ -1,10 +1,11 @@
 //! Doors that were open once: what one request, one client or one file could do to everybody.
 
+use std::path::Path;
 use std::process::Stdio;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use serde_json::{Value, json};
-use tokio::io::AsyncWriteExt;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
 use tokio::process::Command;
 
@@ -305,4 +306,65 @@ async fn a_plates_colour_space_reaches_the_setups_that_use_it() {
     assert_eq!(colours().await, ["linear", "linear"]);
     assert_eq!(served.post("/api/shots/Own/WALL/undo", &json!({ "base": 3 })).await.0, 200);
     assert_eq!(colours().await, ["srgb", "srgb"], "one step takes it back");
+}
+
+/// The programs whose command names a file.
+fn programs_on(file: &Path) -> usize {
+    let processes = std::fs::read_dir("/proc").unwrap().flatten();
+    let commands = processes.filter_map(|process| std::fs::read(process.path().join("cmdline")).ok());
+    let name = file.as_os_str().as_encoded_bytes();
+    commands.filter(|command| command.windows(name.len()).any(|part| part == name)).count()
+}
+
+async fn until(what: &str, is: impl Fn() -> bool) {
+    let begun = Instant::now();
+    while !is() {
+        assert!(begun.elapsed() < Duration::from_secs(30), "waited in vain for {what}");
+        tokio::time::sleep(Duration::from_millis(20)).await;
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_decoder_ends_when_nobody_waits_and_when_the_program_is_killed() {
+    let mut served = Served::empty(&[]).await;
+    served.post("/api/shows", &json!({ "name": "Own" })).await;
+    let clip = served.data.path().join("media/own/long.mp4");
+    let made = std::process::Command::new("ffmpeg")
+        .args(["-v", "error", "-f", "lavfi", "-i", "testsrc=size=960x540:rate=25", "-frames:v", "1500"])
+        .args(["-preset", "ultrafast", "-pix_fmt", "yuv420p"])
+        .arg(&clip)
+        .status();
+    assert!(made.unwrap().success());
+    let ask = |host: String| {
+        let kind = "content-type: application/json\r\ncontent-length: 2";
+        let first = format!("POST /api/shows/Own/scan HTTP/1.1\r\nhost: {host}\r\n{kind}\r\n\r\n{{}}");
+        tokio::spawn(async move {
+            let mut stream = TcpStream::connect(host).await.unwrap();
+            stream.write_all(first.as_bytes()).await.unwrap();
+            let mut answer = Vec::new();
+            // Ends with the program.
+            let _ = stream.read_to_end(&mut answer).await;
+        })
+    };
+    let hung_up = ask(served.host.clone());
+    until("a decoder", || programs_on(&clip) > 0).await;
+    hung_up.abort();
+    until("the decoder to end", || programs_on(&clip) == 0).await;
+    // Windows hear how far it is.
+    let mut events = TcpStream::connect(&served.host).await.unwrap();
+    let listen = format!("GET /api/events HTTP/1.1\r\nhost: {}\r\n\r\n", served.host);
+    events.write_all(listen.as_bytes()).await.unwrap();
+    let _waits = ask(served.host.clone());
+    let mut heard = String::new();
+    let told = async {
+        let mut piece = [0; 512];
+        while !heard.contains(r#""what":"decoding","show":"Own","file":"long.mp4","frames":"#) {
+            let length = events.read(&mut piece).await.unwrap();
+            heard.push_str(&String::from_utf8_lossy(&piece[..length]));
+        }
+    };
+    tokio::time::timeout(Duration::from_secs(30), told).await.expect("how far it is is told");
+    assert!(programs_on(&clip) > 0);
+    served.cut_off().await;
+    until("no decoder to be left", || programs_on(&clip) == 0).await;
 }
