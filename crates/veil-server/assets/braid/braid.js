@@ -58,7 +58,7 @@ export class Braid {
     this.measures = new Measures(shot, () => this.draw());
     panel.append(this.lanes.whole, this.lanes.node);
     panel.addEventListener("scroll", () => this.#scrolled(), { passive: true });
-    shot.bring = (id, middle) => this.#bring(id, middle);
+    shot.bringBy((id, middle) => this.#bring(id, middle));
     shot.watch((what) => this.#heard(what));
   }
 
@@ -234,9 +234,9 @@ export class Braid {
 
   /**
    * @param {number} id
-   * @param {boolean} [middle]
+   * @param {boolean} middle
    */
-  #bring(id, middle = false) {
+  #bring(id, middle) {
     const { panel, high } = this;
     const index = this.#placeOf(id);
     if (index < 0) return;

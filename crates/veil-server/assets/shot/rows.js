@@ -14,6 +14,8 @@ export async function declarations(stages) {
   return { common: by(common), stages: new Map(stages.map((stage) => [stage.id, by(stage.controls)])) };
 }
 
+/** @typedef {(id: number, middle: boolean) => void} Bring */
+
 export class Rows extends Store {
   /** @type {Fault[]} */
   #findings = [];
@@ -26,6 +28,8 @@ export class Rows extends Store {
   /** @type {{ of: string, values: { [control: string]: number[] } | null }} */
   #numbers = { of: "", values: null };
   #declared;
+  /** @type {Bring | null} */
+  #bring = null;
 
   /**
    * @param {string} show
@@ -38,11 +42,23 @@ export class Rows extends Store {
     this.show = show;
     this.code = code;
     this.base = `/api/shots/${encodeURIComponent(show)}/${encodeURIComponent(code)}`;
-    /**
-     * Brings a row into sight; the braid says how.
-     * @type {(id: number, middle?: boolean) => void}
-     */
-    this.bring = () => undefined;
+  }
+
+  /**
+   * Says how a row is brought into sight.
+   * @param {Bring} how
+   */
+  bringBy(how) {
+    this.#bring = how;
+  }
+
+  /**
+   * Brings a row into sight, in the middle where that is asked for.
+   * @param {number} id
+   * @param {boolean} [middle]
+   */
+  bring(id, middle = false) {
+    this.#bring?.(id, middle);
   }
 
   get #indexed() {

@@ -154,7 +154,7 @@ export class Store {
   }
 
   /**
-   * The frame that is seen; `what` is told.
+   * The frame that is seen.
    * @param {number} frame
    */
   seek(frame) {
