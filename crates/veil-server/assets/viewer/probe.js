@@ -35,9 +35,11 @@ export class Probe {
     this.#asking = true;
     while (this.#next) {
       const at = this.#next;
+      const { measured } = shot;
       this.#next = null;
       const found = await orElse(get(`${shot.base}/probe?${query({ stage: shot.view.shown, frame: shot.view.frame, ...at })}`), null);
-      if (found) this.#tell(found);
+      // The numbers of a box that was measured meanwhile stay.
+      if (found && shot.measured === measured) this.#tell(found);
     }
     this.#asking = false;
   }

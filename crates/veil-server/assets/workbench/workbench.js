@@ -95,6 +95,7 @@ export class Workbench {
     if (beside) history.replaceState(null, "", location.pathname);
     await trying(() => this.shot.load());
     if (!this.shot.loaded) return;
+    performance.mark("rows");
     // A render is looked at beside what the shot is now.
     if (beside) this.shot.look({ compare: "split", sideA: `render:${asked}`, sideB: "now" });
     this.bars.drawOpened();
