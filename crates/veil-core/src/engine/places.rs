@@ -1,7 +1,8 @@
 //! Where what is seen at a pixel stood further up.
 //!
 //! - Shape: a map whose two floats are a place, x and y in pixels of the proxy scale, not a move.
-//! - Places beyond the border go on outwards, to a frame's size on each side; a place behind the eye is no number.
+//! - Places beyond the border go on outwards; where warps spread a frame over more than 67 million pixels, to a frame's
+//!   size on each side. A place behind the eye is no number.
 
 use std::collections::BTreeSet;
 use std::sync::Arc;
@@ -173,8 +174,15 @@ impl<'a> Evaluation<'a> {
     }
 }
 
-/// What of a window lies within a frame's size of the frame: a warp may look any distance away, where there is nothing.
+/// The largest window that places are worked out over, in pixels: a frame of 16,384 by 4,096.
+const MOST_PLACES: usize = 1 << 26;
+
+/// A window, or what of it lies within a frame's size of the frame where it is larger than anybody could use: a warp may
+/// look any distance away, where there is nothing.
 fn near(window: Window, frame: Window) -> Window {
+    if window.area() <= MOST_PLACES {
+        return window;
+    }
     let all = frame.grow(frame.width() as i32, frame.height() as i32);
     let within = window.intersect(all);
     if within.is_empty() { all } else { within }

@@ -69,6 +69,10 @@ fn every_stage_with_a_control_at_its_end_can_be_called_off() {
                     continue;
                 }
                 entry.controls.insert(spec.id.into(), setting.clone());
+                // It only works where the choice that it belongs to is made.
+                if let Some(when) = spec.when {
+                    entry.controls.insert(when.control.into(), Setting::Choice(when.is[0].into()));
+                }
                 let took = called_off(&setup);
                 if took > PATIENCE + SOON {
                     slow.push(format!("{kind}: {} at {setting:?} takes {took:?}", spec.name));
@@ -99,6 +103,19 @@ fn the_way_back_through_warps_to_far_away_stays_near_the_frame() {
     let request = Request::whole(StageId(42), 1004.0);
     let places = Engine::new(1 << 28).places(&setup, &SMOOTH, request, WayTo::Head, &Cancel::new());
     assert!(places.unwrap().is_some());
+}
+
+/// What is moved by more than a frame's width is told to the pixel.
+#[test]
+fn a_move_out_of_the_frame_is_as_long_as_it_is() {
+    let mut setup = setup_with("transform", PLATE);
+    let entry = setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap();
+    entry.controls.insert("move_x".into(), Setting::number(400.0));
+    setup.check().unwrap();
+    let request = Request::whole(TESTED, 1004.0);
+    let moves = Engine::new(1 << 28).moves(&setup, &SMOOTH, request, WayTo::Head, &Cancel::new());
+    let moves = moves.unwrap().unwrap();
+    assert!(moves.pixels().iter().all(|[x, y]| (x - 400.0).abs() < 1e-3 && y.abs() < 1e-3));
 }
 
 /// What something may put where a number stood.

@@ -3,20 +3,21 @@
 import { apart, choose, el, framed } from "../base/parts.js";
 
 /**
- * A number; what is none changes nothing.
+ * A number; what is none changes nothing. `label` is how it is read out, where that is not its name and whose it is.
  * @param {string} name
  * @param {string} of whose it is
  * @param {number | string} value
  * @param {(value: number) => unknown} take
+ * @param {string} [label]
  */
-export function pairField(name, of, value, take) {
+export function pairField(name, of, value, take, label = `${name} of ${of}`) {
   const changed = (/** @type {string} */ text) => text.trim() && Number.isFinite(Number(text)) && take(Number(text));
-  const field = el("input", { class: "input num", value, "aria-label": `${name} of ${of}`, onkeydown: apart, onchange: (event) => changed(event.target.value) });
+  const field = el("input", { class: "input num", value, "aria-label": label, onkeydown: apart, onchange: (event) => changed(event.target.value) });
   return el("label", { class: "shapefield" }, el("span", { class: "quiet" }, name), field);
 }
 
 /**
- * A choice; `label` is how it is read out, where that is not its name and whose it is.
+ * A choice, and how it is read out in the same way.
  * @param {string} name
  * @param {string} of
  * @param {string | number} value

@@ -159,9 +159,7 @@ class ShapeList {
     if (!points.length) return null;
     const soft = shapeAt(shape, frame)[points[0]]?.soft ?? 0;
     const soften = (/** @type {number} */ value) => shot.edit({ do: "put_shape", stage: id, control: control.id, shape: chosen, frame, keys: shot.keying, points: shapeAt(shape, frame).map((point, index) => (points.includes(index) ? { ...point, soft: Math.max(0, value) } : point)) });
-    const node = pairField("soft here", shape.name, Math.round(soft * 100) / 100, soften);
-    node.querySelector("input")?.setAttribute("aria-label", "soft edge at the selected points");
-    return node;
+    return pairField("soft here", shape.name, Math.round(soft * 100) / 100, soften, "soft edge at the selected points");
   }
 
   /** @param {Outline} shape */

@@ -4,6 +4,7 @@ import { followPointer } from "../base/drag.js";
 import { svg, together } from "../base/parts.js";
 import { feedsOf, feedValue } from "../shot/keys.js";
 import { gripMarks } from "./gripmarks.js";
+import { Marks } from "./marks.js";
 
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
@@ -11,22 +12,7 @@ const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDo
 /** @typedef {{ control: string, values: (number | null)[] }} Change */
 /** @typedef {(place: Place) => Change[]} Drag what becomes of controls when a mark is dragged to a place */
 
-export class Grips {
-  /**
-   * @param {Shot} shot
-   * @param {SVGSVGElement} overlay
-   * @param {import("./well.js").Well} well
-   * @param {Carrier} carry
-   * @param {() => void} repaint
-   */
-  constructor(shot, overlay, well, carry, repaint) {
-    this.shot = shot;
-    this.overlay = overlay;
-    this.well = well;
-    this.carry = carry;
-    this.repaint = repaint;
-  }
-
+export class Grips extends Marks {
   draw() {
     const { overlay } = this;
     const focused = document.activeElement instanceof SVGElement ? document.activeElement.dataset.grip : undefined;
@@ -46,7 +32,7 @@ export class Grips {
     if (id === undefined) return [];
     return shot.controls(id).filter((control) => control.grip && !["none", "shapes"].includes(control.grip) && shot.counts(id, control)).flatMap((control) => {
       const tried = shot.trial?.find((command) => command.stage === id && command.control === control.id);
-      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? shot.numbers(id, this.repaint)?.[control.id]?.[axis]);
+      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? shot.numbers(id, this.remark)?.[control.id]?.[axis]);
       return values.every((value) => value !== undefined) ? [{ id: control.id, name: control.name, grip: control.grip, values }] : [];
     });
   }
@@ -57,22 +43,13 @@ export class Grips {
   }
 
   /**
-   * Where a place of the row is seen, and whether that is where it is.
-   * @param {Place} at
-   */
-  seen(at) {
-    const shown = this.carry.toShown(at);
-    return { at: this.well.toWell(shown ?? at), sure: shown !== null && !this.carry.unreached };
-  }
-
-  /**
    * A mark that is dragged, or moved by the arrow keys while it has the focus.
    * @param {Place} at
    * @param {string} name
    * @param {Drag} drag
    */
   handle(at, name, drag) {
-    const { at: [cx, cy], sure } = this.seen(at);
+    const { at: [cx, cy], sure } = this.found(at);
     const mark = svg("circle", { cx, cy, r: 5, fill: "#1f2120", stroke: "#ece8de", "stroke-width": 2, "stroke-dasharray": sure ? null : "3 2" });
     const hit = svg("circle", {
       class: "grip", cx, cy, r: 12, tabindex: 0, role: "button", "aria-label": `${name}: drag, or use the arrow keys`, "data-grip": name,
@@ -120,8 +97,8 @@ export class Grips {
    * @param {string | null} [dash]
    */
   line(places, dash = null) {
-    const points = places.map((place) => this.seen(place));
-    const d = points.map(({ at }, index) => `${index ? "L" : "M"}${at[0].toFixed(1)} ${at[1].toFixed(1)}`).join("");
+    const points = places.map((place) => this.found(place));
+    const d = points.map(({ at: [x, y] }, index) => `${index ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
     return svg("path", { d, fill: "none", stroke: "#ece8de", "stroke-width": 1.2, "stroke-dasharray": points.every((point) => point.sure) ? dash : "4 4" });
   }
 }

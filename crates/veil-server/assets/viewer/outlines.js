@@ -3,6 +3,7 @@
 import { post, orElse } from "../base/api.js";
 import { svg } from "../base/parts.js";
 import { add, carriedPoint, full, inverse, mix, onCurve, pairs, shapeAt } from "../shot/drawn.js";
+import { Marks } from "./marks.js";
 
 // Pieces that a curve is drawn in, since a warp may bend it.
 const PIECES = 14;
@@ -17,7 +18,7 @@ const tenth = (/** @type {number} */ at) => Math.round(at * 10) / 10;
 
 /** @typedef {{ corners: Place[], pivot: Place, top: Place }} Turned */
 
-export class OutlineMarks {
+export class OutlineMarks extends Marks {
   /** The points of the chosen outline while they are dragged. @type {Point[] | null} */
   #dragged = null;
   /** Whether a handle is what is dragged. */
@@ -28,21 +29,6 @@ export class OutlineMarks {
   #placings = { of: "", rows: new Map() };
   /** The way of the outline at a key, as it was last seen. @type {WeakMap<object, { seenFrom: string, d: string }>} */
   #ghostWays = new WeakMap();
-
-  /**
-   * @param {Shot} shot
-   * @param {SVGSVGElement} overlay
-   * @param {import("./well.js").Well} well
-   * @param {Carrier} carry
-   * @param {() => void} remark draws all marks anew, which a move of the pointer needs and nothing else does
-   */
-  constructor(shot, overlay, well, carry, remark) {
-    this.shot = shot;
-    this.overlay = overlay;
-    this.well = well;
-    this.carry = carry;
-    this.remark = remark;
-  }
 
   get dragging() {
     return this.#dragged !== null;
@@ -92,14 +78,6 @@ export class OutlineMarks {
     const own = shapeAt(this.shapes[index], this.shot.view.frame);
     const rows = this.#placing(index);
     return rows ? own.map((point) => carriedPoint(rows, point)) : own;
-  }
-
-  /**
-   * Where a place of the row stands in the well.
-   * @param {Place} at
-   */
-  seen(at) {
-    return this.well.toWell(this.carry.toShown(at) ?? at);
   }
 
   /** @param {Outline[]} shapes */

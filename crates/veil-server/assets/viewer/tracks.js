@@ -3,6 +3,7 @@
 import { followPointer } from "../base/drag.js";
 import { svg } from "../base/parts.js";
 import { add, less, mix } from "../shot/drawn.js";
+import { Marks } from "./marks.js";
 import { freeNames, freshTrack, putTracks, sampleAt } from "./tracking.js";
 
 // A mark is met within so many pixels of the screen.
@@ -20,26 +21,11 @@ const round = ([x, y]) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100]
 /** How far a track is searched for from its place. @param {Track} track @returns {Place} */
 const reachOf = ({ pattern, search }) => add(pattern, search);
 
-export class Tracks {
+export class Tracks extends Marks {
   /** The chosen track while it is dragged. @type {Track | null} */
   #dragged = null;
   /** A region while it is drawn. @type {Place[] | null} */
   #boxed = null;
-
-  /**
-   * @param {Shot} shot
-   * @param {SVGSVGElement} overlay
-   * @param {import("./well.js").Well} well
-   * @param {Carrier} carry
-   * @param {() => void} remark draws all marks anew
-   */
-  constructor(shot, overlay, well, carry, remark) {
-    this.shot = shot;
-    this.overlay = overlay;
-    this.well = well;
-    this.carry = carry;
-    this.remark = remark;
-  }
 
   get #all() {
     return this.shot.tracksOf(this.shot.selected ?? null);
@@ -49,17 +35,12 @@ export class Tracks {
     return this.#dragged ?? this.#all.find((track) => track.id === this.shot.tracking.id);
   }
 
-  /** @param {Place} at */
-  #seen(at) {
-    return this.well.toWell(this.carry.toShown(at) ?? at);
-  }
-
   /**
    * @param {Place} at
    * @param {Attributes} attributes
    */
   #cross(at, attributes) {
-    const [x, y] = this.#seen(at);
+    const [x, y] = this.seen(at);
     return svg("path", { d: `M${x - 7} ${y}h14M${x} ${y - 7}v14`, stroke: SALT, "stroke-width": 1.4, ...attributes });
   }
 
@@ -69,7 +50,7 @@ export class Tracks {
    * @param {string} [end]
    */
   #way(places, attributes, end = "") {
-    const d = places.map((place) => this.#seen(place)).map(([x, y], at) => `${at ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
+    const d = places.map((place) => this.seen(place)).map(([x, y], at) => `${at ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
     return svg("path", { d: d && d + end, fill: "none", stroke: SALT, ...attributes });
   }
 
@@ -78,7 +59,7 @@ export class Tracks {
    * @param {string} name
    */
   #knob(at, name) {
-    const [cx, cy] = this.#seen(at);
+    const [cx, cy] = this.seen(at);
     return svg("circle", { cx, cy, r: 3.5, fill: "#1f2120", stroke: SALT, "data-track": name });
   }
 
@@ -118,7 +99,7 @@ export class Tracks {
   #point(track, here) {
     const at = here?.at ?? track.at;
     const box = (/** @type {Place} */ half, /** @type {string | null} */ dash) => {
-      const [x, y] = this.#seen(less(at, half));
+      const [x, y] = this.seen(less(at, half));
       return svg("rect", { x, y, width: 2 * half[0] * this.well.zoom, height: 2 * half[1] * this.well.zoom, fill: "none", stroke: SALT, "stroke-width": 1.2, "stroke-dasharray": dash });
     };
     const reach = reachOf(track);
@@ -150,7 +131,7 @@ export class Tracks {
   #mend(event) {
     const track = this.#chosen;
     const press = this.well.placeOf(event);
-    const change = track && this.#grabbed(track, (at) => Math.hypot(...less(this.#seen(at), press)) < NEAR);
+    const change = track && this.#grabbed(track, (at) => Math.hypot(...less(this.seen(at), press)) < NEAR);
     if (!change) return false;
     const drop = () => {
       this.#dragged = null;

@@ -33,16 +33,19 @@ async fn the_split_line_and_the_measured_box_go_by_keys() {
     let least = "return document.getElementById('values').textContent.startsWith('least')";
     desk.until("the numbers of the box", least).await;
     let first = desk.run(told).await;
+    let box_of = "const { top, height } = document.querySelector('.measuredbox').getBoundingClientRect(); return [top, height]";
+    let side = async |at: usize| desk.run(box_of).await[at].as_f64().unwrap();
+    let (top, high) = (side(0).await, side(1).await);
     desk.press(".measuredbox", "\u{e00a}\u{e008}\u{e013}\u{e013}\u{e013}\u{e000}").await;
     desk.until(
         "a lower box's numbers",
         &format!("return document.getElementById('values').textContent !== {first}"),
     )
     .await;
-    let box_of = "return document.querySelector('.measuredbox').getBoundingClientRect().height";
-    let high = desk.run(box_of).await;
+    let low = side(1).await;
+    assert!(low < high && side(0).await == top, "with Alt it is sized");
     desk.press(".measuredbox", "\u{e008}\u{e015}\u{e015}\u{e000}").await;
-    assert_eq!(desk.run(box_of).await, high, "without Alt it is moved");
+    assert!(side(0).await > top && (side(1).await - low).abs() < 0.1, "without Alt it is moved");
     desk.press(".measuredbox", ESCAPE).await;
     assert_eq!(desk.run("return document.querySelector('.measuredbox').hidden").await, true);
 }
