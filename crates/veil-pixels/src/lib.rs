@@ -14,6 +14,7 @@ pub mod blur;
 pub mod box_blur;
 pub mod bulge;
 pub mod cancel;
+pub mod chamfer;
 pub mod channels;
 pub mod colour;
 pub mod cryptomatte;
