@@ -4,11 +4,13 @@
     python key_composites.py OUT [--size 176x120] [--seed 7] [--screen green|blue|both]
 
 Writes OUT/SCREEN/TEXTURE_KIND.png (8 bits, sRGB, the true coverage in alpha, colour not multiplied by it) and
-OUT/SCREEN/screen.png, the screen alone. Textures are photographs without people that ship with scikit-image 0.26
+OUT/SCREEN/screen.png (16 bits), the screen alone. Textures are photographs without people that ship with scikit-image 0.26
 (their sources and licences: skimage/data/README.txt). Three kinds: `clean`; `spill`, the screen's light on the figure,
 3 % of it everywhere and 12 % more at its edges; `moving`, blurred by a move of 11 pixels, with noise of 1 %. Each figure
 is a soft-edged body with thin strands; every other one has a rim of another colour, 2 to 6 pixels wide, as black cloth
-round a white shirt has. Needs numpy, scikit-image, opencv-python-headless.
+round a white shirt has. Before blue, green and blue of the figures are exchanged, so that no more of them has the
+screen's own colour than before green: that no key can tell without a hold matte. Needs
+numpy, scikit-image, opencv-python-headless.
 """
 import argparse
 import os
@@ -76,7 +78,7 @@ def body(rng, wide, high, soft):
     return inside, np.maximum(np.clip(inside / soft + 0.5, 0, 1), strands)
 
 
-def composite(name, kind, at, behind, seed, wide, high):
+def composite(name, kind, at, colour, behind, seed, wide, high):
     """What is seen, and the true coverage."""
     rng = np.random.default_rng(seed * 1000 + at)
     inside, alpha = body(rng, wide, high, (1.2, 2.0, 3.0, 1.5)[at % 4])
@@ -84,6 +86,8 @@ def composite(name, kind, at, behind, seed, wide, high):
     if at % 2 == 1:
         width = rng.uniform(2, 6)
         figure = np.where((inside < width)[..., None], RIMS[at // 2 % len(RIMS)], figure)
+    if colour == "blue":
+        figure = figure[..., [0, 2, 1]]
     if kind == "spill":
         near = 0.03 + 0.12 * np.exp(-np.clip(inside, 0, None) / 6)
         figure = figure + behind * near[..., None]
@@ -113,10 +117,11 @@ def main():
         behind = screen(SCREENS[colour], wide, high)
         bits = lambda value: np.clip(np.round(value * 255), 0, 255).astype(np.uint8)
         best = [cv2.IMWRITE_PNG_COMPRESSION, 9]
-        cv2.imwrite(os.path.join(folder, "screen.png"), bits(to_code(behind))[..., ::-1], best)
+        alone = np.round(to_code(behind) * 65535).astype(np.uint16)
+        cv2.imwrite(os.path.join(folder, "screen.png"), alone[..., ::-1], best)
         for at, name in enumerate(TEXTURES):
             for kind in KINDS:
-                seen, alpha = composite(name, kind, at, behind, told.seed, wide, high)
+                seen, alpha = composite(name, kind, at, colour, behind, told.seed, wide, high)
                 rgba = np.dstack([bits(seen)[..., ::-1], bits(alpha)])
                 cv2.imwrite(os.path.join(folder, f"{name}_{kind}.png"), rgba, best)
 

@@ -10,7 +10,7 @@ use crate::{Cancel, Cancelled, Raster};
 /// A step to the side, and one across.
 const STEPS: [f32; 2] = [0.955_09, 1.369_30];
 /// Rows of the result that one worker does at once.
-const BAND: usize = 64;
+const BAND: usize = 96;
 
 /// From 0 at the seeds, and anything up to `most` elsewhere, to the distances, no farther than `most`. A set with no seed
 /// near is `most` away.
@@ -20,7 +20,8 @@ pub fn spread(seeds: &Raster<[f32; 4]>, most: f32, cancel: &Cancel) -> Result<Ra
     Raster::written_in_bands(window, BAND, cancel, |first, band| {
         let last = first + (band.len() / width) as i32;
         let (from, to) = ((first - reach).max(window.y0), (last + reach).min(window.y1));
-        let mut held: Vec<[f32; 4]> = (from..to).flat_map(|y| seeds.row(y)).copied().collect();
+        let mut held = Vec::with_capacity((to - from) as usize * width);
+        (from..to).for_each(|y| held.extend_from_slice(seeds.row(y)));
         for line in 0..(to - from) as usize {
             let (above, here) = held.split_at_mut(line * width);
             along(&mut here[..width], above.len().checked_sub(width).map(|start| &above[start..]));
@@ -39,7 +40,9 @@ pub fn spread(seeds: &Raster<[f32; 4]>, most: f32, cancel: &Cancel) -> Result<Ra
 #[inline(always)]
 fn nearer(here: &mut [f32; 4], there: &[f32; 4], step: f32) {
     for (here, there) in here.iter_mut().zip(there) {
-        *here = here.min(there + step);
+        let way = there + step;
+        // As `min` would, without its care for what is no number.
+        *here = if way < *here { way } else { *here };
     }
 }
 

@@ -2,7 +2,9 @@
 
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::grow::grown as widened;
-use veil_pixels::screen_key::{Despill, Method, Screen, cleaned, figure, grown, matte, refined};
+use veil_pixels::screen_key::{
+    Before, Despill, Edges, Method, Noise, Places, Screen, cleaned, figure, fitted, matte, unmixed,
+};
 use veil_pixels::{Edge, Field, Picture, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec, Unit, Value};
@@ -89,20 +91,22 @@ controls! {
         colour: [f64; 3] = ControlSpec::colours("screen colour", [0.06, 0.42, 0.09], (0.0, 1.0))
             .help("The screen's own colour: drag a box on the screen with Shift, then take it from there."),
         lit: Lit = ControlSpec::choice("lit", Lit::Uneven)
-            .help("Unevenly, the colour is grown from what is surely screen; a picture of the screen alone in its slot goes before both."),
+            .help("Unevenly, the colour is fitted to what is surely screen; a picture of the screen alone in its slot goes before both."),
         by: By = ControlSpec::choice("told by", By::Difference)
             .help("By the screen's channel against the others, or by how far a colour lies from the screen's."),
         reach: f64 = ControlSpec::number("reach", 0.4, (0.05, 1.0)).within(0.01, 10.0).when("by", &["distance"])
             .help("How far off a colour is wholly figure, as a share of the screen's brightness."),
         refine: f64 = ControlSpec::number("fine edges", 1.0, (0.0, 1.0)).within(0.0, 1.0)
             .help("How much the edge is worked out anew from the colours of figure and screen near it."),
+        solid: f64 = ControlSpec::number("solid from", 0.5, (0.0, 1.0)).within(0.0, 1.0)
+            .help("What is covered by this much and is no edge becomes wholly figure, as where the screen's light lies on it; at 1 nothing does, for glass and smoke."),
         edge: f64 = ControlSpec::length("edge width", 8.0, 60.0)
             .help("How wide the widest edge is, as where something is blurred by its motion; fine edges are sought over it."),
         clean: f64 = ControlSpec::number("clean up", 0.08, (0.0, 0.4)).within(0.0, 1.0).under("matte")
-            .help("Coverage up to here becomes none where no figure is near: noise and folds of the screen."),
-        black: f64 = ControlSpec::number("black point", 0.02, (0.0, 0.5)).within(0.0, 1.0).under("matte")
+            .help("Coverage up to here becomes none where no figure is near: noise and folds of the screen. At 0 nothing is cleaned."),
+        black: f64 = ControlSpec::number("black point", 0.0, (0.0, 0.5)).within(0.0, 1.0).under("matte")
             .help("Coverage up to here becomes none."),
-        white: f64 = ControlSpec::number("white point", 0.98, (0.5, 1.0)).within(0.0, 1.0).under("matte")
+        white: f64 = ControlSpec::number("white point", 1.0, (0.5, 1.0)).within(0.0, 1.0).under("matte")
             .help("Coverage from here on becomes whole."),
         offset: f64 = ControlSpec::number("edge offset", 0.0, (-10.0, 10.0)).within(-200.0, 200.0).unit(Unit::Px).under("matte")
             .help("Outward above 0, inward below."),
@@ -141,7 +145,7 @@ impl ScreenKey {
                 main: Some(Accepts::Picture),
                 slots: vec![
                     SlotSpec::new(CLEAN, "screen alone", Accepts::Picture),
-                    SlotSpec::new(CORE, "core matte", Accepts::Field),
+                    SlotSpec::new(CORE, "hold matte", Accepts::Field),
                     SlotSpec::new(GARBAGE, "garbage matte", Accepts::Field),
                     SlotSpec::new(BACKGROUND, "background", Accepts::Picture),
                 ],
@@ -167,33 +171,31 @@ fn screen_of(
     }
     let colour = controls.colour.map(|value| value as f32);
     Ok(match controls.lit {
-        Lit::Uneven => grown(picture, colour, controls.screen, context.cancel())?,
+        Lit::Uneven => fitted(picture, colour, controls.screen, context.cancel())?,
         Lit::Even => Raster::flat(window, [colour[0], colour[1], colour[2], 1.0]),
     })
 }
 
-/// The figure's coverage.
+/// The figure's coverage, and where each pixel lies about it.
 fn matte_of(
     context: &Context<'_>,
     controls: &ScreenKeyControls,
-    picture: &Picture,
-    behind: &Picture,
-) -> Result<Field, StageError> {
+    before: Before<'_>,
+) -> Result<(Field, Places), StageError> {
+    let picture = before.picture;
     let (window, cancel, scale) = (picture.window(), context.cancel(), context.scale());
     let method = match controls.by {
         By::Difference => Method::Difference,
         By::Distance => Method::Distance(controls.reach as f32),
     };
-    let mut found = matte(picture, behind, controls.screen, method, cancel)?;
-    if controls.refine > 0.0 {
-        let fine = refined(picture, behind, &found, scale.length(controls.edge), cancel)?;
-        let share = controls.refine as f32;
-        found.fill_rows(cancel, |y, row| {
-            row.iter_mut().zip(fine.row(y)).for_each(|(out, fine)| *out += (fine - *out) * share);
-        })?;
-    }
+    let mut found = matte(before, method, cancel)?;
+    let noise = Noise::of(before, &found);
+    let (faint, width) = (controls.clean as f32, scale.length(controls.edge));
+    let places = Places::of(&found, noise, faint, width, cancel)?;
+    let edges = Edges { refine: controls.refine as f32, solid: controls.solid as f32 };
+    found = unmixed(before, &found, &places, noise, edges, cancel)?;
     if controls.clean > 0.0 {
-        found = cleaned(&found, controls.clean as f32, scale.length(controls.edge), cancel)?;
+        found = cleaned(&found, &places, noise, faint, width, cancel)?;
     }
     let (black, white) = (controls.black as f32, controls.white.max(controls.black + 1e-3) as f32);
     found.change(cancel, |value| ((value - black) / (white - black)).clamp(0.0, 1.0))?;
@@ -212,7 +214,7 @@ fn matte_of(
         let solid = found.get(x, y).unwrap_or(0.0).max(at(&core));
         solid * (1.0 - at(&garbage)) * alpha(x, y).clamp(0.0, 1.0)
     });
-    Ok(held)
+    Ok((held, places))
 }
 
 impl Stage for ScreenKey {
@@ -235,7 +237,8 @@ impl Stage for ScreenKey {
         let (whole, cancel) = (self.domain(context)?.data, context.cancel());
         let picture = context.picture(MAIN, whole)?;
         let behind = screen_of(context, &controls, &picture)?;
-        let matte = matte_of(context, &controls, &picture, &behind)?;
+        let before = Before { picture: &picture, behind: &behind, screen: controls.screen };
+        let (matte, places) = matte_of(context, &controls, before)?;
         if controls.gives == Kind::Matte {
             return Ok(Pixels::Field(matte.extended(wanted, whole, Edge::Clear)));
         }
@@ -250,13 +253,14 @@ impl Stage for ScreenKey {
             let luma = weights[0] * r + weights[1] * g + weights[2] * b;
             if luma > 1e-4 { [r, g, b].map(|value| (value / luma).clamp(0.0, 4.0)) } else { [1.0; 3] }
         };
+        let core = context.coverage(CORE, whole)?;
         let despill = Despill {
             amount: controls.despill as f32,
             back: controls.back as f32,
             tight: controls.tight as f32,
             width: context.scale().length(controls.edge),
         };
-        let cut = figure(&picture, &behind, &matte, controls.screen, despill, toward, cancel)?;
+        let cut = figure(before, &matte, &places, despill, core.as_ref(), toward, cancel)?;
         Ok(Pixels::Picture(cut.extended(wanted, whole, Edge::Clear)))
     }
 }

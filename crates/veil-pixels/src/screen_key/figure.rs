@@ -2,7 +2,7 @@
 
 use crate::{Cancel, Cancelled, Field, Picture, Raster, Rgba};
 
-use super::{Places, Screen};
+use super::{Before, Places};
 
 /// What becomes of the screen's light on the figure.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -19,16 +19,17 @@ pub struct Despill {
 }
 
 /// The figure alone, premultiplied by its coverage. `toward` gives the colour that takes the place of the screen's light.
+/// What `held` covers is the figure's own, green as it may be, and keeps all its light.
 pub fn figure(
-    picture: &Picture,
-    behind: &Picture,
+    before: Before<'_>,
     matte: &Field,
     places: &Places,
-    screen: Screen,
     despill: Despill,
+    held: Option<&Field>,
     toward: impl Fn(i32, i32) -> [f32; 3] + Sync,
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
+    let Before { picture, behind, screen } = before;
     let window = picture.window();
     let width = despill.width.max(1.0);
     Raster::written(window, cancel, |y, row| {
@@ -42,7 +43,8 @@ pub fn figure(
             let edge = (2.0 - places[1] / width).clamp(0.0, 1.0);
             let mut own: Rgba = std::array::from_fn(|at| (seen[at] - (1.0 - alpha) * behind[at]).max(0.0));
             own[3] = *alpha;
-            let spill = screen.above(own, edge * despill.tight).max(0.0) * despill.amount;
+            let held = held.and_then(|held| held.get(x, y)).unwrap_or(0.0).clamp(0.0, 1.0);
+            let spill = screen.above(own, edge * despill.tight).max(0.0) * despill.amount * (1.0 - held);
             own[screen.channel()] -= spill;
             let light = toward(x, y);
             for (channel, light) in light.into_iter().enumerate() {

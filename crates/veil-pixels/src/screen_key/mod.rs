@@ -44,17 +44,24 @@ impl Screen {
         }
     }
 
+    /// The screen's channel and the two others.
+    fn apart(self, [r, g, b, _]: Rgba) -> (f32, f32, f32) {
+        match self {
+            Self::Green => (g, r, b),
+            Self::Blue => (b, r, g),
+        }
+    }
+
     /// How far the screen's channel lies above the larger of the other two.
     pub fn excess(self, colour: Rgba) -> f32 {
-        self.above(colour, 0.0)
+        let (own, a, b) = self.apart(colour);
+        own - if a > b { a } else { b }
     }
 
     /// How far it lies above something from the larger of the other two, at 0, to their mean, at 1.
     fn above(self, colour: Rgba, to_mean: f32) -> f32 {
-        let own = self.channel();
-        let [a, b] = [(own + 1) % 3, (own + 2) % 3].map(|channel| colour[channel]);
-        let (larger, mean) = (a.max(b), (a + b) / 2.0);
-        colour[own] - (larger + (mean - larger) * to_mean)
+        let (own, a, b) = self.apart(colour);
+        own - (a.max(b) - (a - b).abs() / 2.0 * to_mean)
     }
 }
 
@@ -85,38 +92,55 @@ fn eased(value: f32, from: f32, to: f32) -> f32 {
     share * share * (3.0 - 2.0 * share)
 }
 
-/// The coverage of one pixel before a screen.
-fn coverage(screen: Screen, method: Method, seen: Rgba, behind: Rgba) -> f32 {
-    let share = match method {
-        Method::Difference => {
-            let whole = screen.excess(behind);
-            if whole <= 0.0 { 1.0 } else { 1.0 - screen.excess(seen) / whole }
-        }
-        Method::Distance(reach) => {
-            let (seen, behind) = (colour(seen), colour(behind));
-            let strength = dot(behind, behind);
-            if strength <= 0.0 || reach <= 0.0 {
-                return 1.0;
-            }
-            let along = dot(seen, behind) / strength;
-            let off = less(seen, behind.map(|value| value * along));
-            dot(off, off).sqrt() / (strength.sqrt() * reach)
-        }
-    };
-    share.clamp(0.0, 1.0)
+/// A picture before a screen.
+#[derive(Clone, Copy)]
+pub struct Before<'a> {
+    /// What is seen.
+    pub picture: &'a Picture,
+    /// The screen's colour at every pixel, over the same window.
+    pub behind: &'a Picture,
+    /// Which colour that is.
+    pub screen: Screen,
+}
+
+/// The coverage by how much of the screen's excess is seen.
+fn by_difference(screen: Screen, seen: Rgba, behind: Rgba) -> f32 {
+    let whole = screen.excess(behind);
+    if whole <= 0.0 { 1.0 } else { (1.0 - screen.excess(seen) / whole).clamp(0.0, 1.0) }
+}
+
+/// The coverage by how far a colour is off the screen's at its own brightness.
+fn by_distance(reach: f32, seen: Rgba, behind: Rgba) -> f32 {
+    let (seen, behind) = (colour(seen), colour(behind));
+    let strength = dot(behind, behind);
+    if strength <= 0.0 || reach <= 0.0 {
+        return 1.0;
+    }
+    let along = dot(seen, behind) / strength;
+    let off = less(seen, behind.map(|value| value * along));
+    (dot(off, off).sqrt() / (strength.sqrt() * reach)).clamp(0.0, 1.0)
 }
 
 /// The coverage of a figure, by each pixel alone.
-pub fn matte(
-    picture: &Picture,
-    behind: &Picture,
-    screen: Screen,
-    method: Method,
-    cancel: &Cancel,
-) -> Result<Field, Cancelled> {
-    Raster::written(picture.window(), cancel, |y, row| {
-        for ((seen, behind), out) in picture.row(y).iter().zip(behind.row(y)).zip(row) {
-            *out = coverage(screen, method, *seen, *behind);
+pub fn matte(before: Before<'_>, method: Method, cancel: &Cancel) -> Result<Field, Cancelled> {
+    match (method, before.screen) {
+        (Method::Difference, Screen::Green) => {
+            before.each(cancel, |seen, behind| by_difference(Screen::Green, seen, behind))
         }
-    })
+        (Method::Difference, Screen::Blue) => {
+            before.each(cancel, |seen, behind| by_difference(Screen::Blue, seen, behind))
+        }
+        (Method::Distance(reach), _) => before.each(cancel, |seen, behind| by_distance(reach, seen, behind)),
+    }
+}
+
+impl Before<'_> {
+    /// A field from each pixel and what is behind it.
+    fn each(&self, cancel: &Cancel, f: impl Fn(Rgba, Rgba) -> f32 + Sync) -> Result<Field, Cancelled> {
+        Raster::written(self.picture.window(), cancel, |y, row| {
+            for ((seen, behind), out) in self.picture.row(y).iter().zip(self.behind.row(y)).zip(row) {
+                *out = f(*seen, *behind);
+            }
+        })
+    }
 }

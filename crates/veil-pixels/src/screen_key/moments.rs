@@ -9,9 +9,6 @@ use crate::{Cancel, Cancelled, Field, Picture};
 
 use super::Screen;
 
-/// Floats of a sum.
-const FLOATS: usize = 14;
-
 /// Weighed sums: the weight; three colours; their six products; and the excess of the screen's channel above 0, its
 /// square, the same below 0. Two are unused.
 #[derive(Clone, Copy, Debug, Default)]
@@ -21,7 +18,20 @@ impl Moments {
     fn add(&mut self, [r, g, b, _]: [f32; 4], excess: f32, weight: f32) {
         let (above, below) = (excess.max(0.0), excess.min(0.0));
         let all = [
-            1.0, r, g, b, r * r, r * g, r * b, g * g, g * b, b * b, above, above * above, below, below * below,
+            1.0,
+            r,
+            g,
+            b,
+            r * r,
+            r * g,
+            r * b,
+            g * g,
+            g * b,
+            b * b,
+            above,
+            above * above,
+            below,
+            below * below,
         ];
         for (sum, value) in self.0.iter_mut().zip(all) {
             *sum += value * weight;
@@ -35,14 +45,16 @@ impl Moments {
     }
 
     /// Itself as far as it holds enough, the rest from elsewhere. `whole` is the weight of a place that is all figure.
-    fn over(self, elsewhere: Self, whole: f32) -> Self {
+    fn over(&self, elsewhere: impl FnOnce() -> Self, whole: f32) -> Self {
         let weight = self.0[0];
         let trust = ((weight / whole - 0.003) / 0.04).clamp(0.0, 1.0);
         let mut sum = Self::default();
         if trust > 0.0 {
-            sum.add_weighed(&self, trust / weight);
+            sum.add_weighed(self, trust / weight);
         }
-        sum.add_weighed(&elsewhere, 1.0 - trust);
+        if trust < 1.0 {
+            sum.add_weighed(&elsewhere(), 1.0 - trust);
+        }
         sum
     }
 
@@ -111,34 +123,33 @@ impl Grid {
         let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
         Self::written(width, height, cancel, |y, row| {
             for from in [2 * y, 2 * y + 1].into_iter().filter(|from| *from < self.height) {
-                for (x, cell) in self.row(from).iter().enumerate() {
+                for (x, cell) in self.row(from).iter().enumerate().filter(|(_, cell)| cell.0[0] > 0.0) {
                     row[x / 2].add_weighed(cell, 0.25);
                 }
             }
         })
     }
 
-    /// Each with a quarter and a half of its neighbours, along both axes.
-    fn softened(&self, cancel: &Cancel) -> Result<Self, Cancelled> {
-        Self::written(self.width, self.height, cancel, |y, row| {
-            for (from, share) in [(y.checked_sub(1), 0.25), (Some(y), 0.5), (Some(y + 1), 0.25)] {
-                let Some(from) = from.filter(|from| *from < self.height) else { continue };
-                for (x, cell) in self.row(from).iter().enumerate() {
-                    row[x].add_weighed(cell, 0.5 * share);
-                    if x > 0 {
-                        row[x - 1].add_weighed(cell, 0.25 * share);
-                    }
-                    if x + 1 < self.width {
-                        row[x + 1].add_weighed(cell, 0.25 * share);
-                    }
+    /// Adds a row of it, each cell with a quarter and a half of its neighbours along both axes.
+    fn add_softened(&self, y: usize, row: &mut [Moments]) {
+        for (from, share) in [(y.checked_sub(1), 0.25), (Some(y), 0.5), (Some(y + 1), 0.25)] {
+            let Some(from) = from.filter(|from| *from < self.height) else { continue };
+            for (x, cell) in self.row(from).iter().enumerate().filter(|(_, cell)| cell.0[0] > 0.0) {
+                row[x].add_weighed(cell, 0.5 * share);
+                if x > 0 {
+                    row[x - 1].add_weighed(cell, 0.25 * share);
+                }
+                if x + 1 < self.width {
+                    row[x + 1].add_weighed(cell, 0.25 * share);
                 }
             }
-        })
+        }
     }
 
     /// Between the middles of its cells, at a place in cells from the outer corner of the first.
     fn between(&self, x: f32, y: f32) -> Moments {
-        let (x, y) = ((x - 0.5).clamp(0.0, self.width as f32 - 1.0), (y - 0.5).clamp(0.0, self.height as f32 - 1.0));
+        let (x, y) =
+            ((x - 0.5).clamp(0.0, self.width as f32 - 1.0), (y - 0.5).clamp(0.0, self.height as f32 - 1.0));
         let (left, top) = (x as usize, y as usize);
         let (right, below) = ((left + 1).min(self.width - 1), (top + 1).min(self.height - 1));
         let (along, down) = (x - left as f32, y - top as f32);
@@ -192,13 +203,17 @@ impl<'a> Looks<'a> {
         }
         let mut farther: Option<Grid> = None;
         for grid in grids.iter().rev() {
-            let soft = grid.softened(cancel)?;
             farther = Some(Grid::written(grid.width, grid.height, cancel, |y, row| {
+                grid.add_softened(y, row);
                 for (x, out) in row.iter_mut().enumerate() {
-                    let beyond = farther.as_ref().map(|coarser| {
-                        coarser.between((x as f32 + 0.5) / 2.0, (y as f32 + 0.5) / 2.0)
-                    });
-                    *out = soft.row(y)[x].over(beyond.unwrap_or_default(), 1.0);
+                    let beyond = || {
+                        let place = |at: usize| (at as f32 + 0.5) / 2.0;
+                        farther
+                            .as_ref()
+                            .map(|coarser| coarser.between(place(x), place(y)))
+                            .unwrap_or_default()
+                    };
+                    *out = out.over(beyond, 1.0);
                 }
             })?);
         }
@@ -223,8 +238,6 @@ impl<'a> Looks<'a> {
         }
         let whole = NEAR.iter().sum::<f32>().powi(2);
         let cell = |at: usize| (at as f32 + 0.5) / CELL as f32;
-        here.over(self.farther.between(cell(column), cell(line)), whole)
+        here.over(|| self.farther.between(cell(column), cell(line)), whole)
     }
 }
-
-const _: () = assert!(FLOATS <= 16);

@@ -2,9 +2,9 @@
 
 use crate::blur::{Sigma, gaussian};
 use crate::chamfer::spread;
-use crate::{Cancel, Cancelled, Edge, Field, Picture, Raster};
+use crate::{Cancel, Cancelled, Edge, Field, Raster};
 
-use super::Screen;
+use super::Before;
 
 /// The noise of a picture of a screen, as standard deviations.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -17,12 +17,17 @@ pub struct Noise {
 
 impl Noise {
     /// From what pixels beside each other differ by where the screen is seen: it changes slowly, noise does not.
-    pub fn of(picture: &Picture, behind: &Picture, matte: &Field, screen: Screen) -> Self {
+    pub fn of(before: Before<'_>, matte: &Field) -> Self {
+        let Before { picture, behind, screen } = before;
         let mut steps: [Vec<f32>; 3] = Default::default();
         let mut excess = Vec::new();
         let window = picture.window();
         for y in (window.y0..window.y1).step_by(4) {
-            let pairs = picture.row(y).chunks_exact(2).zip(matte.row(y).chunks_exact(2)).zip(behind.row(y).chunks_exact(2));
+            let pairs = picture
+                .row(y)
+                .chunks_exact(2)
+                .zip(matte.row(y).chunks_exact(2))
+                .zip(behind.row(y).chunks_exact(2));
             for ((seen, matte), behind) in pairs.step_by(2) {
                 if matte[0] < 0.2 && matte[1] < 0.2 {
                     for channel in 0..3 {
@@ -55,13 +60,21 @@ pub struct Places {
     pub(super) most: f32,
 }
 
+/// Coverage that nobody sees.
+const LEAST: f32 = 0.01;
 /// Coverage from which on, above what is faint, a pixel is one of a figure.
 const NEAR_FIGURE: f32 = 0.17;
 
 impl Places {
     /// About the figure of a matte by each pixel alone; `faint` is what may be noise and folds, and no edge is wider than
     /// `width` pixels.
-    pub fn of(matte: &Field, noise: Noise, faint: f32, width: f32, cancel: &Cancel) -> Result<Self, Cancelled> {
+    pub fn of(
+        matte: &Field,
+        noise: Noise,
+        faint: f32,
+        width: f32,
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
         let window = matte.window();
         let sigma = (0.7 + 6.0 * noise.coverage).min(1.5);
         let soft = gaussian(matte, window, Edge::Hold, Sigma::round(sigma), window, cancel)?;
@@ -73,11 +86,11 @@ impl Places {
         Ok(Self { soft, distances: spread(&seeds, most, cancel)?, most })
     }
 
-    /// How much a pixel at these distances can be of an edge. As far as an edge reaches out from its middle, so far it
-    /// reaches in, and somewhat on.
-    pub(super) fn mixed([to_screen, to_middle, ..]: [f32; 4]) -> f32 {
+    /// How much a pixel at these distances can be of an edge that reaches in from its middle `deeper` times as far as it
+    /// seems to reach out.
+    pub(super) fn mixed([to_screen, to_middle, ..]: [f32; 4], deeper: f32) -> f32 {
         let half = (to_screen - to_middle).max(0.5);
-        (2.0 + 1.6 * half - to_middle).clamp(0.0, 1.0)
+        (1.5 + deeper * half - to_middle).clamp(0.0, 1.0)
     }
 }
 
@@ -93,14 +106,16 @@ pub fn cleaned(
     cancel: &Cancel,
 ) -> Result<Field, Cancelled> {
     let faint = faint.max(3.0 * noise.coverage);
-    let least = (1.5 * noise.coverage).clamp(0.01, 0.2);
+    let least = (1.5 * noise.coverage).clamp(LEAST, 0.2);
     // None up to `least`, all from two and a half times that on.
-    let settled = |value: f32| value - value.min(((2.5 * least - value) / 1.5).clamp(0.0, least));
+    let settled = |value: f32, least: f32| value - value.min(((2.5 * least - value) / 1.5).clamp(0.0, least));
     Raster::written(matte.window(), cancel, |y, row| {
         for ((coverage, places), out) in matte.row(y).iter().zip(places.distances.row(y)).zip(row) {
             let far = places[2] >= width.max(1.0) - 0.5;
             let left = if far { ((coverage - faint) / faint).clamp(0.0, 1.0) } else { 1.0 };
-            *out = 1.0 - settled(1.0 - settled(coverage * left));
+            // Right beside a figure it may as well be a hair.
+            let least = if places[2] >= 2.0 { least } else { noise.coverage.clamp(LEAST, 0.2) };
+            *out = 1.0 - settled(1.0 - settled(coverage * left, least), least);
         }
     })
 }

@@ -5,12 +5,16 @@
 //! figure, where means of what is near would only repeat the rim. What folds and shadows leave is added as a mean of
 //! what is near.
 
-use crate::{Cancel, Cancelled, Picture, Raster, Rgba, Window};
+use rayon::prelude::*;
+
+use crate::blur::{Sigma, gaussian};
+use crate::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 use super::{Screen, colour, less};
 
-/// Every so many pixels along both axes one is looked at.
-const STEP: usize = 4;
+/// About how many pixels the surface is fitted to, and how far apart they are at least.
+const LOOKED_AT: f32 = 8192.0;
+const LEAST_STEP: usize = 4;
 /// Pixels along a side of a cell for what the surface leaves.
 const CELL: i32 = 8;
 /// Share of the screen's excess, for its brightness, from which a pixel is surely screen.
@@ -21,6 +25,8 @@ const TERMS: usize = 6;
 const ROUNDS: usize = 4;
 /// How many standard deviations of what is left a pixel may be off, to count.
 const COUNTS: f32 = 4.3;
+/// How far off the surface, as a share of it, folds and shadows of the screen may be.
+const FOLDS: f32 = 0.5;
 
 /// What counts as screen by its colour alone.
 struct Surely {
@@ -87,26 +93,22 @@ impl Surface {
     }
 }
 
-/// The solution of a symmetric system that is given by its upper half, after Cholesky.
+/// The solution of a symmetric system that is given by its upper half, by elimination.
 fn solved(mut sums: [[f64; TERMS]; TERMS], mut rights: [[f64; 3]; TERMS]) -> [[f64; 3]; TERMS] {
     for row in 0..TERMS {
-        let pivot = sums[row][row];
+        let (upper, right) = (sums[row], rights[row]);
         for below in row + 1..TERMS {
-            let share = sums[row][below] / pivot;
-            for column in below..TERMS {
-                sums[below][column] -= share * sums[row][column];
-            }
-            for channel in 0..3 {
-                rights[below][channel] -= share * rights[row][channel];
-            }
+            let share = upper[below] / upper[row];
+            sums[below].iter_mut().zip(upper).skip(below).for_each(|(sum, upper)| *sum -= share * upper);
+            rights[below].iter_mut().zip(right).for_each(|(sum, right)| *sum -= share * right);
         }
     }
     for row in (0..TERMS).rev() {
-        for channel in 0..3 {
-            let known: f64 =
-                (row + 1..TERMS).map(|column| sums[row][column] * rights[column][channel]).sum();
-            rights[row][channel] = (rights[row][channel] - known) / sums[row][row];
-        }
+        let (known, open) = (rights[row], rights.split_at(row + 1).1);
+        rights[row] = std::array::from_fn(|channel| {
+            let below = sums[row].iter().skip(row + 1).zip(open).map(|(sum, open)| sum * open[channel]);
+            (known[channel] - below.sum::<f64>()) / sums[row][row]
+        });
     }
     rights
 }
@@ -120,9 +122,13 @@ fn off(seen: [f32; 3], fitted: [f32; 3]) -> f32 {
 /// A surface through what is surely screen, and how far off a pixel of the screen may be.
 fn surface(picture: &Picture, surely: &Surely) -> Option<(Surface, f32)> {
     let window = picture.window();
+    let step = ((window.area() as f32 / LOOKED_AT).sqrt() as usize).max(LEAST_STEP);
     let seen: Vec<(f64, f64, [f32; 3])> = (window.y0..window.y1)
-        .step_by(STEP)
-        .flat_map(|y| (window.x0..).step_by(STEP).zip(picture.row(y).iter().step_by(STEP)).map(move |(x, p)| (x, y, *p)))
+        .step_by(step)
+        .flat_map(|y| {
+            let row = (window.x0..).zip(picture.row(y)).step_by(step);
+            row.map(move |(x, pixel)| (x, y, *pixel))
+        })
         .filter(|(_, _, pixel)| surely.holds(*pixel))
         .map(|(x, y, pixel)| (f64::from(x), f64::from(y), colour(pixel)))
         .collect();
@@ -157,24 +163,36 @@ pub fn fitted(
     let surely = Surely::new(screen, about);
     let Some((surface, most)) = surface(picture, &surely) else { return Ok(Raster::flat(window, about)) };
     cancel.check()?;
-    let cells = left_over(picture, &surface, &surely, most, cancel)?;
+    let cells = by_cell(picture, &surface, &surely, most, cancel)?;
     Raster::written_with(window, cancel, Vec::new, |line, y, row| {
-        between_rows(&cells, (y - window.y0) as f32, line);
-        for (at, out) in row.iter_mut().enumerate() {
-            let x = at as f32 / CELL as f32 - 0.5 + 0.5 / CELL as f32;
-            let (left, share) = (x.floor(), x - x.floor());
-            let cell = |at: f32| line[(at.max(0.0) as usize).min(line.len() - 1)];
-            let (a, b) = (cell(left), cell(left + 1.0));
-            let surface = surface.at(f64::from(window.x0) + at as f64, f64::from(y));
-            let whole: [f32; 3] = std::array::from_fn(|c| (surface[c] + a[c] + (b[c] - a[c]) * share).max(1e-4));
-            *out = [whole[0], whole[1], whole[2], 1.0];
+        between_rows(&cells, in_cells(y - window.y0), line);
+        // Between the middles of two cells the colour goes straight.
+        let first = line[0];
+        let half = (CELL / 2) as usize;
+        let ends = row.len().min(half);
+        row[..ends].fill(first);
+        for (pair, run) in line.windows(2).zip(row[ends..].chunks_mut(CELL as usize)) {
+            for (at, out) in run.iter_mut().enumerate() {
+                let share = (at as f32 + 0.5) / CELL as f32;
+                *out = std::array::from_fn(|channel| {
+                    pair[0][channel] + (pair[1][channel] - pair[0][channel]) * share
+                });
+            }
+        }
+        let covered = ends + (line.len() - 1) * CELL as usize;
+        if let (Some(rest), Some(last)) = (row.get_mut(covered..), line.last()) {
+            rest.fill(*last);
         }
     })
 }
 
-/// A row of cells as they are at the row `y` of the picture.
+/// Where a pixel's row lies, in cells from the middle of the first.
+fn in_cells(line: i32) -> f32 {
+    (line as f32 + 0.5) / CELL as f32 - 0.5
+}
+
+/// A row of cells as they are at a row of the picture.
 fn between_rows(cells: &Picture, y: f32, line: &mut Vec<Rgba>) {
-    let y = y / CELL as f32 - 0.5 + 0.5 / CELL as f32;
     let last = cells.window().y1 - 1;
     let row = |at: f32| cells.row((at as i32).clamp(0, last));
     let share = y - y.floor();
@@ -184,8 +202,50 @@ fn between_rows(cells: &Picture, y: f32, line: &mut Vec<Rgba>) {
     }));
 }
 
-/// What the surface leaves of the screen, in the mean of what is near, a cell for every few pixels.
-fn left_over(
+/// What is found of the screen in one cell: sums of what the surface leaves, and of pixels.
+#[derive(Clone, Copy, Default)]
+struct Found {
+    /// Of what is near the surface.
+    near: Rgba,
+    /// Of all screen.
+    all: Rgba,
+    /// Whether something of the cell is half covered by a figure or more.
+    figure: bool,
+}
+
+/// Looks at every other pixel of a cell, whose first one is given. Within it the surface counts as plane.
+fn found_in(picture: &Picture, surface: &Surface, surely: &Surely, most: f32, left: i32, top: i32) -> Found {
+    let window = picture.window();
+    let at = |x: i32, y: i32| surface.at(f64::from(x), f64::from(y));
+    let corner = at(left, top);
+    let (along, down) = (less(at(left + CELL, top), corner), less(at(left, top + CELL), corner));
+    let half = surely.screen.excess([corner[0], corner[1], corner[2], 1.0]) / 2.0;
+    let mut found = Found::default();
+    for y in (top..(top + CELL).min(window.y1)).step_by(2) {
+        let row = &picture.row(y)[(left - window.x0) as usize..];
+        let v = (y - top) as f32 / CELL as f32;
+        for (x, pixel) in row.iter().take(CELL as usize).enumerate().step_by(2) {
+            found.figure |= surely.screen.excess(*pixel) < half;
+            if !surely.holds(*pixel) {
+                continue;
+            }
+            let u = x as f32 / CELL as f32;
+            let fitted: [f32; 3] = std::array::from_fn(|c| corner[c] + along[c] * u + down[c] * v);
+            let far = off(colour(*pixel), fitted);
+            let left = less(colour(*pixel), fitted);
+            for (sum, counts) in [(&mut found.near, far < most), (&mut found.all, far < FOLDS)] {
+                if counts {
+                    (0..3).for_each(|channel| sum[channel] += left[channel]);
+                    sum[3] += 1.0;
+                }
+            }
+        }
+    }
+    found
+}
+
+/// The screen's colour in the middle of each cell.
+fn by_cell(
     picture: &Picture,
     surface: &Surface,
     surely: &Surely,
@@ -193,51 +253,42 @@ fn left_over(
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
     let window = picture.window();
-    let cells = Window::sized(
-        (window.width() as u32).div_ceil(CELL as u32),
-        (window.height() as u32).div_ceil(CELL as u32),
-    );
-    // Sums over each cell: of what is left, and of pixels; once for what is near the surface, once for all screen.
-    let sums = |x: i32, y: i32, most: f32| -> (Rgba, bool) {
-        let (mut sum, mut figure) = ([0.0; 4], false);
-        let (left, top) = (window.x0 + x * CELL, window.y0 + y * CELL);
-        let middle = surface.at(f64::from(left) + 3.5, f64::from(top) + 3.5);
-        for y in (top..(top + CELL).min(window.y1)).step_by(2) {
-            let from = (left - window.x0) as usize;
-            let row = picture.row(y);
-            for (at, pixel) in row[from..(from + CELL as usize).min(row.len())].iter().enumerate().step_by(2) {
-                let fitted = surface.at(f64::from(left) + at as f64, f64::from(y));
-                figure |= surely.screen.excess(*pixel) * 2.0
-                    < surely.screen.excess([middle[0], middle[1], middle[2], 1.0]);
-                if surely.holds(*pixel) && off(colour(*pixel), fitted) < most {
-                    for (sum, left) in sum.iter_mut().zip(less(colour(*pixel), fitted)) {
-                        *sum += left;
-                    }
-                    sum[3] += 1.0;
-                }
-            }
-        }
-        (sum, figure)
+    let [wide, high] = [window.width(), window.height()].map(|pixels| (pixels as i32 + CELL - 1) / CELL);
+    let cells = Window::sized(wide as u32, high as u32);
+    let place = |x: i32, y: i32| (window.x0 + x * CELL, window.y0 + y * CELL);
+    let look = |index: i32| {
+        let (left, top) = place(index % wide, index / wide);
+        found_in(picture, surface, surely, most, left, top)
     };
-    let strict = Raster::from_fn(cells, |x, y| sums(x, y, most).0);
-    let figure = Raster::from_fn(cells, |x, y| f32::from(u8::from(sums(x, y, most).1)));
+    let found: Vec<Found> = (0..wide * high).into_par_iter().with_min_len(256).map(look).collect();
+    cancel.check()?;
     // Away from any figure what is off by more is a fold or a shadow of the screen, and not its mixture with an edge.
     let counted = Raster::from_fn(cells, |x, y| {
         let beside = (-1..=1).flat_map(|dy| (-1..=1).map(move |dx| (x + dx, y + dy)));
-        let clear = beside.filter_map(|(x, y)| figure.get(x, y)).all(|figure| figure == 0.0);
-        if clear { sums(x, y, 0.5).0 } else { strict.get(x, y).unwrap_or([0.0; 4]) }
+        let mut held = beside.filter(|(x, y)| cells.holds(*x, *y));
+        let here = &found[(y * wide + x) as usize];
+        if held.any(|(x, y)| found[(y * wide + x) as usize].figure) { here.near } else { here.all }
     });
-    let mut found = Raster::clear(cells);
+    let mut whole: Picture = Raster::from_fn(cells, |x, y| {
+        let (left, top) = place(x, y);
+        let middle = f64::from(CELL - 1) / 2.0;
+        let [r, g, b] = surface.at(f64::from(left) + middle, f64::from(top) + middle);
+        [r, g, b, 1.0]
+    });
+    let surfaces = whole.clone();
     for sigma in [5.0, 1.0] {
-        let near = crate::blur::gaussian(&counted, cells, crate::Edge::Clear, crate::blur::Sigma::round(sigma), cells, cancel)?;
-        found.fill_rows(cancel, |y, row: &mut [Rgba]| {
-            for (out, near) in row.iter_mut().zip(near.row(y)) {
+        let near = gaussian(&counted, cells, Edge::Clear, Sigma::round(sigma), cells, cancel)?;
+        whole.fill_rows(cancel, |y, row: &mut [Rgba]| {
+            for ((out, near), surface) in row.iter_mut().zip(near.row(y)).zip(surfaces.row(y)) {
                 let share = ((near[3] / 16.0 - 0.02) / 0.2).clamp(0.0, 1.0);
                 if share > 0.0 {
-                    *out = std::array::from_fn(|at| out[at] + (near[at] / near[3] - out[at]) * share);
+                    for channel in 0..3 {
+                        let here = surface[channel] + near[channel] / near[3];
+                        out[channel] = (out[channel] + (here - out[channel]) * share).max(1e-4);
+                    }
                 }
             }
         })?;
     }
-    Ok(found)
+    Ok(whole)
 }

@@ -10,11 +10,17 @@
 //!   what the excess of the figure's own colours allows.
 //! - Where there can be no edge, as [`Places`] says, what is mostly figure is wholly figure.
 
-use crate::{Cancel, Cancelled, Field, Picture, Raster, Rgba};
+use crate::{Cancel, Cancelled, Field, Raster, Rgba};
 
 use super::moments::{Looks, Moments};
 use super::places::{Noise, Places};
-use super::{Screen, eased};
+use super::{Before, Screen, eased};
+
+/// How much deeper than it seems an edge may reach, for a pixel to be surely of the figure; and how much deeper it does
+/// for a figure whose excess is 0.
+const SURELY_DEEPER: f32 = 1.6;
+const DEEPER: f32 = 1.5;
+const MOST_DEEPER: f32 = 2.8;
 
 /// How edges are worked out.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -39,39 +45,49 @@ const EXCESS: f64 = 1.5;
 
 /// The coverage where figure and screen mix, from what `matte` says by each pixel alone.
 pub fn unmixed(
-    picture: &Picture,
-    behind: &Picture,
+    before: Before<'_>,
     matte: &Field,
     places: &Places,
     noise: Noise,
-    screen: Screen,
     edges: Edges,
     cancel: &Cancel,
 ) -> Result<Field, Cancelled> {
+    let Before { picture, behind, screen } = before;
     let window = picture.window();
+    let most = places.most;
     let sure: Field = Raster::written(window, cancel, |y, row| {
         for ((soft, places), out) in places.soft.row(y).iter().zip(places.distances.row(y)).zip(row) {
-            *out = if *soft > 0.6 { (1.0 - Places::mixed(*places)) * eased(*soft, 0.6, 0.75) } else { 0.0 };
+            // Deep inside is too far off to count.
+            let counts = *soft > 0.6 && places[1] < most;
+            *out = if counts {
+                (1.0 - Places::mixed(*places, SURELY_DEEPER)) * eased(*soft, 0.6, 0.75)
+            } else {
+                0.0
+            };
         }
     })?;
     let looks = Looks::of(picture, &sure, screen, cancel)?;
-    let solid = [edges.solid - 0.1, (edges.solid + 0.05).min(1.0)];
+    let solid = [(edges.solid - 0.1).max(0.0), (edges.solid + 0.05).min(1.0)];
     Raster::written(window, cancel, |y, row| {
         let line = (y - window.y0) as usize;
-        let (seen, behind, before) = (picture.row(y), behind.row(y), matte.row(y));
+        let (seen, behind, alone) = (picture.row(y), behind.row(y), matte.row(y));
         let distances = places.distances.row(y);
         for (column, out) in row.iter_mut().enumerate() {
-            let plain = before[column];
-            let mixed = Places::mixed(distances[column]);
+            let plain = alone[column];
+            if plain <= 0.0 {
+                *out = 0.0;
+                continue;
+            }
             let whole = if edges.solid < 1.0 { plain.max(eased(plain, solid[0], solid[1])) } else { plain };
-            if plain <= 0.0 || mixed <= 0.0 || distances[column][2] >= places.most {
-                *out = if mixed > 0.0 { plain } else { whole };
+            let widest = Places::mixed(distances[column], MOST_DEEPER);
+            if widest <= 0.0 || distances[column][2] >= most {
+                *out = if widest > 0.0 { plain } else { whole };
                 continue;
             }
             let near = looks.near(column, line);
-            let found = Pixel { seen: seen[column], behind: behind[column], plain, noise, screen }.share(&near);
-            let found = plain + (found - plain) * edges.refine;
-            *out = whole + (found - whole) * mixed;
+            let pixel = Pixel { seen: seen[column], behind: behind[column], plain, noise, screen };
+            let found = plain + (pixel.share(&near) - plain) * edges.refine;
+            *out = whole + (found - whole) * Places::mixed(distances[column], pixel.deeper(&near));
         }
     })
 }
@@ -142,6 +158,13 @@ impl Pixel {
         (plain + (share - plain) * trust) as f32
     }
 
+    /// How much deeper than it seems the edge reaches: by colour difference alone a figure that lacks the screen's channel
+    /// is whole before its edge ends.
+    fn deeper(&self, near: &Moments) -> f32 {
+        let lacks = -near.excess()[1].0 as f32 / self.screen.excess(self.behind).max(1e-6);
+        (DEEPER * (1.0 + lacks)).min(MOST_DEEPER)
+    }
+
     /// How the figure's colours are spread, with what they may do besides and with noise.
     fn spread(&self, near: &Moments) -> Symmetric {
         let mean = near.mean();
@@ -170,7 +193,8 @@ impl Pixel {
     /// The share as near as the excess of the figure's own colours lets it come: the colour difference is lowered only for
     /// figures that lack the screen's channel, and raised only for those that have more of it.
     fn allowed(&self, share: f64, near: &Moments) -> f64 {
-        let (seen, whole) = (f64::from(self.screen.excess(self.seen)), f64::from(self.screen.excess(self.behind)));
+        let (seen, whole) =
+            (f64::from(self.screen.excess(self.seen)), f64::from(self.screen.excess(self.behind)));
         let [(above, above_by), (below, below_by)] = near.excess();
         let with = |own: f64| (1.0 - (seen - own) / (whole - own).max(1e-9)).clamp(0.0, 1.0);
         let highest = with((above + EXCESS * above_by).clamp(0.0, 0.6 * whole.max(0.0)));
