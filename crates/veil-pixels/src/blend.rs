@@ -9,7 +9,8 @@
 //! - Sources: Porter and Duff, "Compositing Digital Images", 1984; W3C Compositing and Blending Level 1.
 
 use crate::Rgba;
-use crate::colour::{linear_from_srgb, premultiplied, srgb_from_linear, unpremultiplied};
+use crate::colour::bare::{OnColour, bare};
+use crate::colour::{linear_from_srgb, srgb_from_linear};
 
 /// How a layer meets what lies below it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -165,8 +166,7 @@ pub enum Encoding {
 /// A premultiplied pixel whose colour goes through a curve.
 #[inline(always)]
 fn through(curve: fn(f32) -> f32, pixel: Rgba) -> Rgba {
-    let [r, g, b, a] = unpremultiplied(pixel);
-    premultiplied([curve(r), curve(g), curve(b), a])
+    OnColour::new(|colour: [f32; 3]| colour.map(curve)).at(pixel)
 }
 
 /// As [`blend_row`], in the display's encoding.
@@ -243,8 +243,7 @@ fn by_colours(below: Rgba, source: Rgba, f: impl Fn([f32; 3], [f32; 3]) -> [f32;
     if both == 0.0 {
         return taken(below, source, |b, s| (1.0 - below[3]) * s + (1.0 - source[3]) * b);
     }
-    let ([b0, b1, b2, _], [s0, s1, s2, _]) = (unpremultiplied(below), unpremultiplied(source));
-    let met = f([b0, b1, b2], [s0, s1, s2]);
+    let met = f(bare(below), bare(source));
     let colour = |at: usize| (1.0 - below[3]) * source[at] + (1.0 - source[3]) * below[at] + both * met[at];
     [colour(0), colour(1), colour(2), union(below[3], source[3])]
 }

@@ -1,13 +1,12 @@
 //! Colour correction of one pixel.
 //!
-//! - Shape: unpremultiplied colour in and out; alpha is left alone.
+//! - Shape: colour without its alpha, in and out.
 //! - Order: exposure and the colour of the light, gain and lift, offset, contrast about the pivot, gamma, saturation.
 //! - Units: exposure in stops; the rest as factors; lift and offset in linear light.
 //! - Identity: exposure 0, lift 0, gain 1, offset 0, contrast 1, gamma 1, saturation 1 return the input bit for bit.
 //! - Source: gain, lift and offset as in the trade (white is multiplied, black is raised while white
 //!   stays, both are moved); contrast as a power about a pivot; saturation about luma.
 
-use crate::Rgba;
 use crate::colour::{LUMA_709, luma};
 
 /// A grade, each of red, green and blue apart where a colour is given.
@@ -62,14 +61,12 @@ impl Grade {
             saturation: 1.0,
             ..*self
         };
-        grey.apply([value, value, value, 1.0])[0]
+        grey.apply([value; 3])[0]
     }
 
-    /// The graded pixel.
+    /// The graded colour.
     #[inline]
-    pub fn apply(&self, pixel: Rgba) -> Rgba {
-        let [r, g, b, alpha] = pixel;
-        let mut colour = [r, g, b];
+    pub fn apply(&self, mut colour: [f32; 3]) -> [f32; 3] {
         let exposure = if self.exposure == 0.0 { 1.0 } else { self.exposure.exp2() };
         for (channel, value) in colour.iter_mut().enumerate() {
             let lit = *value * (exposure * self.light[channel] * self.gain[channel]);
@@ -84,10 +81,10 @@ impl Grade {
             };
         }
         if self.saturation != 1.0 {
-            let grey = luma([colour[0], colour[1], colour[2], alpha], self.luma);
+            let grey = luma([colour[0], colour[1], colour[2], 1.0], self.luma);
             colour = colour.map(|value| grey + (value - grey) * self.saturation);
         }
-        [colour[0], colour[1], colour[2], alpha]
+        colour
     }
 }
 

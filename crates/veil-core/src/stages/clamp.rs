@@ -1,6 +1,7 @@
 //! Values kept within bounds.
 
-use veil_pixels::{Window, colour};
+use veil_pixels::Window;
+use veil_pixels::colour::bare::OnColour;
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
@@ -63,10 +64,9 @@ impl Stage for ClampStage {
         let within = |value: f32| value.min(high).max(low);
         match context.main(wanted)?.over(wanted) {
             Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, within)?)),
-            Pixels::Picture(picture) => Ok(Pixels::Picture(picture.map(cancel, |pixel| {
-                let [r, g, b, a] = colour::unpremultiplied(pixel);
-                colour::premultiplied([within(r), within(g), within(b), a])
-            })?)),
+            Pixels::Picture(picture) => Ok(Pixels::Picture(
+                OnColour::new(|colour: [f32; 3]| colour.map(within)).over(&picture, cancel)?,
+            )),
             Pixels::Map(_) => Err(StageError::Fault("bounds are of fields and pictures".into())),
         }
     }

@@ -1,6 +1,6 @@
 //! Colour correction.
 
-use veil_pixels::colour;
+use veil_pixels::colour::bare::OnColour;
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 use veil_pixels::grade::Grade;
 use veil_pixels::{Rgba, Window};
@@ -53,12 +53,11 @@ fn grade(controls: &GradeControls, working: Working) -> Grade {
 }
 
 impl GradeControls {
-    /// An unpremultiplied pixel, graded in the channels that are chosen.
-    fn graded(&self, grade: &Grade, pixel: Rgba) -> Rgba {
-        let graded = grade.apply(pixel);
-        let chosen = |on: bool, channel: usize| if on { graded[channel] } else { pixel[channel] };
-        let alpha = if self.alpha { grade.of_grey(pixel[3]).clamp(0.0, 1.0) } else { pixel[3] };
-        [chosen(self.red, 0), chosen(self.green, 1), chosen(self.blue, 2), alpha]
+    /// A colour, graded in the channels that are chosen.
+    fn graded(&self, grade: &Grade, colour: [f32; 3]) -> [f32; 3] {
+        let graded = grade.apply(colour);
+        let chosen = |on: bool, channel: usize| if on { graded[channel] } else { colour[channel] };
+        [chosen(self.red, 0), chosen(self.green, 1), chosen(self.blue, 2)]
     }
 }
 
@@ -106,8 +105,12 @@ impl Stage for GradeStage {
         let controls: GradeControls = context.controls()?;
         let grade = grade(&controls, context.working());
         let picture = context.picture(MAIN, wanted)?;
-        Ok(Pixels::Picture(picture.map(context.cancel(), |pixel| {
-            colour::premultiplied(controls.graded(&grade, colour::unpremultiplied(pixel)))
+        let graded = OnColour::new(|colour: [f32; 3]| controls.graded(&grade, colour));
+        if !controls.alpha {
+            return Ok(Pixels::Picture(graded.over(&picture, context.cancel())?));
+        }
+        Ok(Pixels::Picture(picture.map(context.cancel(), |pixel: Rgba| {
+            graded.under(pixel, grade.of_grey(pixel[3]).clamp(0.0, 1.0))
         })?))
     }
 }

@@ -1,6 +1,7 @@
 //! A signal turned inside out.
 
-use veil_pixels::{Window, colour};
+use veil_pixels::colour::bare::OnColour;
+use veil_pixels::{Rgba, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
@@ -57,11 +58,14 @@ impl Stage for InvertStage {
         Ok(match context.main(wanted)?.over(wanted) {
             Pixels::Field(field) => Pixels::Field(field.map(cancel, |value: f32| 1.0 - value)?),
             Pixels::Map(map) => Pixels::Map(map.map(cancel, |[x, y]: [f32; 2]| [-x, -y])?),
-            Pixels::Picture(picture) => Pixels::Picture(picture.map(cancel, |pixel| {
-                let [r, g, b, a] = colour::unpremultiplied(pixel);
-                let alpha = if controls.alpha { 1.0 - a } else { a };
-                colour::premultiplied([1.0 - r, 1.0 - g, 1.0 - b, alpha])
-            })?),
+            Pixels::Picture(picture) => {
+                let turned = OnColour::new(|colour: [f32; 3]| colour.map(|value| 1.0 - value));
+                Pixels::Picture(if controls.alpha {
+                    picture.map(cancel, |pixel: Rgba| turned.under(pixel, 1.0 - pixel[3]))?
+                } else {
+                    turned.over(&picture, cancel)?
+                })
+            }
         })
     }
 }

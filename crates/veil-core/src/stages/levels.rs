@@ -1,7 +1,7 @@
 //! Black and white points of a field or picture.
 
 use veil_pixels::Window;
-use veil_pixels::colour;
+use veil_pixels::colour::bare::OnColour;
 use veil_pixels::grade::Levels;
 
 use crate::control::{ControlSet, ControlSpec};
@@ -88,11 +88,10 @@ impl Stage for LevelsStage {
         let cancel = context.cancel();
         match context.main(wanted)?.over(wanted) {
             Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, |value: f32| levels.apply(value))?)),
-            Pixels::Picture(picture) => Ok(Pixels::Picture(picture.map(cancel, |pixel| {
-                let [r, g, b, a] = colour::unpremultiplied(pixel);
-                let [r, g, b] = [r, g, b].map(|value| levels.apply(value));
-                colour::premultiplied([r, g, b, a])
-            })?)),
+            Pixels::Picture(picture) => {
+                let levelled = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.apply(value)));
+                Ok(Pixels::Picture(levelled.over(&picture, cancel)?))
+            }
             Pixels::Map(_) => Err(StageError::Fault("levels work on fields and pictures".into())),
         }
     }

@@ -1,6 +1,7 @@
 //! Colours looked up in a table of a file.
 
 use veil_pixels::Window;
+use veil_pixels::colour::bare::OnColour;
 
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::control::{ControlSet, ControlSpec, MediaSort};
@@ -61,8 +62,9 @@ impl Stage for LutStage {
         let lut = context.plates().lut(context.medium(controls.media)?)?;
         let (working, cancel) = (context.working().space(), context.cancel());
         let picture = context.picture(MAIN, wanted)?;
-        let taken = working.converted(controls.from.space(context.working()), &picture, cancel)?;
-        let looked = lut.apply(&taken, cancel)?;
-        Ok(Pixels::Picture(controls.to.space(context.working()).converted(working, &looked, cancel)?))
+        let taken = working.change(controls.from.space(context.working()));
+        let back = controls.to.space(context.working()).change(working);
+        let looked = OnColour::new(|colour: [f32; 3]| back(lut.at(taken(colour))));
+        Ok(Pixels::Picture(looked.over(&picture, cancel)?))
     }
 }

@@ -1,7 +1,9 @@
 //! Values along a free curve.
 
+use veil_pixels::Window;
+use veil_pixels::colour::bare::OnColour;
+use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 use veil_pixels::tone::Tone;
-use veil_pixels::{Window, colour};
 
 use crate::control::{ControlSet, ControlSpec, Curve};
 use crate::controls;
@@ -42,8 +44,8 @@ impl Tones {
         if !self.seen {
             return self.channels[channel].at(self.all.at(value));
         }
-        let shown = colour::srgb_from_linear(value);
-        colour::linear_from_srgb(self.channels[channel].at(self.all.at(shown)))
+        let shown = srgb_from_linear(value);
+        linear_from_srgb(self.channels[channel].at(self.all.at(shown)))
     }
 }
 
@@ -89,10 +91,12 @@ impl Stage for ToneCurve {
         let cancel = context.cancel();
         match context.main(wanted)?.over(wanted) {
             Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, |value: f32| tones.all.at(value))?)),
-            Pixels::Picture(picture) => Ok(Pixels::Picture(picture.map(cancel, |pixel| {
-                let [r, g, b, a] = colour::unpremultiplied(pixel);
-                colour::premultiplied([tones.colour(0, r), tones.colour(1, g), tones.colour(2, b), a])
-            })?)),
+            Pixels::Picture(picture) => {
+                let toned = OnColour::new(|[r, g, b]: [f32; 3]| {
+                    [tones.colour(0, r), tones.colour(1, g), tones.colour(2, b)]
+                });
+                Ok(Pixels::Picture(toned.over(&picture, cancel)?))
+            }
             Pixels::Map(_) => Err(StageError::Fault("tone curves are of fields and pictures".into())),
         }
     }

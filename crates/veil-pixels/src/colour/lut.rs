@@ -6,10 +6,6 @@
 //! - Source of the tetrahedra: Kasson, Nin, Plouffe and Hafner, "Performing Color Space Conversions with
 //!   Three-Dimensional Linear Interpolation", 1995.
 
-use crate::{Cancel, Cancelled, Picture, Rgba};
-
-use super::{premultiplied, unpremultiplied};
-
 /// Entries of a table.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Entries {
@@ -49,15 +45,6 @@ impl Lut {
             }),
             Entries::Cube { side, colours } => in_cube(colours, *side, place),
         }
-    }
-
-    /// Every colour of a premultiplied picture.
-    pub fn apply(&self, picture: &Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
-        picture.map(cancel, |pixel: Rgba| {
-            let [r, g, b, alpha] = unpremultiplied(pixel);
-            let [r, g, b] = self.at([r, g, b]);
-            premultiplied([r, g, b, alpha])
-        })
     }
 }
 

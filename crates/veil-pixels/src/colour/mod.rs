@@ -2,6 +2,7 @@
 //!
 //! Sources: sRGB from IEC 61966-2-1; luma weights from ITU-R BT.709.
 
+pub mod bare;
 pub mod lut;
 pub mod space;
 pub mod temperature;

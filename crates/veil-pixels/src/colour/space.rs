@@ -8,7 +8,8 @@
 
 use crate::{Cancel, Cancelled, Picture, Rgba};
 
-use super::{linear_from_srgb, premultiplied, srgb_from_linear, unpremultiplied};
+use super::bare::OnColour;
+use super::{linear_from_srgb, srgb_from_linear};
 
 /// How light becomes a number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -194,12 +195,13 @@ impl Space {
             return Ok(picture.clone());
         }
         let change = self.change(to);
-        let straight = self.curve == Curve::Linear && to.curve == Curve::Linear;
-        picture.map(cancel, |pixel: Rgba| {
+        if self.curve == Curve::Linear && to.curve == Curve::Linear {
             // Linear changes are the same with alpha in them or not.
-            let [r, g, b, alpha] = if straight { pixel } else { unpremultiplied(pixel) };
-            let [r, g, b] = change([r, g, b]);
-            if straight { [r, g, b, alpha] } else { premultiplied([r, g, b, alpha]) }
-        })
+            return picture.map(cancel, |[r, g, b, alpha]: Rgba| {
+                let [r, g, b] = change([r, g, b]);
+                [r, g, b, alpha]
+            });
+        }
+        OnColour::between(change, self.curve.encode(0.0), self.curve.encode(1.0)).over(picture, cancel)
     }
 }

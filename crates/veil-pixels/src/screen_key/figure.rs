@@ -41,7 +41,9 @@ pub fn figure(
                 continue;
             }
             let edge = (2.0 - places[1] / width).clamp(0.0, 1.0);
-            let mut own: Rgba = std::array::from_fn(|at| (seen[at] - (1.0 - alpha) * behind[at]).max(0.0));
+            // Of a plate that is cut out itself, only what it covers shows the screen.
+            let screens = (seen[3].clamp(0.0, 1.0) - alpha).max(0.0);
+            let mut own: Rgba = std::array::from_fn(|at| (seen[at] - screens * behind[at]).max(0.0));
             own[3] = *alpha;
             let held = held.and_then(|held| held.get(x, y)).unwrap_or(0.0).clamp(0.0, 1.0);
             let spill = screen.above(own, edge * despill.tight).max(0.0) * despill.amount * (1.0 - held);

@@ -20,7 +20,7 @@ proptest! {
         ];
         let between = Grade { lift: [lift.max(0.0); 3], gamma: [gamma; 3], gain: [gain; 3], ..Grade::NONE };
         let through = |grade: &Grade, [r, g, b]: [f32; 3]| {
-            let [r, g, b, _] = grade.apply([r, g, b, 1.0]);
+            let [r, g, b] = grade.apply([r, g, b]);
             [r, g, b]
         };
         let plate = element.map(|pick| through(&between, pick));

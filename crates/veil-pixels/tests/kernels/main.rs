@@ -2,6 +2,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod arc;
+mod bare;
 mod blend;
 mod blur;
 mod box_blur;
