@@ -34,6 +34,7 @@ use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 use crate::Done;
 use crate::bench_shots::shots;
 use crate::error::ProgramError;
+use crate::out::say;
 
 #[derive(Args)]
 pub(crate) struct BenchArguments {
@@ -81,10 +82,10 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
                 json!({ "name": name, "ms": ms, "width": WIDTH, "height": HEIGHT, "megapixels_a_second": megapixels })
             })
             .collect();
-        println!("{:#}", json!(listed));
+        say!("{:#}", json!(listed));
     } else {
         for (name, ms) in measured {
-            println!("{name:<24}{ms:>10.2} ms");
+            say!("{name:<24}{ms:>10.2} ms");
         }
     }
     Ok(())
@@ -305,6 +306,7 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
     let window = picture.window();
     let domain = Domain { display: window, data: window };
     let signal = Signal { domain, pixels: Pixels::Picture(picture.clone()) };
+    let shot = PictureFormat::plain(WIDTH, HEIGHT, Frames { first: 1, last: 1 });
     let mut measured = Vec::new();
     let mut note = |name: &str, work: &mut dyn FnMut()| {
         // Reading needs what writing leaves.
@@ -313,7 +315,7 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
         }
     };
     note(write, &mut || {
-        black_box(write_frame(&pattern, 1, &signal, Default::default(), &[]).is_ok());
+        black_box(write_frame(&pattern, 1, &signal, &shot, &[]).is_ok());
     });
     let media = Media { frames: Some(Frames { first: 1, last: 1 }), ..plate("x.####.exr") };
     note(read, &mut || {
@@ -367,6 +369,7 @@ fn haze_setup() -> Setup {
         width: WIDTH,
         height: HEIGHT,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: 1, last: 100_000 },
         working: Default::default(),
     };

@@ -15,6 +15,7 @@ use veil_pixels::Cancel;
 
 use crate::Done;
 use crate::error::ProgramError;
+use crate::out::{mention, say, write_out};
 
 /// Something happens in every shot here; the first of them is not counted.
 const MEASURED: Frames = Frames { first: 1015, last: 1023 };
@@ -27,16 +28,16 @@ const READING: [&str; 3] = ["plate", "id_pick", "pass"];
 /// Draws what is missing of the demo's plates into a folder, then makes a line of Markdown for each shot.
 pub(crate) fn shots(folder: &Path) -> Done {
     draw(folder)?;
-    println!("| shot | size | frames a second | half scale, to be 8 | from files | half scale, from files |");
-    println!("|---|---|---|---|---|---|");
+    say!("| shot | size | frames a second | half scale, to be 8 | from files | half scale, from files |");
+    say!("|---|---|---|---|---|---|");
     for (plan, setup) in veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))? {
-        print!("| {} {} | {}x{} |", plan.code, plan.title, plan.width, plan.height);
+        write_out(format_args!("| {} {} | {}x{} |", plan.code, plan.title, plan.width, plan.height));
         for held in [Held::Plates, Held::Nothing] {
             for scale in [1, 2] {
-                print!(" {:.1} |", rate(&setup, folder, scale, held)?);
+                write_out(format_args!(" {:.1} |", rate(&setup, folder, scale, held)?));
             }
         }
-        println!();
+        say!("");
     }
     Ok(())
 }
@@ -52,7 +53,7 @@ enum Held {
 fn draw(folder: &Path) -> Done {
     for shot in Shot::ALL {
         let ShotPlan { code, .. } = shot.plan();
-        eprintln!("plates of {code}");
+        mention!("plates of {code}");
         veil_demo::draw(shot, MEASURED, folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
     }
     for element in Element::ALL {

@@ -8,9 +8,10 @@ use veil_core::stages;
 
 use crate::Done;
 use crate::error::ProgramError;
+use crate::out::say;
 
 pub(crate) fn inspect(file: &Path) -> Done {
-    println!("{:#}", json!(veil_media::inspect(file)?));
+    say!("{:#}", json!(veil_media::inspect(file)?));
     Ok(())
 }
 
@@ -39,10 +40,10 @@ pub(crate) fn check(file: &Path) -> Done {
             |error: serde_json::Error| ProgramError::NoDocument { path: file.into(), why: error.to_string() };
         let tool = Tool::from_json(&text).map_err(broken)?;
         tool.check().map_err(|source| ProgramError::Tool { path: file.into(), source })?;
-        println!("{}: a tool, {} rows, valid", file.display(), tool.stages.len());
+        say!("{}: a tool, {} rows, valid", file.display(), tool.stages.len());
     } else {
         let setup = read_setup(file)?;
-        println!("{}: a setup, {} rows, valid", file.display(), setup.stages.len());
+        say!("{}: a setup, {} rows, valid", file.display(), setup.stages.len());
     }
     Ok(())
 }
@@ -59,17 +60,17 @@ pub(crate) fn stages(as_json: bool) -> Done {
                 })
             })
             .collect();
-        println!("{:#}", Value::from(listed));
+        say!("{:#}", Value::from(listed));
     } else {
         for stage in stages::all() {
-            println!("{:<16}{}", stage.spec().name, stage.spec().help);
+            say!("{:<16}{}", stage.spec().name, stage.spec().help);
         }
     }
     Ok(())
 }
 
 pub(crate) fn schema(tool: bool) -> Done {
-    println!("{}", if tool { veil_core::setup::tool_schema() } else { veil_core::setup::setup_schema() });
+    say!("{}", if tool { veil_core::setup::tool_schema() } else { veil_core::setup::setup_schema() });
     Ok(())
 }
 
@@ -83,6 +84,6 @@ pub(crate) fn backup(data: &Path, to: &Path) -> Done {
         )));
     }
     veil_store::Store::open(veil_store::DataFolder::at(data)?)?.backup(to)?;
-    println!("`{}` holds everything but media, renders and bakes, which are plain files", to.display());
+    say!("`{}` holds everything but media, renders and bakes, which are plain files", to.display());
     Ok(())
 }

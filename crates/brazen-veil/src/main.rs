@@ -4,10 +4,12 @@ mod bench;
 mod bench_shots;
 mod error;
 mod files;
+mod out;
 mod render;
 mod serve;
 mod vary;
 
+use crate::out::mention;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
@@ -81,7 +83,7 @@ fn main() -> ExitCode {
     match done {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) => {
-            eprintln!("brazen-veil: {error}");
+            mention!("brazen-veil: {error}");
             ExitCode::FAILURE
         }
     }

@@ -9,13 +9,14 @@ use veil_core::engine::Engine;
 use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
 use veil_core::shape;
 use veil_core::signal::Scale;
-use veil_media::{BakeFolder, Bits, FilePlates, OutputPattern, RenderJob};
+use veil_media::{BakeFolder, Bits, ClipNumbers, ClipRange, ClipTones, FilePlates, OutputPattern, RenderJob};
 use veil_pixels::Cancel;
 use veil_store::{DataFolder, Store};
 
 use crate::Done;
 use crate::error::ProgramError;
 use crate::files::read_setup;
+use crate::out::{mention, say};
 use crate::vary::{Variation, place, variations};
 
 #[derive(Args)]
@@ -48,6 +49,12 @@ pub(crate) struct RenderArguments {
     /// Where to: 'DIR/name.####.exr', .png, .tif, .jpg, .hdr, or a clip: 'DIR/name.mp4' or .webm.
     #[arg(long)]
     out: String,
+    /// The curve of a clip's numbers, which it says of itself: of BT.709 video, or of sRGB.
+    #[arg(long, value_parser = ["bt709", "srgb"])]
+    tones: Option<String>,
+    /// Which numbers of a clip are black and white: limited, 16 and 235 of 255, as video has it, or full.
+    #[arg(long, value_parser = ["limited", "full"])]
+    range: Option<String>,
     /// Bits of a channel: PNG 8 or 16, TIFF 8, 16 or 32 (floats).
     #[arg(long, value_parser = ["8", "16", "32"])]
     bits: Option<String>,
@@ -85,7 +92,7 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
     }
     let mut jobs = Vec::new();
     for Variation { setup, mark } in variations(setup, &arguments.vary)? {
-        let output = output(&place(&arguments.out, &mark), arguments.bits.as_deref())?;
+        let output = arguments.output(&place(&arguments.out, &mark))?;
         jobs.push(RenderJob { setup, stage, scale, output });
     }
     let threads = arguments.threads.unwrap_or(0);
@@ -97,31 +104,62 @@ pub(crate) fn render(arguments: &RenderArguments) -> Done {
     pool.install(|| jobs.iter().try_for_each(|job| all_frames(job, &engine, &plates, arguments.frames)))
 }
 
-fn output(out: &str, bits: Option<&str>) -> Result<OutputPattern, ProgramError> {
-    let output: OutputPattern = out.parse()?;
-    Ok(match bits {
-        None => output,
-        Some("8") => output.with_bits(Bits::Eight)?,
-        Some("16") => output.with_bits(Bits::Sixteen)?,
-        Some(_) => output.with_bits(Bits::Float)?,
-    })
+impl RenderArguments {
+    /// Where one variation goes, and in which form.
+    fn output(&self, out: &str) -> Result<OutputPattern, ProgramError> {
+        let output: OutputPattern = out.parse()?;
+        let output = match self.bits.as_deref() {
+            None => output,
+            Some("8") => output.with_bits(Bits::Eight)?,
+            Some("16") => output.with_bits(Bits::Sixteen)?,
+            Some(_) => output.with_bits(Bits::Float)?,
+        };
+        if self.tones.is_none() && self.range.is_none() {
+            return Ok(output);
+        }
+        let srgb = self.tones.as_deref() == Some("srgb");
+        let tones = if srgb { ClipTones::Srgb } else { ClipTones::Bt709 };
+        let full = self.range.as_deref() == Some("full");
+        let range = if full { ClipRange::Full } else { ClipRange::Limited };
+        Ok(output.with_numbers(ClipNumbers { tones, range })?)
+    }
 }
 
 fn all_frames(job: &RenderJob, engine: &Engine, plates: &FilePlates, frames: Frames) -> Done {
     let mut failed = 0;
     for frame in frames.first..=frames.last {
         match job.frame(engine, plates, frame, &Cancel::new()) {
-            Ok(file) => println!("{}", file.display()),
+            Ok(written) => {
+                if written.beyond > 0 {
+                    mention!("frame {frame}: {}", held_down(written.beyond));
+                }
+                // The frames of a clip go once it is made.
+                if job.output.clip().is_none() {
+                    say!("{}", written.file.display());
+                }
+            }
             Err(error) => {
                 failed += 1;
-                eprintln!("frame {frame}: {error}");
+                mention!("frame {frame}: {error}");
             }
         }
     }
     if failed > 0 {
         return Err(ProgramError::Frames { count: failed, total: frames.count() });
     }
-    Ok(job.finish(frames, &Cancel::new())?)
+    job.finish(frames, &Cancel::new())?;
+    job.output.clip().iter().for_each(|clip| say!("{}", clip.display()));
+    Ok(())
+}
+
+/// That so many values were larger than a half float can be.
+fn held_down(values: usize) -> String {
+    match values {
+        1 => "a value was beyond what the file holds and is ±65504 in it, or was no number and is 0".into(),
+        more => format!(
+            "{more} values were beyond what the file holds and are ±65504 in it, or were no numbers and are 0"
+        ),
+    }
 }
 
 fn from_store(data: &std::path::Path, shot: &str) -> Result<(Setup, PathBuf), ProgramError> {

@@ -9,6 +9,7 @@ use veil_server::{App, Door};
 
 use crate::Done;
 use crate::error::ProgramError;
+use crate::out::say;
 
 #[derive(Args)]
 pub(crate) struct ServeArguments {
@@ -67,7 +68,7 @@ pub(crate) fn serve(arguments: &ServeArguments, show: Show) -> Done {
             return made.join().map_err(|_| ProgramError::Bad("the demo show could not be made".into()));
         }
     }
-    let ready = |address| println!("Brazen Veil is at http://{address}/");
+    let ready = |address| say!("Brazen Veil is at http://{address}/");
     let door = Door {
         listen: arguments.listen,
         names: arguments.hosts.clone(),

@@ -88,7 +88,14 @@ mod tests {
 
     fn ember() -> Setup {
         let frames = Frames { first: 1001, last: 1002 };
-        let picture = PictureFormat { width: 64, height: 36, fps: 24.0, frames, working: Default::default() };
+        let picture = PictureFormat {
+            width: 64,
+            height: 36,
+            fps: 24.0,
+            aspect: 1.0,
+            frames,
+            working: Default::default(),
+        };
         let mut setup = Setup::empty("ember", picture);
         setup.stages.insert(0, StageEntry::new(StageId(2), "noise", "rough"));
         setup

@@ -17,6 +17,7 @@ pub mod folds;
 pub mod lettering;
 pub mod lists;
 pub mod mattes;
+pub mod placing;
 pub mod plates;
 pub mod scopes;
 pub mod setup;

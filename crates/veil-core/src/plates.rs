@@ -7,7 +7,7 @@ use veil_pixels::colour::lut::Lut;
 
 use crate::figure::Figure;
 use veil_pixels::cryptomatte::Id;
-use veil_pixels::{Cancel, Field};
+use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
 use crate::choice;
 use crate::control::{Choice, ChoiceOption};
@@ -178,8 +178,12 @@ pub trait Plates: Send + Sync {
     /// The windows of one frame at full resolution.
     fn domain(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<Domain, PlateError>;
     /// A pass at full resolution, of the role's kind, as it stands in the file. Pictures are RGBA; one
-    /// without alpha is opaque.
+    /// without alpha is opaque, and how colours go with alpha is told by [`Self::about`].
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError>;
+    /// What a frame's file says of its picture.
+    fn about(&self, _media: &Media, _frame: i32, _cancel: &Cancel) -> Result<About, PlateError> {
+        Ok(About::default())
+    }
     /// The table of a lookup file.
     fn lut(&self, media: &Media) -> Result<Arc<Lut>, PlateError>;
     /// The shapes of a drawing.
@@ -220,6 +224,40 @@ pub trait Plates: Send + Sync {
         _cancel: &Cancel,
     ) -> Result<Field, PlateError> {
         Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
+    }
+}
+
+/// What a file says of its picture.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct About {
+    /// How its colours go with its alpha.
+    pub alpha: Alpha,
+    /// How wide its pixels are for their height.
+    pub aspect: f64,
+}
+
+impl Default for About {
+    fn default() -> Self {
+        Self { alpha: Alpha::Premultiplied, aspect: 1.0 }
+    }
+}
+
+/// How the colours of a file go with its alpha.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Alpha {
+    /// They are multiplied by it: light is as it is seen on black.
+    Premultiplied,
+    /// They are not; what is clear shows nothing, whatever colour the file holds there.
+    Straight,
+}
+
+impl Alpha {
+    /// A picture of the file with its colours multiplied by alpha.
+    pub fn premultiplied(self, picture: Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
+        match self {
+            Self::Premultiplied => Ok(picture),
+            Self::Straight => picture.map(cancel, |[r, g, b, a]: Rgba| [r * a, g * a, b * a, a]),
+        }
     }
 }
 

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use glam::{Vec2, Vec3, Vec4};
 use rayon::prelude::*;
-use veil_media::{Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
+use veil_media::{About, Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::{Id, murmur3_32};
 use veil_pixels::{Picture, Raster, Window};
@@ -83,7 +83,8 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path, turn: &(dyn Fn() + Sync)
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
     let bands = bands(window, frame, &moments, turn, &|pixels| passes_of(pixels));
     let layers = layers(&bands, window, &moments.scene, truth::camera_text(shot, frame));
-    write_whole(file, |out| write_layers(file, window, BT709, layers, out))
+    write_whole(file, |out| write_layers(file, About::still(window, BT709), layers, out))?;
+    Ok(())
 }
 
 /// A frame as it is drawn.

@@ -13,7 +13,7 @@ use veil_pixels::colour::space::BT709;
 use crate::MediaError;
 use crate::exr_head::read_head;
 use crate::exr_pixels::read_signal;
-use crate::exr_write::{Depth, write_layers};
+use crate::exr_write::{About, Depth, write_layers};
 use crate::roles::Group;
 use crate::write::{layer_of, write_whole};
 
@@ -105,7 +105,9 @@ impl Bakes for BakeFolder {
             let depth = if role.averages() { Depth::Half } else { Depth::Float };
             layers.push(layer_of(role.id(), &pass.pixels, pass.domain.data, depth));
         }
-        write_whole(&path, |out| write_layers(&path, result.domain.display, BT709, layers, out))?;
+        write_whole(&path, |out| {
+            write_layers(&path, About::still(result.domain.display, BT709), layers, out)
+        })?;
         // A folder that cannot be tidied is no reason to lose what was made.
         if let Err(error) = self.tidy(&path) {
             return Err(PlateError::File(format!("`{}` cannot be tidied: {error}", self.root.display())));

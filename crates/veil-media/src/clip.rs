@@ -1,5 +1,4 @@
-//! Clips, through the ffmpeg program: decoded once into a sequence that is held beside them, and made of rendered
-//! frames.
+//! Clips in, through the ffmpeg program: decoded once into a sequence that is held beside them.
 
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
@@ -30,6 +29,8 @@ pub(crate) struct HeldClip {
     pub(crate) fps: f64,
     /// How it is compressed.
     pub(crate) codec: String,
+    /// Its tones go by sRGB's curve; by BT.709's otherwise, as of most clips that do not say.
+    pub(crate) srgb: bool,
 }
 
 impl HeldClip {
@@ -50,6 +51,8 @@ struct Stream {
     codec_name: String,
     #[serde(default)]
     r_frame_rate: String,
+    #[serde(default)]
+    color_transfer: String,
 }
 
 #[derive(serde::Deserialize)]
@@ -63,6 +66,8 @@ struct Note {
     frames: i32,
     fps: f64,
     codec: String,
+    #[serde(default)]
+    srgb: bool,
 }
 
 /// Most frames of a clip: an hour at 24 a second.
@@ -159,7 +164,7 @@ pub(crate) fn check(path: &Path, cancel: &Cancel) -> Result<(), MediaError> {
 fn noted(folder: &Path) -> Option<HeldClip> {
     let note: Note = serde_json::from_slice(&std::fs::read(folder.join("note.json")).ok()?).ok()?;
     let frames = Frames { first: 1, last: note.frames };
-    Some(HeldClip { folder: folder.into(), frames, fps: note.fps, codec: note.codec })
+    Some(HeldClip { folder: folder.into(), frames, fps: note.fps, codec: note.codec, srgb: note.srgb })
 }
 
 fn decode(path: &Path, folder: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<(), MediaError> {
@@ -196,7 +201,9 @@ fn decode(path: &Path, folder: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) 
         let why = format!("it has more than {MOST_FRAMES} frames");
         return Err(MediaError::Unsupported { path: path.into(), why });
     }
-    let note = Note { frames: frames as i32, fps: rate(&stream.r_frame_rate), codec: stream.codec_name };
+    let srgb = stream.color_transfer == "iec61966-2-1";
+    let fps = rate(&stream.r_frame_rate);
+    let note = Note { frames: frames as i32, fps, codec: stream.codec_name, srgb };
     let file = folder.join("note.json");
     std::fs::write(&file, serde_json::to_vec(&note).unwrap_or_default()).map_err(MediaError::io(&file))
 }
@@ -224,7 +231,7 @@ fn probe(path: &Path, cancel: &Cancel) -> Result<Stream, MediaError> {
     probed.streams.into_iter().next().ok_or_else(|| MediaError::broken(path, "it holds no moving picture"))
 }
 
-fn program(name: &str) -> Command {
+pub(crate) fn program(name: &str) -> Command {
     let mut command = Command::new(name);
     command.args(["-v", "error"]);
     if name == "ffmpeg" {
@@ -266,7 +273,7 @@ fn frames_so_far(path: &Path, folder: &Path) -> Result<usize, MediaError> {
 }
 
 /// Runs a program to its end, or ends it when nobody waits any more; gives what it wrote.
-fn run(path: &Path, command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
+pub(crate) fn run(path: &Path, command: Command, cancel: &Cancel) -> Result<Vec<u8>, MediaError> {
     run_while(path, command, cancel, || Ok(()))
 }
 
@@ -324,46 +331,4 @@ fn all_of(mut file: std::fs::File) -> Vec<u8> {
         let _ = file.read_to_end(&mut all);
     }
     all
-}
-
-/// How a clip is compressed.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum ClipCodec {
-    /// H.264 in MP4, opaque.
-    H264,
-    /// VP9 in WebM, with alpha.
-    Vp9,
-}
-
-/// Makes a clip of frames `name.######.png` from `first` on, at so many frames a second.
-pub(crate) fn assemble(
-    path: &Path,
-    codec: ClipCodec,
-    frames: &Path,
-    first: i32,
-    fps: f64,
-    cancel: &Cancel,
-) -> Result<(), MediaError> {
-    let mut command = program("ffmpeg");
-    command.args(["-framerate", &fps.to_string(), "-start_number", &first.to_string(), "-i"]).arg(frames);
-    // Screens of this kind expect BT.709 numbers in the narrow range, and an even size.
-    let narrow = "scale=out_color_matrix=bt709:out_range=tv,pad=ceil(iw/2)*2:ceil(ih/2)*2";
-    command.args(["-vf", narrow, "-color_primaries", "bt709", "-color_trc", "bt709", "-colorspace", "bt709"]);
-    match codec {
-        ClipCodec::H264 => {
-            command.args(["-c:v", "libx264", "-crf", "14", "-preset", "medium", "-pix_fmt", "yuv420p"]);
-            command.args(["-movflags", "+faststart", "-f", "mp4"]);
-        }
-        ClipCodec::Vp9 => {
-            command.args(["-c:v", "libvpx-vp9", "-crf", "18", "-b:v", "0", "-row-mt", "1"]);
-            command.args(["-pix_fmt", "yuva420p", "-auto-alt-ref", "0", "-f", "webm"]);
-        }
-    }
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let partial =
-        tempfile::Builder::new().prefix(".writing-").tempfile_in(folder).map_err(MediaError::io(folder))?;
-    command.arg(partial.path());
-    run(path, command, cancel)?;
-    partial.persist(path).map_err(|error| MediaError::Io { path: path.into(), source: error.error })?;
-    Ok(())
 }

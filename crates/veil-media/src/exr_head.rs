@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use exr::meta::attribute::{AttributeValue, Chromaticities};
+use exr::meta::attribute::{AttributeValue, Chromaticities, TimeCode};
 use exr::meta::header::Header;
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
@@ -20,6 +20,10 @@ pub(crate) const OWNER: &str = "owner";
 pub(crate) const COMMENTS: &str = "comments";
 /// See above.
 pub(crate) const CAPTURE_DATE: &str = "capDate";
+/// The attribute that names the colours by their common name.
+pub(crate) const COLOUR_NAME: &str = "colorInteropID";
+/// The attribute of time, `hours:minutes:seconds:frame`.
+pub(crate) const TIME_CODE: &str = "timeCode";
 
 /// What the header of a file says.
 #[derive(Clone, Debug)]
@@ -34,8 +38,12 @@ pub(crate) struct ExrHead {
     pub(crate) texts: Vec<(String, String)>,
     /// Those of the first part that are words in the file, besides what tells the layers of a Cryptomatte apart.
     pub(crate) plain_texts: Vec<(String, String)>,
-    /// By its chromaticities, where it names any; linear BT.709 otherwise, as the format says.
+    /// By its common name or its chromaticities, where it has any; linear BT.709 otherwise, as the format says.
     pub(crate) colour: ColourSpace,
+    /// Frames a second, where it says.
+    pub(crate) fps: Option<f64>,
+    /// How wide its pixels are for their height.
+    pub(crate) aspect: f64,
     /// Compression of the first part, as the format calls it.
     pub(crate) compression: String,
 }
@@ -74,11 +82,20 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
     texts.sort();
     texts.dedup();
     let compression = format!("{:?}", first.compression).to_lowercase();
-    let colour = first.shared_attributes.chromaticities.as_ref().map_or(ColourSpace::Linear, named_colours);
-    let is_plain = |(name, _): &(String, String)| !name.starts_with("cryptomatte/");
-    let plain_texts = plain_words(first).filter(is_plain).collect();
+    let by_place = || first.shared_attributes.chromaticities.as_ref().map(named_colours);
+    let colour = commonly_named(first).or_else(by_place).unwrap_or(ColourSpace::Linear);
+    // What is written from this file's pixels is of its time, and need not be of its colours.
+    let is_plain = |(name, _): &(String, String)| !name.starts_with("cryptomatte/") && name != COLOUR_NAME;
+    let time = first.shared_attributes.time_code.map(|time| (TIME_CODE.to_owned(), said_time(time)));
+    let plain_texts = plain_words(first).filter(is_plain).chain(time.clone()).collect();
+    texts.extend(time);
+    let fps = first.own_attributes.frames_per_second;
+    let fps = fps.filter(|(count, under)| *count > 0 && *under > 0);
+    let fps = fps.map(|(count, under)| f64::from(count) / f64::from(under));
     let domain = Domain { display, data: windows[0] };
-    Ok(ExrHead { domain, windows, groups, texts, plain_texts, colour, compression })
+    let aspect = f64::from(first.shared_attributes.pixel_aspect);
+    let aspect = if aspect.is_finite() && aspect > 0.0 { aspect } else { 1.0 };
+    Ok(ExrHead { aspect, fps, domain, windows, groups, texts, plain_texts, colour, compression })
 }
 
 /// What a part's header says in words and numbers: what the format names, and what programs add to it.
@@ -96,6 +113,7 @@ fn words(header: &Header) -> Vec<(String, String)> {
     let numbers = numbers.into_iter().filter_map(|(name, number)| Some((name, number?.to_string())));
     let known = numbers.chain(fps).map(|(name, said)| (name.to_owned(), said));
     let others = own.other.iter().chain(&header.shared_attributes.other);
+    let others = others.filter(|(_, value)| !matches!(value, AttributeValue::Text(_)));
     let others = others.filter_map(|(name, value)| Some((name.to_string(), said(value)?)));
     plain_words(header).chain(known).chain(others).collect()
 }
@@ -116,6 +134,7 @@ fn plain_words(header: &Header) -> impl Iterator<Item = (String, String)> {
 /// An attribute in words; none for those that are no words and no number.
 fn said(value: &AttributeValue) -> Option<String> {
     match value {
+        AttributeValue::Text(text) => Some(text.to_string()),
         AttributeValue::F32(number) => Some(number.to_string()),
         AttributeValue::F64(number) => Some(number.to_string()),
         AttributeValue::I32(number) => Some(number.to_string()),
@@ -123,6 +142,57 @@ fn said(value: &AttributeValue) -> Option<String> {
         AttributeValue::IntVec2(pair) => Some(format!("{} {}", pair.0, pair.1)),
         AttributeValue::FloatVec2(pair) => Some(format!("{} {}", pair.0, pair.1)),
         _ => None,
+    }
+}
+
+/// The space that a header names by its common name, where it is one of ours.
+fn commonly_named(header: &Header) -> Option<ColourSpace> {
+    let all = header.shared_attributes.other.iter().chain(&header.own_attributes.other);
+    let named = all.filter(|(name, _)| name.to_string() == COLOUR_NAME).find_map(|(_, value)| said(value));
+    match named?.as_str() {
+        "lin_rec709_scene" => Some(ColourSpace::Linear),
+        "lin_rec2020_scene" => Some(ColourSpace::Linear2020),
+        "lin_ap1_scene" => Some(ColourSpace::AcesCg),
+        "lin_ap0_scene" => Some(ColourSpace::Aces2065),
+        "srgb_rec709_scene" => Some(ColourSpace::Srgb),
+        "g22_rec709_scene" => Some(ColourSpace::Gamma22),
+        _ => None,
+    }
+}
+
+fn said_time(time: TimeCode) -> String {
+    format!("{:02}:{:02}:{:02}:{:02}", time.hours, time.minutes, time.seconds, time.frame)
+}
+
+/// A time as [`said_time`] says it.
+pub(crate) fn time_of(said: &str) -> Option<TimeCode> {
+    let parts: Vec<u8> = said.split(':').map(str::parse).collect::<Result<_, _>>().ok()?;
+    let [hours, minutes, seconds, frame] = parts[..] else { return None };
+    (hours < 24 && minutes < 60 && seconds < 60 && frame < 30).then(|| time(hours, minutes, seconds, frame))
+}
+
+/// The time of a frame by its number; none where a second has more frames than a time can count.
+pub(crate) fn time_of_frame(frame: i32, fps: f64) -> Option<TimeCode> {
+    let rate = fps.round() as i32;
+    if frame < 0 || !(1..=30).contains(&rate) {
+        return None;
+    }
+    let seconds = frame / rate;
+    let hours = (seconds / 3600) % 24;
+    Some(time(hours as u8, (seconds / 60 % 60) as u8, (seconds % 60) as u8, (frame % rate) as u8))
+}
+
+fn time(hours: u8, minutes: u8, seconds: u8, frame: u8) -> TimeCode {
+    TimeCode {
+        hours,
+        minutes,
+        seconds,
+        frame,
+        drop_frame: false,
+        color_frame: false,
+        field_phase: false,
+        binary_group_flags: [false; 3],
+        binary_groups: [0; 8],
     }
 }
 

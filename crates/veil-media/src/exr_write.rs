@@ -2,13 +2,14 @@
 
 use std::io::{Seek, Write};
 use std::path::Path;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use exr::block::chunk::{Chunk, CompressedBlock, CompressedScanLineBlock};
 use exr::block::writer::ChunksWriter;
 use exr::block::{UncompressedBlock, enumerate_ordered_header_block_indices};
 use exr::error::UnitResult;
 use exr::image::write::layers::{LayersWriter, WritableLayers};
-use exr::meta::attribute::Chromaticities;
+use exr::meta::attribute::{Chromaticities, TimeCode};
 use exr::meta::header::Header;
 use exr::prelude::{
     AnyChannel, AnyChannels, AttributeValue, Blocks, Compression, Encoding, FlatSamples, ImageAttributes,
@@ -17,11 +18,11 @@ use exr::prelude::{
 use half::f16;
 use half::slice::HalfFloatSliceExt;
 use rayon::prelude::*;
-use veil_pixels::colour::space::Primaries;
+use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Primaries};
 use veil_pixels::{Field, Window};
 
 use crate::MediaError;
-use crate::exr_head::{CAPTURE_DATE, COMMENTS, OWNER};
+use crate::exr_head::{CAPTURE_DATE, COLOUR_NAME, COMMENTS, OWNER};
 use crate::exr_zip::zipped;
 
 /// How a channel's numbers are kept.
@@ -57,19 +58,43 @@ pub struct Layer {
     pub texts: Vec<(String, String)>,
 }
 
+/// What the header of a file says of all its parts.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct About {
+    /// Where the picture is.
+    pub display: Window,
+    /// What red, green and blue are.
+    pub colours: Primaries,
+    /// How wide a pixel is for its height.
+    pub aspect: f64,
+    /// Frames a second, where it is one of several.
+    pub fps: Option<f64>,
+    /// Its time.
+    pub time_code: Option<TimeCode>,
+}
+
+impl About {
+    /// Square pixels of no rate.
+    pub const fn still(display: Window, colours: Primaries) -> Self {
+        Self { display, colours, aspect: 1.0, fps: None, time_code: None }
+    }
+}
+
 fn text(value: &str) -> Result<Text, String> {
     Text::new_or_none(value).ok_or_else(|| format!("`{value}` cannot stand in an OpenEXR header"))
 }
 
-/// Writes layers to anything that can be sought in; `colours` says what red, green and blue are. An empty data window is written as one clear pixel,
-/// since the format has no empty one.
+/// Writes layers to anything that can be sought in, and tells how many values were beyond what a half holds: those are as
+/// large as it holds, and what was no number is 0. An empty data window is written as one clear pixel, since the format
+/// has no empty one.
 pub fn write_layers(
     path: &Path,
-    display: Window,
-    colours: Primaries,
+    about: About,
     layers: Vec<Layer>,
     out: impl Write + Seek,
-) -> Result<(), MediaError> {
+) -> Result<usize, MediaError> {
+    let About { display, colours, .. } = about;
+    let beyond = AtomicUsize::new(0);
     let bad = |why: String| MediaError::Unsupported { path: path.into(), why };
     let plain = layers.len() == 1;
     let mut written = Vec::new();
@@ -79,7 +104,11 @@ pub fn write_layers(
         } else {
             layer.data
         };
-        let mut attributes = LayerAttributes { layer_position: Vec2(data.x0, data.y0), ..Default::default() };
+        let mut attributes = LayerAttributes {
+            layer_position: Vec2(data.x0, data.y0),
+            frames_per_second: about.fps.and_then(rational),
+            ..Default::default()
+        };
         if !plain || !layer.name.is_empty() {
             attributes.layer_name = Some(text(&layer.name).map_err(bad)?);
         }
@@ -104,8 +133,8 @@ pub fn write_layers(
             .collect::<Result<_, _>>()
             .map_err(bad)?;
         let kept = |channel: &LayerChannel| match layer.data.is_empty() {
-            true => samples(&[0.0], channel.depth),
-            false => samples(channel.values.pixels(), channel.depth),
+            true => samples(&[0.0], channel.depth, &beyond),
+            false => samples(channel.values.pixels(), channel.depth, &beyond),
         };
         let channels: Vec<_> = layer
             .channels
@@ -134,9 +163,42 @@ pub fn write_layers(
         blue: place(colours.blue),
         white: place(colours.white),
     };
-    let about = ImageAttributes { chromaticities: Some(chromaticities), ..ImageAttributes::new(bounds) };
+    let mut shared = ImageAttributes {
+        chromaticities: Some(chromaticities),
+        pixel_aspect: about.aspect as f32,
+        time_code: about.time_code,
+        ..ImageAttributes::new(bounds)
+    };
+    if let Some(named) = interop_id(colours) {
+        shared.other.insert(text(COLOUR_NAME).map_err(bad)?, AttributeValue::Text(text(named).map_err(bad)?));
+    }
     let layers: Layers<_> = written.into();
-    write_blocks(&layers, &about, out).map_err(|error| MediaError::exr(path, error))
+    write_blocks(&layers, &shared, out).map_err(|error| MediaError::exr(path, error))?;
+    Ok(beyond.into_inner())
+}
+
+/// What linear light of these primaries is called in the ASWF Color Interop Forum's recommendation "Color Space Encodings
+/// for Texture Assets and CG Rendering", which OpenEXR has as an attribute.
+fn interop_id(colours: Primaries) -> Option<&'static str> {
+    let named = [
+        (BT709, "lin_rec709_scene"),
+        (BT2020, "lin_rec2020_scene"),
+        (AP0, "lin_ap0_scene"),
+        (AP1, "lin_ap1_scene"),
+    ];
+    named.into_iter().find(|(known, _)| *known == colours).map(|(_, name)| name)
+}
+
+/// A rate as a count of frames in seconds: those of NTSC over 1001, others over 1000 at most.
+fn rational(fps: f64) -> Option<(i32, u32)> {
+    let whole = fps.round();
+    if !(fps.is_finite() && (1e-3..1e6).contains(&fps)) {
+        return None;
+    }
+    let over = |under: u32| ((fps * f64::from(under)).round() as i32, under);
+    let exact = |(count, under): (i32, u32)| (f64::from(count) / f64::from(under) - fps).abs() < 1e-5;
+    let ntsc = ((whole * 1000.0) as i32, 1001);
+    [over(1), ntsc, over(100)].into_iter().find(|rate| exact(*rate)).or(Some(over(1000)))
 }
 
 /// Blocks that are in memory at once.
@@ -180,12 +242,23 @@ fn stored(block: UncompressedBlock, headers: &[Header]) -> exr::error::Result<Ch
     Ok(Chunk { layer_index: index.layer, compressed_block: CompressedBlock::ScanLine(lines) })
 }
 
-fn samples(values: &[f32], depth: Depth) -> FlatSamples {
+/// The largest number that a half holds.
+const MOST: f32 = 65_504.0;
+
+fn samples(values: &[f32], depth: Depth, beyond: &AtomicUsize) -> FlatSamples {
     match depth {
         Depth::Float => FlatSamples::F32(values.to_vec()),
         Depth::Half => {
             let mut halves = vec![f16::ZERO; values.len()];
-            halves.convert_from_f32_slice(values);
+            // What is no number is not within, either.
+            let lost = values.iter().filter(|value| !(-MOST..=MOST).contains(*value)).count();
+            if lost == 0 {
+                halves.convert_from_f32_slice(values);
+            } else {
+                beyond.fetch_add(lost, Ordering::Relaxed);
+                let held = |value: &f32| if value.is_nan() { 0.0 } else { value.clamp(-MOST, MOST) };
+                halves.iter_mut().zip(values).for_each(|(half, value)| *half = f16::from_f32(held(value)));
+            }
             FlatSamples::F16(halves)
         }
     }

@@ -70,6 +70,8 @@ pub struct Inspected {
     pub frames: Option<Frames>,
     /// Frames a second, where the file says so.
     pub fps: Option<f64>,
+    /// How wide its pixels are for their height.
+    pub aspect: f64,
     /// Runs of frames between without a file.
     pub missing: Vec<Frames>,
     /// Frames whose size is not that of the first.
@@ -151,6 +153,7 @@ impl Inspected {
             path: String::new(),
             frames: None,
             fps: None,
+            aspect: 1.0,
             missing: Vec::new(),
             other_size: Vec::new(),
             display: domain.display.into(),
@@ -191,7 +194,7 @@ fn one_clip(path: &Path, cancel: &Cancel, decoded: &dyn Fn(usize)) -> Result<Ins
     Ok(Inspected {
         frames: Some(clip.frames),
         fps: Some(clip.fps),
-        colour: ColourSpace::Bt709,
+        colour: if clip.srgb { ColourSpace::Srgb } else { ColourSpace::Bt709 },
         compression: clip.codec,
         ..still
     })
@@ -247,6 +250,8 @@ fn one_exr(path: &Path) -> Result<Inspected, MediaError> {
         layers: layers.collect(),
         things: things(read_names(path, &head)?),
         compression: head.compression,
+        fps: head.fps,
+        aspect: head.aspect,
         texts: head.texts,
         ..Inspected::of(head.domain, head.colour)
     })

@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
 use veil_core::figure::Figure;
-use veil_core::plates::{IdKind, PlateError, Plates, Role, Things};
+use veil_core::plates::{About, Alpha, IdKind, PlateError, Plates, Role, Things};
 use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels};
 use veil_pixels::colour::lut::Lut;
@@ -40,21 +40,24 @@ const MOST_HEADS: usize = 4096;
 
 enum Head {
     Exr(Arc<ExrHead>),
-    Still(StillForm, Domain),
+    Still(StillForm, Domain, Alpha),
 }
 
 impl Head {
     fn domain(&self) -> Domain {
         match self {
             Self::Exr(head) => head.domain,
-            Self::Still(_, domain) => *domain,
+            Self::Still(_, domain, _) => *domain,
         }
     }
 
     fn read(path: &Path) -> Result<Self, MediaError> {
         match Form::of(path) {
             Some(Form::Exr) => Ok(Self::Exr(Arc::new(read_head(path)?))),
-            Some(Form::Still(form)) => Ok(Self::Still(form, still::read_head(path, form)?.domain)),
+            Some(Form::Still(form)) => {
+                let head = still::read_head(path, form)?;
+                Ok(Self::Still(form, head.domain, head.alpha))
+            }
             Some(Form::Cube | Form::Svg | Form::Font | Form::Gltf | Form::CameraTable) => {
                 Err(MediaError::Missing { path: path.into(), what: "picture".into() })
             }
@@ -224,11 +227,20 @@ impl Plates for FilePlates {
             let path = self.file(media, frame, cancel)?;
             Ok(match &*self.head(&path)? {
                 Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
-                Head::Still(form, _) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
+                Head::Still(form, ..) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
                 Head::Still(..) => {
                     let what = format!("{} pass", role.name());
                     return Err(MediaError::Missing { path, what });
                 }
+            })
+        })
+    }
+
+    fn about(&self, media: &Media, frame: i32, cancel: &Cancel) -> Result<About, PlateError> {
+        self.told(|| {
+            Ok(match &*self.head(&self.file(media, frame, cancel)?)? {
+                Head::Exr(head) => About { aspect: head.aspect, ..About::default() },
+                Head::Still(.., alpha) => About { alpha: *alpha, ..About::default() },
             })
         })
     }

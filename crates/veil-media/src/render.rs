@@ -1,6 +1,6 @@
 //! A range of frames into files.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use veil_core::engine::{Engine, EngineError, Request};
 use veil_core::plates::Plates;
@@ -9,7 +9,7 @@ use veil_core::signal::{Domain, Scale, Signal};
 use veil_pixels::Cancel;
 
 use crate::MediaError;
-use crate::write::{OutputPattern, write_frame};
+use crate::write::{OutputPattern, Written, write_frame};
 
 /// What is rendered, and where to.
 #[derive(Clone, Debug)]
@@ -72,13 +72,13 @@ impl RenderJob {
         plates: &dyn Plates,
         frame: i32,
         cancel: &Cancel,
-    ) -> Result<PathBuf, RenderError> {
+    ) -> Result<Written, RenderError> {
         let request = self.request(frame);
         let answer = engine.answer(&self.setup, plates, request, cancel)?;
         let Domain { display, data } = answer.signal.domain;
         let data = data.intersect(display);
         let signal = Signal { domain: Domain { display, data }, pixels: answer.signal.over(data) };
         let words = engine.words(&self.setup, plates, request).unwrap_or_default();
-        Ok(write_frame(&self.output, frame, &signal, self.setup.picture.working, &words)?)
+        Ok(write_frame(&self.output, frame, &signal, &self.setup.picture, &words)?)
     }
 }

@@ -4,6 +4,9 @@ use std::path::Path;
 use std::sync::{Condvar, Mutex, PoisonError};
 
 use image::{ColorType, DynamicImage, ImageDecoder, ImageError, ImageReader, Limits};
+use tiff::decoder::Decoder;
+use tiff::tags::{ExtraSamples, Tag};
+use veil_core::plates::Alpha;
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
 use veil_pixels::{Picture, Raster, Window};
@@ -20,7 +23,9 @@ pub(crate) struct StillHead {
     pub(crate) domain: Domain,
     /// Names of its channels.
     pub(crate) channels: Vec<String>,
-    /// Guessed by its form: floats are light, bytes are for a screen.
+    /// How its colours go with its alpha: by a TIFF's tag, in the others they are straight by their standards.
+    pub(crate) alpha: Alpha,
+    /// As a PNG says, else guessed: floats are light, bytes are for a screen.
     pub(crate) colour: ColourSpace,
 }
 
@@ -69,13 +74,55 @@ pub(crate) fn read_head(path: &Path, form: StillForm) -> Result<StillHead, Media
         Ok(StillHead {
             domain: Domain { display: window, data: window },
             channels: names.iter().map(|name| (*name).to_owned()).collect(),
-            colour: if light { ColourSpace::Linear } else { ColourSpace::Srgb },
+            alpha: alpha_of(path, form)?,
+            colour: if light {
+                ColourSpace::Linear
+            } else {
+                said_colour(path, form).unwrap_or(ColourSpace::Srgb)
+            },
         })
     })
 }
 
-/// Reads a picture as it stands: whole numbers as 0–1, in the file's own encoding, premultiplied by its alpha. What is
-/// clear shows nothing, whatever colour the file holds there.
+/// How a file's colours go with its alpha. TIFF 6.0 has it in the tag ExtraSamples; where that is not said, or left
+/// unspecified, alpha is taken for straight, as other programs do.
+fn alpha_of(path: &Path, form: StillForm) -> Result<Alpha, MediaError> {
+    if form != StillForm::Tiff {
+        return Ok(Alpha::Straight);
+    }
+    let mut decoder =
+        Decoder::new(PatientFile::open(path)?).map_err(|error| MediaError::broken(path, error))?;
+    let tag = decoder.find_tag_unsigned_vec::<u16>(Tag::ExtraSamples).ok().flatten().unwrap_or_default();
+    let associated = tag.first() == Some(&ExtraSamples::AssociatedAlpha.to_u16());
+    Ok(if associated { Alpha::Premultiplied } else { Alpha::Straight })
+}
+
+/// What a PNG says its numbers stand for, by its chunks in the order that the standard ranks them: cICP, sRGB, gAMA. None
+/// where it says nothing, or what is none of our spaces.
+fn said_colour(path: &Path, form: StillForm) -> Option<ColourSpace> {
+    if form != StillForm::Png {
+        return None;
+    }
+    let reader = png::Decoder::new(PatientFile::open(path).ok()?).read_info().ok()?;
+    let info = reader.info();
+    if let Some(points) = info.coding_independent_code_points {
+        // Numbers of ITU-T H.273: primaries 1 are BT.709's, 9 BT.2020's.
+        return match (points.color_primaries, points.transfer_function) {
+            (1, 13) => Some(ColourSpace::Srgb),
+            (1, 1 | 6 | 14 | 15) => Some(ColourSpace::Bt709),
+            (1, 4) => Some(ColourSpace::Gamma22),
+            (1, 8) => Some(ColourSpace::Linear),
+            (9, 8) => Some(ColourSpace::Linear2020),
+            _ => None,
+        };
+    }
+    if info.srgb.is_some() {
+        return Some(ColourSpace::Srgb);
+    }
+    info.source_gamma.filter(|gamma| (gamma.into_value() - 1.0).abs() < 1e-3).map(|_| ColourSpace::Linear)
+}
+
+/// Reads a picture as it stands: whole numbers as 0–1, in the file's own encoding, its colours as they go with its alpha.
 pub(crate) fn read(path: &Path, form: StillForm) -> Result<Picture, MediaError> {
     guarded(path, || {
         let decoder = open(path, form)?;
@@ -119,7 +166,7 @@ fn pixels<const CHANNELS: usize, T: Copy>(raw: &[T], float: impl Fn(T) -> f32) -
         let grey = CHANNELS < 3;
         let alpha = if CHANNELS.is_multiple_of(2) { at(CHANNELS - 1) } else { 1.0 };
         let colour = |channel: usize| if grey { at(0) } else { at(channel) };
-        [colour(0) * alpha, colour(1) * alpha, colour(2) * alpha, alpha]
+        [colour(0), colour(1), colour(2), alpha]
     };
     raw.as_chunks::<CHANNELS>().0.iter().map(pixel).collect()
 }

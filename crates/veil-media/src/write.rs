@@ -1,16 +1,17 @@
 //! Frame files out. A file is written beside its place, synced and then renamed, so it is whole or absent.
 
-use std::io::{BufWriter, Write};
+use std::io::{BufWriter, Seek, Write};
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
 
-use veil_core::setup::{ColourSpace, Frames, Working};
+use veil_core::setup::{ColourSpace, Frames, PictureFormat, Working};
 use veil_core::signal::{Pixels, Signal};
 use veil_pixels::{Cancel, Cancelled, Field, Raster, Window};
 
 use crate::MediaError;
-use crate::clip::{ClipCodec, assemble};
-use crate::exr_write::{Depth, Layer, LayerChannel, write_layers};
+use crate::clip_write::{Clip, ClipCodec, ClipNumbers, assemble};
+use crate::exr_head::{TIME_CODE, time_of, time_of_frame};
+use crate::exr_write::{About, Depth, Layer, LayerChannel, write_layers};
 use crate::form::StillForm;
 use crate::sequence::Pattern;
 use crate::still_write::write_still;
@@ -29,7 +30,7 @@ enum Form {
     Tiff(Bits),
     Jpeg,
     Hdr,
-    Clip(ClipCodec),
+    Clip(Clip),
 }
 
 /// Bits of a channel, where a form leaves the choice.
@@ -55,6 +56,9 @@ pub enum OutputError {
     /// The ending is not one that is written.
     #[error("`{0}` ends in none of .exr, .png, .tif, .jpg, .hdr, .mp4 and .webm")]
     Ending(String),
+    /// Only clips have a choice of tones and range.
+    #[error("`{0}` is no clip, whose tones and range could be chosen")]
+    NoClip(String),
     /// The form cannot hold that many bits.
     #[error("`{0}` cannot hold so many bits: PNG holds 8 or 16, TIFF 8, 16 or 32")]
     Bits(String),
@@ -72,8 +76,8 @@ impl FromStr for OutputPattern {
             "tif" | "tiff" => Form::Tiff(Bits::Float),
             "jpg" | "jpeg" => Form::Jpeg,
             "hdr" => Form::Hdr,
-            "mp4" => Form::Clip(ClipCodec::H264),
-            "webm" => Form::Clip(ClipCodec::Vp9),
+            "mp4" => Form::Clip(Clip::of(ClipCodec::H264)),
+            "webm" => Form::Clip(Clip::of(ClipCodec::Vp9)),
             _ => return Err(OutputError::Ending(text.into())),
         };
         match (form, pattern.is_sequence()) {
@@ -95,6 +99,14 @@ impl OutputPattern {
         Ok(Self { form, ..self })
     }
 
+    /// The same with other numbers in a clip.
+    pub fn with_numbers(self, numbers: ClipNumbers) -> Result<Self, OutputError> {
+        match self.form {
+            Form::Clip(clip) => Ok(Self { form: Form::Clip(Clip { numbers, ..clip }), ..self }),
+            _ => Err(OutputError::NoClip(self.pattern.to_string())),
+        }
+    }
+
     /// The file of a frame; of a clip, the frame's own file until the clip is made.
     pub fn file(&self, frame: i32) -> PathBuf {
         match self.form {
@@ -107,8 +119,7 @@ impl OutputPattern {
     pub fn colour(&self, working: Working) -> ColourSpace {
         match (self.form, working) {
             (Form::Png(_) | Form::Jpeg | Form::Tiff(Bits::Eight | Bits::Sixteen), _) => ColourSpace::Srgb,
-            // Clips are written for the same screens as plain pictures.
-            (Form::Clip(_), _) => ColourSpace::Srgb,
+            (Form::Clip(clip), _) => clip.numbers.tones.colour(),
             (_, Working::Bt709) => ColourSpace::Linear,
             (_, Working::AcesCg) => ColourSpace::AcesCg,
         }
@@ -125,35 +136,36 @@ impl OutputPattern {
 
     /// Makes the clip of its frames, which go; nothing to do for other forms.
     pub fn finish(&self, frames: Frames, fps: f64, cancel: &Cancel) -> Result<(), MediaError> {
-        let Form::Clip(codec) = self.form else { return Ok(()) };
+        let Form::Clip(clip) = self.form else { return Ok(()) };
         let (path, folder) = (PathBuf::from(self.pattern.file(0)), self.frames_folder());
-        assemble(&path, codec, &folder.join("frame.%06d.png"), frames.first, fps, cancel)?;
+        assemble(&path, clip, &folder.join("frame.%06d.png"), frames.first, fps, cancel)?;
         std::fs::remove_dir_all(&folder).map_err(MediaError::io(&folder))
     }
 }
 
 /// Writes a file whole or not at all. Missing folders are made.
-pub fn write_whole(
+pub fn write_whole<T>(
     path: &Path,
-    write: impl FnOnce(&mut BufWriter<&std::fs::File>) -> Result<(), MediaError>,
-) -> Result<(), MediaError> {
+    write: impl FnOnce(&mut BufWriter<&std::fs::File>) -> Result<T, MediaError>,
+) -> Result<T, MediaError> {
     let io = |source| MediaError::Io { path: path.into(), source };
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     std::fs::create_dir_all(folder).map_err(io)?;
     let file = tempfile::Builder::new().prefix(".writing-").tempfile_in(folder).map_err(io)?;
-    {
+    let written = {
         let mut buffered = BufWriter::with_capacity(1 << 18, file.as_file());
-        write(&mut buffered)?;
+        let written = write(&mut buffered)?;
         buffered.flush().map_err(io)?;
-    }
+        written
+    };
     file.as_file().sync_all().map_err(io)?;
     set_ordinary_rights(file.as_file()).map_err(io)?;
     file.persist(path).map_err(|error| io(error.error))?;
-    Ok(())
+    Ok(written)
 }
 
 /// Temporary files are private; a frame is for others, too.
-fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
+pub(crate) fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
     #[cfg(unix)]
     {
         use std::os::unix::fs::PermissionsExt;
@@ -164,22 +176,28 @@ fn set_ordinary_rights(file: &std::fs::File) -> std::io::Result<()> {
     Ok(())
 }
 
-/// Writes one frame of pictures of a working space. An EXR has the signal's windows, pictures as half and fields and maps
-/// as float, and `words` in its header; other forms have the display window.
+/// A frame that was written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Written {
+    /// Its file; of a clip, the frame's own until the clip is made.
+    pub file: PathBuf,
+    /// How many values were beyond what the file holds, where that is more than white.
+    pub beyond: usize,
+}
+
+/// Writes one frame of a shot's pictures. An EXR has the signal's windows, pictures as half and fields and maps as float,
+/// the shot's rate and pixels and `words` in its header; other forms have the display window.
 pub fn write_frame(
     output: &OutputPattern,
     frame: i32,
     signal: &Signal,
-    working: Working,
+    shot: &PictureFormat,
     words: &[(String, String)],
-) -> Result<PathBuf, MediaError> {
-    let path = output.file(frame);
-    write_whole(&path, |out| {
+) -> Result<Written, MediaError> {
+    let (path, working) = (output.file(frame), shot.working);
+    let beyond = write_whole(&path, |out| {
         if output.form == Form::Exr {
-            let data = signal.domain.data;
-            let mut layer = layer_of("", &signal.over(data), data, Depth::Half);
-            layer.texts = words.to_vec();
-            return write_layers(&path, signal.domain.display, working.primaries(), vec![layer], out);
+            return write_exr(&path, frame, signal, shot, words, out);
         }
         let window = signal.domain.display;
         let picture = as_picture(&signal.over(window), window);
@@ -187,16 +205,38 @@ pub fn write_frame(
         let picture =
             from.converted(to, &picture, &Cancel::new()).map_err(|_: Cancelled| MediaError::Cancelled)?;
         match output.form {
-            Form::Exr | Form::Clip(ClipCodec::H264 | ClipCodec::Vp9) => {
-                write_still(&path, &picture, StillForm::Png, Bits::Eight, out)
-            }
+            Form::Exr | Form::Clip(_) => write_still(&path, &picture, StillForm::Png, Bits::Sixteen, out),
             Form::Png(bits) => write_still(&path, &picture, StillForm::Png, bits, out),
             Form::Tiff(bits) => write_still(&path, &picture, StillForm::Tiff, bits, out),
             Form::Jpeg => write_still(&path, &picture, StillForm::Jpeg, Bits::Eight, out),
             Form::Hdr => write_still(&path, &picture, StillForm::Hdr, Bits::Float, out),
         }
+        .map(|()| 0)
     })?;
-    Ok(path)
+    Ok(Written { file: path, beyond })
+}
+
+fn write_exr(
+    path: &Path,
+    frame: i32,
+    signal: &Signal,
+    shot: &PictureFormat,
+    words: &[(String, String)],
+    out: impl Write + Seek,
+) -> Result<usize, MediaError> {
+    let data = signal.domain.data;
+    let mut layer = layer_of("", &signal.over(data), data, Depth::Half);
+    let is_time = |(name, _): &&(String, String)| name == TIME_CODE;
+    let time_code = words.iter().find(is_time).and_then(|(_, said)| time_of(said));
+    layer.texts = words.iter().filter(|word| !is_time(word)).cloned().collect();
+    let about = About {
+        display: signal.domain.display,
+        colours: shot.working.primaries(),
+        aspect: shot.aspect,
+        fps: Some(shot.fps),
+        time_code: time_code.or_else(|| time_of_frame(frame, shot.fps)),
+    };
+    write_layers(path, about, vec![layer], out)
 }
 
 /// A layer of pixels; those of a picture are kept as `depth` says, of a field or map as float.

@@ -387,6 +387,11 @@ impl<P: Pixel> Raster<P> {
         made
     }
 
+    /// The same pixels, elsewhere: moved to the right and down.
+    pub fn shifted(self, x: i32, y: i32) -> Self {
+        Self { window: self.window.shifted(x, y), ..self }
+    }
+
     /// The part of it in `window`.
     pub fn cropped(&self, window: Window) -> Self {
         let inside = window.intersect(self.window);

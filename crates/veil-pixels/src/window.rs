@@ -87,6 +87,16 @@ impl Window {
         Self::new(self.x0.min(other.x0), self.y0.min(other.y0), self.x1.max(other.x1), self.y1.max(other.y1))
     }
 
+    /// Moved to the right and down, as far as numbers go.
+    pub const fn shifted(self, x: i32, y: i32) -> Self {
+        Self {
+            x0: self.x0.saturating_add(x),
+            y0: self.y0.saturating_add(y),
+            x1: self.x1.saturating_add(x),
+            y1: self.y1.saturating_add(y),
+        }
+    }
+
     /// Grown by `x` columns on either side and `y` rows above and below. An empty window stays empty.
     pub fn grow(self, x: i32, y: i32) -> Self {
         if self.is_empty() {

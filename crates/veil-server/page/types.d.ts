@@ -396,6 +396,7 @@ interface Heard {
   done: number;
   total: number;
   kept: number;
+  beyond: number;
   rate: number;
   message: string;
   failed: { frame: number; message: string }[];

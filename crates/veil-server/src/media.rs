@@ -7,8 +7,10 @@ use axum::http::HeaderMap;
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
-use veil_core::setup::{ColourSpace, Command, Media, MediaId, Setup, Working};
+use veil_core::control::Choice;
+use veil_core::placing::{Placed, Placing};
+use veil_core::plates::{Alpha, IdKind, Named, PlateError, Plates, Role, Things};
+use veil_core::setup::{ColourSpace, Command, Media, MediaId, PictureFormat, Setup, Working};
 use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{View, bytes};
 use veil_media::{FilePlates, FoundMedia, inspect_while};
@@ -212,7 +214,8 @@ pub(crate) async fn picture(
                 return Ok(tag.unchanged());
             }
             let pixels = plates.pass(&media, frame, Role::Beauty, cancel)?;
-            let pixels = seen(pixels, &media, cancel)?;
+            let alpha = plates.about(&media, frame, cancel)?.alpha;
+            let pixels = seen(pixels, alpha, &media, cancel)?;
             if pixels.kind() != SignalKind::Picture {
                 return Err(WebError::Missing("picture".into()));
             }
@@ -237,14 +240,16 @@ pub(crate) fn rendered_picture(
     if is_known(asked, &tag) {
         return Ok(tag.unchanged());
     }
-    let pixels = seen(app.rendered().pass(media, frame, Role::Beauty, cancel)?, media, cancel)?;
+    let alpha = app.rendered().about(media, frame, cancel)?.alpha;
+    let pixels = seen(app.rendered().pass(media, frame, Role::Beauty, cancel)?, alpha, media, cancel)?;
     let window = pixels.window();
     Ok(tag.png(png_of(&bytes(&pixels, View::default(), &app.screens), window)?))
 }
 
 /// A file's picture in linear BT.709, for looking at.
-fn seen(pixels: Pixels, media: &Media, cancel: &Cancel) -> Result<Pixels, WebError> {
+fn seen(pixels: Pixels, alpha: Alpha, media: &Media, cancel: &Cancel) -> Result<Pixels, WebError> {
     let Pixels::Picture(picture) = pixels else { return Ok(pixels) };
+    let picture = alpha.premultiplied(picture, cancel).map_err(|_| WebError::Cancelled)?;
     let linear = media.colour.space().converted(ColourSpace::Linear.space(), &picture, cancel);
     Ok(Pixels::Picture(linear.map_err(|_| WebError::Cancelled)?))
 }
@@ -259,6 +264,24 @@ pub(crate) struct PickQuery {
     y: i32,
     #[serde(default)]
     of: IdKind,
+    /// How the plate stands in the shot.
+    #[serde(default)]
+    placed: PlacedSaid,
+}
+
+/// A [`Placing`] by its id.
+#[derive(Clone, Copy, Default)]
+struct PlacedSaid(Placing);
+
+impl<'de> Deserialize<'de> for PlacedSaid {
+    fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let id = String::deserialize(from)?;
+        let known = Placing::OPTIONS.iter().position(|option| option.id == id);
+        let known = known.and_then(|index| Placing::ALL.get(index)).copied();
+        known
+            .map(Self)
+            .ok_or_else(|| serde::de::Error::custom(format!("`{id}` is no way to stand in a shot")))
+    }
 }
 
 fn medium_of(setup: &Setup, media: u32) -> Result<&Media, WebError> {
@@ -271,8 +294,11 @@ pub(crate) async fn pick(
     path: ShotPath,
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
-    let (of, place) = (query.of, [query.x, query.y]);
-    of_plates(app, path, query, move |plates, media, frame, cancel| {
+    let (of, placing, seen) = (query.of, query.placed.0, [query.x, query.y]);
+    of_plates(app, path, query, move |plates, (media, frame, shot), cancel| {
+        let (file, about) = (plates.domain(media, frame, cancel)?, plates.about(media, frame, cancel)?);
+        let placed = Placed::of(placing, file, about, shot);
+        let place = placed.back(seen.map(|pixel| f64::from(pixel) + 0.5)).map(|place| place.floor() as i32);
         let id = plates.id_at(media, frame, of, place, cancel)?;
         let things = plates.things(media, frame, of)?;
         Ok(json!({ "name": id.and_then(|id| things.name_of(id)) }))
@@ -287,7 +313,7 @@ pub(crate) async fn things(
     Query(query): Query<PickQuery>,
 ) -> Result<Json<Value>, WebError> {
     let of = query.of;
-    of_plates(app, path, query, move |plates, media, frame, _| {
+    of_plates(app, path, query, move |plates, (media, frame, _), _| {
         let listed = |named: &Named| json!({ "name": named.name, "swatch": named.id.swatch() });
         let Things(things) = plates.things(media, frame, of)?;
         Ok(json!({ "names": things.iter().map(listed).collect::<Vec<_>>() }))
@@ -300,7 +326,9 @@ async fn of_plates(
     app: App,
     path: ShotPath,
     query: PickQuery,
-    ask: impl FnOnce(&FilePlates, &Media, i32, &Cancel) -> Result<Value, PlateError> + Send + 'static,
+    ask: impl FnOnce(&FilePlates, (&Media, i32, &PictureFormat), &Cancel) -> Result<Value, PlateError>
+    + Send
+    + 'static,
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
     let worker = app.clone();
@@ -309,7 +337,7 @@ async fn of_plates(
             let media = medium_of(&shot.setup, query.media)?;
             let frame = media.held_frame(f64::from(query.frame), 0);
             let plates = worker.plates(&shot.folder)?;
-            Ok(Json(ask(&plates, media, frame, cancel)?))
+            Ok(Json(ask(&plates, (media, frame, &shot.setup.picture), cancel)?))
         })
         .await
 }

@@ -10,7 +10,7 @@ use serde_json::{Value, json};
 use veil_core::bakes::UseOfBakes;
 use veil_core::setup::{Frames, StageId};
 use veil_core::signal::Scale;
-use veil_media::{MadeFrames, OutputPattern, RenderJob};
+use veil_media::{ClipNumbers, MadeFrames, OutputPattern, RenderJob};
 use veil_pixels::Cancel;
 use veil_store::{FailedFrame, Id, NewRender, Progress, RenderRecord, RenderState};
 
@@ -41,6 +41,9 @@ pub(crate) struct RenderRequest {
     form: Form,
     #[serde(default = "full")]
     scale: u32,
+    /// Which numbers a clip holds.
+    #[serde(default)]
+    numbers: ClipNumbers,
     /// Whether bakes stand in for what they were made of; all is worked out anew where they do not.
     #[serde(default = "ignored")]
     bakes: UseOfBakes,
@@ -79,6 +82,10 @@ pub(crate) async fn add(
         UseOfBakes::Used => shot.setup.clone(),
         UseOfBakes::Ignored => shot.setup.clone().without_bakes(),
     };
+    let numbers = match request.form {
+        Form::Mp4 | Form::WebM => Some(json!(request.numbers).to_string()),
+        Form::Exr | Form::Png | Form::Tif | Form::Jpg => None,
+    };
     let store = app.store.clone();
     let id = blocking(move || {
         let new = NewRender {
@@ -90,6 +97,7 @@ pub(crate) async fn add(
             folder: &format!("{}/{}", shot.folder, shot.code),
             row: &plain,
             file: &format!("{}.{ending}", shot.code),
+            numbers: numbers.as_deref(),
         };
         Ok(store.queue_render(&new)?)
     })
@@ -126,7 +134,7 @@ pub(crate) async fn retry(State(app): State<App>, Path(id): Path<Id>) -> Result<
     blocking(move || {
         let render = worker.store.render(id)?;
         worker.store.set_attempts(id, 0)?;
-        let queued = Progress { state: RenderState::Queued, done: 0, kept: 0, failed: Vec::new() };
+        let queued = Progress { state: RenderState::Queued, done: 0, kept: 0, failed: Vec::new(), beyond: 0 };
         note(&worker, &render, &queued, 0.0)
     })
     .await?;
@@ -166,7 +174,8 @@ pub(crate) fn start(app: &App) {
 
 /// A render as it was last noted, in another state.
 fn progress_of(render: &RenderRecord, state: RenderState) -> Progress {
-    Progress { state, done: render.done, kept: render.kept, failed: render.failed.clone() }
+    let RenderRecord { done, kept, beyond, .. } = *render;
+    Progress { state, done, kept, failed: render.failed.clone(), beyond }
 }
 
 fn note(app: &App, render: &RenderRecord, progress: &Progress, rate: f64) -> Result<(), WebError> {
@@ -177,10 +186,13 @@ fn note(app: &App, render: &RenderRecord, progress: &Progress, rate: f64) -> Res
 
 fn job_of(app: &App, render: &RenderRecord) -> Result<RenderJob, WebError> {
     let output = app.store.folder().renders().join(&render.output);
-    let output: OutputPattern = output
-        .to_string_lossy()
-        .parse()
-        .map_err(|error: veil_media::OutputError| WebError::Bad(error.to_string()))?;
+    let bad = |error: veil_media::OutputError| WebError::Bad(error.to_string());
+    let mut output: OutputPattern = output.to_string_lossy().parse().map_err(bad)?;
+    if output.clip().is_some() {
+        let said = app.store.clip_numbers(render.id)?;
+        let numbers = said.and_then(|said| serde_json::from_str(&said).ok()).unwrap_or_default();
+        output = output.with_numbers(numbers).map_err(bad)?;
+    }
     let scale = Scale::one_to(render.scale).unwrap_or(Scale::FULL);
     Ok(RenderJob { setup: render.setup.clone(), stage: render.stage, scale, output })
 }
@@ -208,7 +220,8 @@ const MOST_ATTEMPTS: i32 = 3;
 
 fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cancel) -> Result<(), WebError> {
     let attempts = app.store.begin_render(render.id)?;
-    let mut progress = Progress { state: RenderState::Running, done: 0, kept: 0, failed: Vec::new() };
+    let mut progress =
+        Progress { state: RenderState::Running, done: 0, kept: 0, failed: Vec::new(), beyond: 0 };
     if attempts >= MOST_ATTEMPTS {
         progress.done = render.done;
         progress.state = RenderState::Failed;
@@ -249,7 +262,8 @@ fn make_frames(app: &App, render: &RenderRecord, job: &RenderJob, cancel: &Cance
         let drawn =
             guarded(|| Ok(app.cpu.rest().install(|| job.frame(&app.engine, &*plates, frame, cancel))));
         match drawn {
-            Ok(Ok(_)) => {
+            Ok(Ok(written)) => {
+                progress.beyond += written.beyond as i64;
                 if let Some(content) = content {
                     made.note(frame, &content, &file).map_err(|error| error.below(&renders))?;
                 }

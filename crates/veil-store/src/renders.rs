@@ -6,7 +6,7 @@ use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_core::setup::{Frames, Setup, StageId};
 
-use crate::schema::{renders, shots, shows};
+use crate::schema::{clips, renders, shots, shows};
 use crate::{Id, Store, StoreError, now};
 
 /// What is done with a render.
@@ -62,6 +62,8 @@ pub struct Progress {
     pub kept: i32,
     /// Which are not, and why.
     pub failed: Vec<FailedFrame>,
+    /// How many values were beyond what the files hold.
+    pub beyond: i64,
 }
 
 /// A render to be made.
@@ -83,6 +85,8 @@ pub struct NewRender<'a> {
     pub row: &'a str,
     /// `name.####.exr`, in that folder.
     pub file: &'a str,
+    /// Which numbers a clip holds, in words of whoever makes it; none where there is no choice.
+    pub numbers: Option<&'a str>,
 }
 
 /// A render.
@@ -114,30 +118,50 @@ pub struct RenderRecord {
     pub failed: Vec<FailedFrame>,
     /// How many of those that are there were there already when it was last made.
     pub kept: i32,
+    /// How many values were beyond what the files hold.
+    pub beyond: i64,
     /// Seconds since 1970.
     pub at: i64,
 }
 
-type Row = (Id, String, String, String, String, i32, i32, i32, i32, String, String, i32, String, i32, i64);
+/// A render's columns beside its shot and show.
+#[derive(diesel::Queryable)]
+struct Row {
+    id: Id,
+    show: String,
+    folder: String,
+    code: String,
+    setup: String,
+    stage: i32,
+    first: i32,
+    last: i32,
+    scale: i32,
+    output: String,
+    state: String,
+    done: i32,
+    failed: String,
+    kept: i32,
+    beyond: i64,
+    at: i64,
+}
 
 fn record(row: Row) -> Result<RenderRecord, StoreError> {
-    let (id, show, folder, code, setup, stage, first, last, scale, output, state, done, failed, kept, at) =
-        row;
     Ok(RenderRecord {
-        id,
-        show,
-        folder,
-        code,
-        setup: Setup::from_json(&setup)?,
-        stage: StageId(stage as u32),
-        frames: Frames { first, last },
-        scale: scale as u32,
-        output,
-        state: RenderState::from_word(&state),
-        done,
-        failed: serde_json::from_str(&failed)?,
-        kept,
-        at,
+        id: row.id,
+        show: row.show,
+        folder: row.folder,
+        code: row.code,
+        setup: Setup::from_json(&row.setup)?,
+        stage: StageId(row.stage as u32),
+        frames: Frames { first: row.first, last: row.last },
+        scale: row.scale as u32,
+        output: row.output,
+        state: RenderState::from_word(&row.state),
+        done: row.done,
+        failed: serde_json::from_str(&row.failed)?,
+        kept: row.kept,
+        beyond: row.beyond,
+        at: row.at,
     })
 }
 
@@ -162,6 +186,7 @@ macro_rules! known_renders {
                 renders::done,
                 renders::failed,
                 renders::kept,
+                renders::beyond,
                 renders::at,
             ))
     };
@@ -228,8 +253,18 @@ impl Store {
             // Its own number keeps renders apart that are queued at the same moment.
             let output = format!("{}/r{id:03}-{}/{}", new.folder, new.row, new.file);
             diesel::update(renders::table.find(id)).set(renders::output.eq(output)).execute(connection)?;
+            if let Some(numbers) = new.numbers {
+                let clip = (clips::render_id.eq(id), clips::numbers.eq(numbers));
+                diesel::insert_into(clips::table).values(clip).execute(connection)?;
+            }
             Ok(id)
         })
+    }
+
+    /// Which numbers a render's clip holds, as [`NewRender`] said.
+    pub fn clip_numbers(&self, render: Id) -> Result<Option<String>, StoreError> {
+        let known = clips::table.find(render).select(clips::numbers);
+        Ok(known.first(&mut self.connection()?).optional()?)
     }
 
     /// Renders that ran when the program ended wait for their turn again.
@@ -271,6 +306,7 @@ impl Store {
             renders::state.eq(progress.state.word()),
             renders::done.eq(progress.done),
             renders::kept.eq(progress.kept),
+            renders::beyond.eq(progress.beyond),
             renders::failed.eq(serde_json::to_string(&progress.failed)?),
         );
         self.write(|connection| {

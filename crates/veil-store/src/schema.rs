@@ -46,8 +46,11 @@ diesel::table! {
     renders (id) {
         id -> Integer, shot_id -> Integer, setup -> Text, stage -> Integer, first -> Integer, last -> Integer,
         scale -> Integer, output -> Text, state -> Text, done -> Integer, failed -> Text, at -> BigInt,
-        binned -> Bool, attempts -> Integer, kept -> Integer,
+        binned -> Bool, attempts -> Integer, kept -> Integer, beyond -> BigInt,
     }
+}
+diesel::table! {
+    clips (render_id) { render_id -> Integer, numbers -> Text, }
 }
 diesel::table! {
     aliases (id) { id -> Integer, show_id -> Integer, layer -> Text, role -> Text, }

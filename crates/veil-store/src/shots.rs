@@ -439,6 +439,7 @@ mod tests {
             width: 64,
             height: 36,
             fps: 24.0,
+            aspect: 1.0,
             frames: Frames { first: 1001, last: 1010 },
             working: Default::default(),
         };

@@ -6,11 +6,13 @@ use veil_pixels::perspective::Homography;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
+use super::flaws::Faulty;
 use super::plan::{ContentHash, Evaluation, StageWork, empty, stage_error};
 use super::ride::Ride;
 use crate::colour::Working;
 use crate::control::ControlSet;
 use crate::feed::Moment;
+use crate::placing::{Placed, Placing, told_of_size};
 use crate::plates::{IdKind, Plates, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
@@ -34,10 +36,10 @@ impl Rendered<'_> {
     }
 
     /// Where it exists, shown in the frame of the shot.
-    pub fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        let full = self.plates.domain(self.media, self.frame, self.cancel)?;
+    pub fn domain(&self, context: &Context<'_>, placing: Placing) -> Result<Domain, StageError> {
+        let placed = context.placed(self.media, self.frame, placing)?;
         let display = context.everywhere().display;
-        Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
+        Ok(Domain { display, data: placed.window().scaled_down(context.scale().divisor()) })
     }
 }
 
@@ -263,6 +265,21 @@ impl<'a> Context<'a> {
         Ok(Rendered { media, frame, plates: self.plates(), cancel: self.evaluation.cancel })
     }
 
+    /// Where a plate's frame stands in the shot.
+    pub fn placed(&self, media: &Media, frame: i32, placing: Placing) -> Result<Placed, StageError> {
+        let (plates, cancel) = (self.plates(), self.cancel());
+        let (file, about) = (plates.domain(media, frame, cancel)?, plates.about(media, frame, cancel)?);
+        Ok(Placed::of(placing, file, about, &self.evaluation.setup.picture))
+    }
+
+    /// What tells that a plate's frame is of another size than the shot; none where it is of the same.
+    pub fn other_size(&self, media: &Media, frame: i32, placing: Placing) -> Option<String> {
+        let (plates, cancel) = (self.plates(), self.cancel());
+        let (file, about) =
+            (plates.domain(media, frame, cancel).ok()?, plates.about(media, frame, cancel).ok()?);
+        told_of_size(placing, &media.name, file, about, &self.evaluation.setup.picture)
+    }
+
     /// The files.
     pub fn plates(&self) -> &'a dyn Plates {
         self.evaluation.plates
@@ -278,7 +295,8 @@ impl<'a> Context<'a> {
             .kept_file(&(print, role), domain, || Ok(plates.pass(media, frame, role, self.cancel())?))
     }
 
-    /// The picture itself, as [`Self::pass`] gives it, but with 0 for what is no number; these are counted.
+    /// The picture itself, as [`Self::pass`] gives it, but with 0 for what is no number and the largest half for what is
+    /// infinite; these are counted.
     pub fn plate(&self, media: &Media, frame: i32) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
         let cancel = self.cancel();
@@ -294,20 +312,20 @@ impl<'a> Context<'a> {
         })
     }
 
-    /// How many values of a plate's frame were no numbers; 0 until it has been read.
-    pub fn flaws(&self, media: &Media, frame: i32) -> usize {
+    /// How many values of a plate's frame were no numbers or infinite; none until it has been read.
+    pub fn flaws(&self, media: &Media, frame: i32) -> Faulty {
         let print = self.plates().fingerprint(media, frame, self.cancel());
-        print.map_or(0, |print| self.evaluation.flaws().of(print))
+        print.map_or(Faulty::default(), |print| self.evaluation.flaws().of(print))
     }
 
     /// Remembers how many numbers of this stage's result at this frame were none.
     pub fn note_flaws(&self, count: usize) {
-        self.evaluation.flaws().note(self.own_print(), count);
+        self.evaluation.flaws().note(self.own_print(), Faulty { none: count, infinite: 0 });
     }
 
     /// What [`Self::note_flaws`] was told when this stage was last worked out at this frame.
     pub fn noted_flaws(&self) -> usize {
-        self.evaluation.flaws().of(self.own_print())
+        self.evaluation.flaws().of(self.own_print()).none
     }
 
     fn own_print(&self) -> u64 {

@@ -24,6 +24,7 @@ use veil_pixels::{Cancel, Cancelled, Window};
 pub use cache::Cache;
 pub use clock::Spent;
 pub use context::Context;
+pub use flaws::Faulty;
 pub use places::WayTo;
 pub use plan::ContentHash;
 pub use ride::{Ride, Travelled};

@@ -263,6 +263,21 @@ impl std::str::FromStr for Frames {
     }
 }
 
+impl PictureFormat {
+    /// Square pixels of a usual working space, 24 a second.
+    pub fn plain(width: u32, height: u32, frames: Frames) -> Self {
+        Self { width, height, fps: 24.0, aspect: 1.0, frames, working: Working::default() }
+    }
+}
+
+fn square() -> f64 {
+    1.0
+}
+
+fn is_square(aspect: &f64) -> bool {
+    *aspect == 1.0
+}
+
 /// Size, rate and range of a shot.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -273,6 +288,9 @@ pub struct PictureFormat {
     pub height: u32,
     /// Frames a second.
     pub fps: f64,
+    /// How wide a pixel is for its height; 1 is square.
+    #[serde(default = "square", skip_serializing_if = "is_square")]
+    pub aspect: f64,
     /// The shot's frames.
     pub frames: Frames,
     /// The colours that pictures are worked on in; every shot of a show has the same.

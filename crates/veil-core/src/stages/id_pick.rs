@@ -3,12 +3,13 @@
 use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
-use crate::controls;
 use crate::engine::{Context, Ride, StageError};
+use crate::placing::Placing;
 use crate::plates::IdKind;
 use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::{controls, each_kind};
 
 use super::Stage;
 
@@ -23,6 +24,8 @@ controls! {
             .help("What is covered, by name; * stands for any letters. Pick on the picture or from the list."),
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
             .help("Frame 1001 of the shot shows frame 1001 minus this of the plate."),
+        placed: Placing = ControlSpec::choice("placed", Placing::TopLeft)
+            .help("How a plate of another size than the shot stands in it."),
     }
 }
 
@@ -68,7 +71,7 @@ impl Stage for IdPick {
             return Ok(domain);
         }
         let controls: IdControls = context.controls()?;
-        context.rendered(controls.media, controls.shift)?.domain(context)
+        context.rendered(controls.media, controls.shift)?.domain(context, controls.placed)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
@@ -78,18 +81,24 @@ impl Stage for IdPick {
             return Ok(travelled);
         }
         let plate = context.rendered(controls.media, controls.shift)?;
-        from_file(context, plate.media, plate.frame, (controls.of, &controls.names), wanted)
+        let file = (plate.media, plate.frame, controls.placed);
+        from_file(context, file, (controls.of, &controls.names), wanted)
     }
 }
 
 /// Coverage as its file has it, at the proxy scale.
 pub(super) fn from_file(
     context: &Context<'_>,
-    media: &Media,
-    frame: i32,
+    (media, frame, placing): (&Media, i32, Placing),
     (kind, names): (IdKind, &[String]),
     wanted: Window,
 ) -> Result<Pixels, StageError> {
     let coverage = context.id_coverage(media, frame, kind, names)?;
-    Ok(coverage.pixels.at_scale(wanted, context.scale(), true, context.cancel())?)
+    let (scale, cancel) = (context.scale(), context.cancel());
+    let of_file = |window: Window| -> Result<Pixels, StageError> {
+        Ok(each_kind!(&coverage.pixels, raster => raster.cropped(window)))
+    };
+    let placed = context.placed(media, frame, placing)?;
+    let part = placed.pixels(wanted.scaled_up(scale.divisor()), true, cancel, of_file)?;
+    Ok(part.at_scale(wanted, scale, true, cancel)?)
 }

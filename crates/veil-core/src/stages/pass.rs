@@ -4,6 +4,7 @@ use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit, Value};
 use crate::engine::{Context, Ride, StageError};
+use crate::placing::Placing;
 use crate::plates::Role;
 use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
@@ -22,6 +23,8 @@ controls! {
             .help("What the pass is for; the file's own channel names are matched to it."),
         shift: i32 = ControlSpec::whole("start offset", 0, -10_000, 10_000).unit(Unit::Frames)
             .help("Frame 1001 of the shot shows frame 1001 minus this of the plate."),
+        placed: Placing = ControlSpec::choice("placed", Placing::TopLeft)
+            .help("How a plate of another size than the shot stands in it."),
     }
 }
 
@@ -71,7 +74,7 @@ impl Stage for PassStage {
             return Ok(domain);
         }
         let controls: PassControls = context.controls()?;
-        context.rendered(controls.media, controls.shift)?.domain(context)
+        context.rendered(controls.media, controls.shift)?.domain(context, controls.placed)
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
@@ -80,27 +83,29 @@ impl Stage for PassStage {
             return Ok(travelled);
         }
         let plate = context.rendered(controls.media, controls.shift)?;
-        from_file(context, plate.media, plate.frame, controls.pass, wanted)
+        from_file(context, (plate.media, plate.frame, controls.placed), controls.pass, wanted)
     }
 }
 
 /// A pass as its file has it, at the proxy scale.
 pub(super) fn from_file(
     context: &Context<'_>,
-    media: &Media,
-    frame: i32,
+    (media, frame, placing): (&Media, i32, Placing),
     role: Role,
     wanted: Window,
 ) -> Result<Pixels, StageError> {
     let file = context.pass(media, frame, role)?;
     let (scale, cancel) = (context.scale(), context.cancel());
-    let full = wanted.scaled_up(scale.divisor());
-    let part = match each_kind!(&file.pixels, raster => raster.cropped(full)) {
-        Pixels::Picture(picture) if role.averages() => {
-            let space = media.colour.space();
-            Pixels::Picture(space.converted(context.working().space(), &picture, cancel)?)
-        }
-        other => other,
+    let of_file = |window: Window| -> Result<Pixels, StageError> {
+        Ok(match each_kind!(&file.pixels, raster => raster.cropped(window)) {
+            Pixels::Picture(picture) if role.averages() => {
+                let space = media.colour.space();
+                Pixels::Picture(space.converted(context.working().space(), &picture, cancel)?)
+            }
+            other => other,
+        })
     };
+    let placed = context.placed(media, frame, placing)?;
+    let part = placed.pixels(wanted.scaled_up(scale.divisor()), role.averages(), cancel, of_file)?;
     Ok(part.at_scale(wanted, scale, role.averages(), cancel)?)
 }

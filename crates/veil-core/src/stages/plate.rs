@@ -1,11 +1,12 @@
 //! A sequence, clip or still of the shot.
 
-use veil_pixels::{Edge, Raster, Window};
+use veil_pixels::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 use crate::colour::ListedOr;
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
-use crate::engine::{Context, Ride, StageError};
-use crate::plates::Role;
+use crate::engine::{Context, Faulty, Ride, StageError};
+use crate::placing::Placing;
+use crate::plates::{Alpha, Role};
 use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
@@ -22,6 +23,39 @@ controls! {
             .help("What is shown before the plate's first frame and after its last."),
         colour: ListedOr = ControlSpec::choice("colour space", ListedOr(None))
             .help("How the file's numbers stand for light; as listed on the plates page, unless said here."),
+        placed: Placing = ControlSpec::choice("placed", Placing::TopLeft)
+            .help("How a plate of another size than the shot stands in it. Fitted and filling, the shape of its pixels counts."),
+        alpha: AlphaSaid = ControlSpec::choice("alpha", AlphaSaid::ByFile)
+            .help("How colours go with alpha: as the file says, or, where a file says it wrongly, as is said here."),
+    }
+}
+
+/// How colours go with alpha.
+#[derive(Clone, Copy, PartialEq)]
+enum AlphaSaid {
+    ByFile,
+    Straight,
+    Premultiplied,
+    Opaque,
+}
+choice! {
+    AlphaSaid {
+        ByFile = "by_file", "as the file says";
+        Straight = "straight", "colours are not multiplied by it";
+        Premultiplied = "premultiplied", "colours are multiplied by it";
+        Opaque = "opaque", "none: all is opaque";
+    }
+}
+
+impl AlphaSaid {
+    /// The picture premultiplied.
+    fn taken(self, picture: Picture, by_file: Alpha, cancel: &Cancel) -> Result<Picture, Cancelled> {
+        match self {
+            Self::ByFile => by_file.premultiplied(picture, cancel),
+            Self::Straight => Alpha::Straight.premultiplied(picture, cancel),
+            Self::Premultiplied => Ok(picture),
+            Self::Opaque => picture.map(cancel, |[r, g, b, _]: Rgba| [r, g, b, 1.0]),
+        }
     }
 }
 
@@ -53,6 +87,23 @@ fn file_frame(media: &Media, controls: &PlateControls, frame: f64) -> Option<i32
         OutsideRange::Repeat => Edge::Repeat,
     };
     edge.index(wanted, frames.first, frames.last + 1)
+}
+
+/// What is said of values that are no numbers; none where all are.
+fn told_of_faults(Faulty { none, infinite }: Faulty) -> Option<String> {
+    let counted = |count: usize, one: &str, more: &str| match count {
+        0 => None,
+        1 => Some(one.to_owned()),
+        count => Some(format!("{count} {more}")),
+    };
+    let none = counted(none, "a value that is no number and 0 here", "values that are no numbers and 0 here");
+    let infinite = counted(
+        infinite,
+        "a value that is infinite and ±65504 here",
+        "values that are infinite and ±65504 here",
+    );
+    let all: Vec<String> = none.into_iter().chain(infinite).collect();
+    (!all.is_empty()).then(|| all.join(" and "))
 }
 
 pub(super) struct Plate {
@@ -100,8 +151,8 @@ impl Stage for Plate {
         let Some(frame) = file_frame(media, &controls, context.frame()) else {
             return Ok(Domain { display, data: Window::EMPTY });
         };
-        let full = context.plates().domain(media, frame, context.cancel())?;
-        Ok(Domain { display, data: full.data.scaled_down(context.scale().divisor()) })
+        let placed = context.placed(media, frame, controls.placed)?;
+        Ok(Domain { display, data: placed.window().scaled_down(context.scale().divisor()) })
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
@@ -113,27 +164,26 @@ impl Stage for Plate {
         let file = context.plate(media, frame)?;
         let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
         let (scale, cancel) = (context.scale(), context.cancel());
-        let part = picture.cropped(wanted.scaled_up(scale.divisor()));
+        let by_file = context.plates().about(media, frame, cancel)?.alpha;
         let space = controls.colour.0.unwrap_or(media.colour).space();
-        let part = space.converted(context.working().space(), &part, cancel)?;
-        Ok(Pixels::Picture(part).at_scale(wanted, scale, true, cancel)?)
+        let of_file = |window: Window| -> Result<Pixels, StageError> {
+            let part = controls.alpha.taken(picture.cropped(window), by_file, cancel)?;
+            Ok(Pixels::Picture(space.converted(context.working().space(), &part, cancel)?))
+        };
+        let placed = context.placed(media, frame, controls.placed)?;
+        let part = placed.pixels(wanted.scaled_up(scale.divisor()), true, cancel, of_file)?;
+        Ok(part.at_scale(wanted, scale, true, cancel)?)
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {
         let controls: PlateControls = context.controls().ok()?;
         let media = context.medium(controls.media).ok()?;
         let frame = file_frame(media, &controls, context.frame())?;
-        match context.flaws(media, frame) {
-            0 => None,
-            1 => Some(format!(
-                "frame {frame} of `{}` has a value that is no number or infinite; it is 0 here",
-                media.name
-            )),
-            count => Some(format!(
-                "frame {frame} of `{}` has {count} values that are no numbers or infinite; they are 0 here",
-                media.name
-            )),
-        }
+        let faults = told_of_faults(context.flaws(media, frame));
+        let faults = faults.map(|faults| format!("frame {frame} of `{}` has {faults}", media.name));
+        let all: Vec<String> =
+            context.other_size(media, frame, controls.placed).into_iter().chain(faults).collect();
+        (!all.is_empty()).then(|| all.join("; "))
     }
 
     fn brings(&self, context: &Context<'_>) -> Result<Vec<Role>, StageError> {
@@ -160,8 +210,10 @@ impl Stage for Plate {
         let frame = file_frame(media, &controls, context.frame())
             .ok_or_else(|| context.fault("is outside of its range, where nothing is"))?;
         match ride {
-            Ride::Pass(role) => pass::from_file(context, media, frame, *role, wanted),
-            Ride::Things(kind, names) => id_pick::from_file(context, media, frame, (*kind, names), wanted),
+            Ride::Pass(role) => pass::from_file(context, (media, frame, controls.placed), *role, wanted),
+            Ride::Things(kind, names) => {
+                id_pick::from_file(context, (media, frame, controls.placed), (*kind, names), wanted)
+            }
         }
     }
 }

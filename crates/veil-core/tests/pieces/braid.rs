@@ -9,6 +9,7 @@ fn haze() -> Setup {
         width: 64,
         height: 36,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: 1001, last: 1010 },
         working: Default::default(),
     };

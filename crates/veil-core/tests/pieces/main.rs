@@ -15,6 +15,7 @@ mod feed_random;
 mod feed_retime;
 mod feed_wave;
 mod lettering;
+mod placing;
 mod plates;
 mod scopes;
 mod setup_pace;

@@ -15,6 +15,7 @@ fn setup() -> (Setup, StageId) {
         width: 64,
         height: 36,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: 1001, last: 1048 },
         working: Default::default(),
     };

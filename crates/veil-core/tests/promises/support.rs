@@ -128,6 +128,7 @@ pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
         width: WIDTH,
         height: HEIGHT,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: 1001, last: 1010 },
         working: Default::default(),
     };

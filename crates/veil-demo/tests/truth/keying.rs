@@ -71,6 +71,7 @@ pub(super) fn through_key(plate: &Picture, said: &[(&str, Setting)]) -> Pixels {
         width: plate.window().width() as u32,
         height: plate.window().height() as u32,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: frame, last: frame },
         working: Default::default(),
     };

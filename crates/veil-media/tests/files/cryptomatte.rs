@@ -1,7 +1,7 @@
 //! Cryptomattes read, and coverage worked out of them.
 
 use veil_core::plates::{IdKind, Named, Plates, Things};
-use veil_media::{Depth, FilePlates, Layer, LayerChannel, inspect, write_layers, write_whole};
+use veil_media::{About, Depth, FilePlates, Layer, LayerChannel, inspect, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
 use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Raster, Window};
@@ -51,7 +51,7 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
         }
     }
     let path = folder.path().join("ids.exr");
-    write_whole(&path, |out| write_layers(&path, window, BT709, layers, out)).unwrap();
+    write_whole(&path, |out| write_layers(&path, About::still(window, BT709), layers, out)).unwrap();
     let plates = FilePlates::new(folder.path());
     for (kind, (_, a, b)) in [IdKind::Object, IdKind::Material, IdKind::Asset].into_iter().zip(kinds) {
         let media = still("ids.exr");

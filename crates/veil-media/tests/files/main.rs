@@ -3,6 +3,7 @@
 
 mod cryptomatte;
 mod mutated;
+mod written;
 
 use std::path::{Path, PathBuf};
 
@@ -31,16 +32,21 @@ fn still(path: &str) -> Media {
 }
 
 fn beauty(folder: &Path, path: &str) -> Result<Picture, String> {
-    match FilePlates::new(folder).pass(&still(path), 0, Role::Beauty, &Cancel::new()) {
-        Ok(Pixels::Picture(picture)) => Ok(picture),
+    let (plates, media) = (FilePlates::new(folder), still(path));
+    match plates.pass(&media, 0, Role::Beauty, &Cancel::new()) {
+        Ok(Pixels::Picture(picture)) => {
+            let alpha = plates.about(&media, 0, &Cancel::new()).map_err(|error| error.to_string())?.alpha;
+            Ok(alpha.premultiplied(picture, &Cancel::new()).expect("nobody calls it off"))
+        }
         Ok(other) => panic!("a beauty pass is a picture, not a {:?}", other.kind()),
         Err(error) => Err(error.to_string()),
     }
 }
 
 fn write_frame(output: &OutputPattern, frame: i32, signal: &Signal) -> PathBuf {
-    veil_media::write_frame(output, frame, signal, Working::Bt709, &[])
-        .expect("a frame of a fresh folder can be written")
+    let shot = PictureFormat::plain(16, 9, Frames { first: frame, last: frame });
+    let written = veil_media::write_frame(output, frame, signal, &shot, &[]);
+    written.expect("a frame of a fresh folder can be written").file
 }
 
 /// Written by OpenEXR's own library, see `fixtures/make.py`; half and float hold the rule's values exactly.
@@ -94,6 +100,7 @@ fn the_words_of_a_plate_are_kept_in_what_is_rendered_of_it() {
         width: 40,
         height: 24,
         fps: 24.0,
+        aspect: 1.0,
         frames: Frames { first: 1, last: 1 },
         working: Working::Bt709,
     };
@@ -106,7 +113,7 @@ fn the_words_of_a_plate_are_kept_in_what_is_rendered_of_it() {
     let output: OutputPattern = folder.path().join("x.####.exr").to_string_lossy().parse().unwrap();
     let job = RenderJob { setup, stage: StageId(1), scale: Scale::FULL, output };
     let file = job.frame(&Engine::new(1 << 20), &FilePlates::new(fixtures()), 1, &Cancel::new()).unwrap();
-    let found = inspect(&file).unwrap();
+    let found = inspect(&file.file).unwrap();
     assert!(found.texts.contains(&("owner".into(), "kiln".into())), "{:?}", found.texts);
 }
 
@@ -244,37 +251,6 @@ fn frames_of_a_clip_are_held_once_and_go_with_it() {
     assert_eq!(held(), Vec::<String>::new());
 }
 
-#[test]
-fn a_clip_is_made_of_frames_and_read_back() {
-    let window = Window::sized(64, 36);
-    for (name, codec, alpha) in [("walk.mp4", "h264", 1.0f32), ("walk.webm", "vp9", 0.5)] {
-        let folder = tempfile::tempdir().unwrap();
-        let output: OutputPattern = folder.path().join(name).to_string_lossy().parse().unwrap();
-        let (frames, grey) = (Frames { first: 1001, last: 1006 }, |frame: i32| (frame - 1000) as f32 * 0.1);
-        for frame in frames.first..=frames.last {
-            let value = grey(frame) * alpha;
-            let pixels = Pixels::Picture(Raster::flat(window, [value, value * 0.5, value, alpha]));
-            write_frame(&output, frame, &Signal { domain: Domain { display: window, data: window }, pixels });
-        }
-        output.finish(frames, 24.0, &Cancel::new()).unwrap();
-        let found = inspect(&folder.path().join(name)).unwrap();
-        assert_eq!(found.frames, Some(Frames { first: 1, last: 6 }), "{name}");
-        assert_eq!((found.fps, found.compression.as_str()), (Some(24.0), codec));
-        let plates = FilePlates::new(folder.path());
-        for (at, frame) in (frames.first..=frames.last).enumerate() {
-            let read = plates.pass(&still(name), at as i32 + 1, Role::Beauty, &Cancel::new()).unwrap();
-            let Pixels::Picture(read) = read else { panic!("a clip is pictures") };
-            let linear =
-                ColourSpace::Srgb.space().converted(ColourSpace::Linear.space(), &read, &Cancel::new());
-            let [r, g, _, a] = linear.unwrap().get(30, 20).unwrap();
-            let value = grey(frame) * alpha;
-            assert!((r - value).abs() < 0.03 && (g - value * 0.5).abs() < 0.03, "{name} {frame}: {r} {g}");
-            assert!((a - alpha).abs() < 0.02, "{name}: {a}");
-        }
-        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 2, "the clip and what is held of it");
-    }
-}
-
 /// Written by OpenCV, see `fixtures/make.py`.
 #[test]
 fn pngs_of_eight_and_sixteen_bits_are_read_to_the_last_bit() {
@@ -327,82 +303,6 @@ fn a_png_is_written_in_srgb_and_reads_back_so() {
     let [r, g, b, a] = beauty(folder.path(), "x.0001.png").unwrap().get(1, 1).unwrap();
     assert!((r - 0.461_356).abs() < 1e-5 && (g - 0.735_357).abs() < 1e-5, "{r} {g}");
     assert_eq!((b, a), (1.0, 1.0));
-}
-
-/// What OpenImageIO 3.2 and OpenEXR's own library read in files of ours; `fixtures/read_ours.py` had them written and
-/// keeps what it read beside them. The files written now must be those, byte for byte.
-#[test]
-fn files_of_ours_are_read_by_the_reference_libraries_as_they_were_meant() {
-    let kept: serde_json::Value =
-        serde_json::from_slice(&std::fs::read(fixtures().join("ours.json")).unwrap()).unwrap();
-    let folder = tempfile::tempdir().unwrap();
-    for (name, bits) in OURS {
-        let (output, signal) = (output_in(folder.path(), name, bits), ours(name));
-        let file = write_frame(&output, 1, &signal);
-        let name = file.file_name().unwrap().to_string_lossy().into_owned();
-        let golden = fixtures().join("ours").join(&name);
-        assert!(
-            std::fs::read(&file).unwrap() == std::fs::read(&golden).unwrap(),
-            "{name} is written otherwise"
-        );
-        let told = &kept[&name];
-        let Window { x0, y0, x1, y1 } = signal.domain.data;
-        assert_eq!(told["data"], serde_json::json!([x0, y0, x1, y1]), "{name}");
-        let read: Vec<f64> = serde_json::from_value(told["values"].clone()).unwrap();
-        let meant = match &signal.pixels {
-            Pixels::Picture(picture) => {
-                let (linear, space) = (ColourSpace::Linear.space(), output.colour(Working::Bt709).space());
-                linear.converted(space, picture, &Cancel::new()).unwrap().pixels().as_flattened().to_vec()
-            }
-            Pixels::Field(field) => field.pixels().to_vec(),
-            Pixels::Map(map) => map.pixels().as_flattened().to_vec(),
-        };
-        assert_eq!(read.len(), meant.len(), "{name}");
-        let tolerance = told["tolerance"].as_f64().unwrap();
-        for (read, meant) in read.iter().zip(meant) {
-            assert!((read - f64::from(meant)).abs() <= tolerance, "{name}: {read} {meant}");
-        }
-    }
-}
-
-/// Writes the files that `fixtures/read_ours.py` reads.
-#[test]
-#[ignore = "writes fixtures; run it when the writers are meant to write otherwise, then the script"]
-fn write_files_of_ours() {
-    for (name, bits) in OURS {
-        write_frame(&output_in(&fixtures().join("ours"), name, bits), 1, &ours(name));
-    }
-}
-
-fn output_in(folder: &Path, name: &str, bits: Option<Bits>) -> OutputPattern {
-    let output: OutputPattern =
-        folder.join(name).to_string_lossy().parse().expect("a name with a known ending");
-    bits.map_or(output.clone(), |bits| output.with_bits(bits).expect("a form of these bits"))
-}
-
-/// Files of ours, by the forms that are written.
-const OURS: [(&str, Option<Bits>); 6] = [
-    ("picture.####.exr", None),
-    ("field.####.exr", None),
-    ("map.####.exr", None),
-    ("picture.####.png", Some(Bits::Sixteen)),
-    ("picture.####.tif", None),
-    ("picture.####.hdr", None),
-];
-
-/// An EXR has a data window of its own, which leads out of the frame; the others have the frame.
-fn ours(name: &str) -> Signal {
-    let display = Window::sized(16, 9);
-    let data = if name.ends_with("exr") { Window::new(-2, 1, 11, 8) } else { display };
-    let value = |x: i32, y: i32, c: i32| ((x * 7 + y * 13 + c * 5).rem_euclid(64)) as f32 / 64.0;
-    let pixels = if name.starts_with("picture") {
-        Pixels::Picture(Raster::from_fn(data, |x, y| [value(x, y, 0), value(x, y, 1), value(x, y, 2), 1.0]))
-    } else if name.starts_with("field") {
-        Pixels::Field(Raster::from_fn(data, |x, y| value(x, y, 0) / 3.0))
-    } else {
-        Pixels::Map(Raster::from_fn(data, |x, y| [value(x, y, 0) / 3.0, -value(x, y, 1)]))
-    };
-    Signal { domain: Domain { display, data }, pixels }
 }
 
 #[test]

@@ -29,7 +29,7 @@ export class NamesField {
   node(id, control, change) {
     const names = /** @type {string[]} */ (Array.isArray(control.setting) ? control.setting : []);
     const turn = (/** @type {string} */ name) => change(names.includes(name) ? names.filter((one) => one !== name) : [...names, name]);
-    const media = this.#mediaOf(this.shot.stage(id));
+    const media = this.#plateOf(this.shot.stage(id))?.controls?.media?.media;
     const chips = names.map((one) => el("span", { class: "tag" }, one, el("button", { "aria-label": `leave out ${one}`, onclick: () => turn(one) }, "×")));
     const pick = el("button", { class: "button", "aria-pressed": this.picking === id, disabled: media === undefined, onclick: () => this.#pick(id) }, "pick on the picture");
     return el("div", { class: "names" }, el("span", { class: "tags" }, ...chips), ...this.#typed(id, names, change), media === undefined ? null : this.#list(id, names, turn), pick);
@@ -48,7 +48,7 @@ export class NamesField {
    */
   async #things(id) {
     const stage = this.shot.stage(id);
-    const media = this.#mediaOf(stage);
+    const media = this.#plateOf(stage)?.controls?.media?.media;
     if (media === undefined) return [];
     const found = await trying(() => get(`${this.shot.base}/things?${query({ media, of: stage?.controls?.of ?? "object", frame: this.shot.view.frame })}`));
     return found?.names ?? [];
@@ -91,19 +91,19 @@ export class NamesField {
   }
 
   /**
-   * The plate whose things a row picks: its own, or the one at the head of the picture it takes.
+   * The row whose plate another picks things from: itself, or the one at the head of the picture it takes.
    * @param {Stage | undefined} stage
-   * @returns {number | undefined}
+   * @returns {Stage | undefined}
    */
-  #mediaOf(stage) {
+  #plateOf(stage) {
     const taken = stage?.links?.picture?.from?.stage;
     const seen = new Set();
     for (let at = taken === undefined ? stage : this.shot.stage(taken); at && !seen.has(at.id); at = this.shot.stage(at.links?.main?.from?.stage)) {
       const media = at.controls?.media?.media;
-      if (media !== undefined) return media;
+      if (media !== undefined) return at;
       seen.add(at.id);
     }
-    return stage?.controls?.media?.media;
+    return stage;
   }
 
   /**
@@ -113,7 +113,8 @@ export class NamesField {
   async picked({ x, y }) {
     const stage = this.picking === null ? undefined : this.shot.stage(this.picking);
     if (!stage) return;
-    const asked = query({ media: this.#mediaOf(stage), of: stage.controls?.of ?? "object", frame: this.shot.view.frame, x: Math.floor(x), y: Math.floor(y) });
+    const from = this.#plateOf(stage);
+    const asked = query({ media: from?.controls?.media?.media, placed: from?.controls?.placed ?? "top_left", of: stage.controls?.of ?? "object", frame: this.shot.view.frame, x: Math.floor(x), y: Math.floor(y) });
     const found = await trying(() => get(`${this.shot.base}/pick?${asked}`));
     if (!found?.name) return toast("nothing named is there");
     const names = stage.controls?.names ?? [];

@@ -50,6 +50,7 @@ function heard(event) {
   /** @type {HTMLProgressElement} */ (row.querySelector("progress")).value = (event.done * 100) / event.total;
   part(row, "failed").replaceChildren(...event.failed.map((one) => el("div", { class: "fault" }, `${one.frame}: ${one.message}`)));
   part(row, "kept").textContent = event.kept > 0 ? `${event.kept} were there already` : "";
+  part(row, "beyond").textContent = event.beyond > 0 ? `${event.beyond} values were beyond what the files hold` : "";
   const left = event.rate > 0 ? clock((event.total - event.done) / event.rate) : "";
   part(row, "rate").textContent = event.state === "running" ? `${event.rate.toFixed(1)} frames a second · ${left} left` : "";
   // What there is can be opened, though a frame of it failed.

@@ -20,6 +20,7 @@ pub(super) fn made(subject: Subject, plan: &ShotPlan) -> Result<Made, ServeError
         width: plan.width,
         height: plan.height,
         fps: 24.0,
+        aspect: 1.0,
         frames: plan.frames,
         working: Default::default(),
     };

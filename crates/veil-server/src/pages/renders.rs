@@ -28,6 +28,8 @@ struct RenderLine {
     fps: f64,
     /// Whether all of it is in one file.
     is_clip: bool,
+    /// How many values were beyond what the files hold.
+    beyond: i64,
     failed: Vec<String>,
 }
 
@@ -72,6 +74,7 @@ pub(crate) async fn renders(
             last: render.frames.last,
             fps: render.setup.picture.fps,
             is_clip: !render.output.contains('#'),
+            beyond: render.beyond,
             failed: render
                 .failed
                 .iter()

@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 
 use fantoccini::Locator;
 use serde_json::{Value, json};
+use veil_core::setup::{Frames, PictureFormat};
 use veil_core::signal::{Domain, Pixels, Signal};
 use veil_media::{OutputPattern, write_frame};
 use veil_pixels::{Raster, Window};
@@ -20,7 +21,8 @@ fn picture(folder: &Path, name: &str, frame: i32, [width, height]: [usize; 2]) -
     });
     let signal = Signal { domain: Domain { display: window, data: window }, pixels: Pixels::Picture(pixels) };
     let output: OutputPattern = folder.join(name).display().to_string().parse().unwrap();
-    write_frame(&output, frame, &signal, Default::default(), &[]).unwrap()
+    let shot = PictureFormat::plain(width as u32, height as u32, Frames { first: frame, last: frame });
+    write_frame(&output, frame, &signal, &shot, &[]).unwrap().file
 }
 
 fn clip(folder: &Path) -> PathBuf {
@@ -198,7 +200,9 @@ async fn twenty_gigabytes_in_two_thousand_files_come_in() {
     let pixels = Pixels::Picture(Raster::from_fn(window, noise));
     let signal = Signal { domain: Domain { display: window, data: window }, pixels };
     let output: OutputPattern = source.path().join("noise.####.exr").display().to_string().parse().unwrap();
-    let file = write_frame(&output, 1, &signal, Default::default(), &[]).unwrap();
+    let shot =
+        PictureFormat::plain(window.width() as u32, window.height() as u32, Frames { first: 1, last: 1 });
+    let file = write_frame(&output, 1, &signal, &shot, &[]).unwrap().file;
     let bytes = std::fs::read(file).unwrap();
     let size = bytes.len();
     assert!(FILES * size > 20_000_000_000, "{size}");

@@ -1,7 +1,7 @@
 //! What the engine does for a person: warps sampled once, passes that travel, bakes, costs, files with flaws.
 
 use fantoccini::Locator;
-use veil_media::{Depth, Layer, LayerChannel, write_layers, write_whole};
+use veil_media::{About, Depth, Layer, LayerChannel, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
 use veil_pixels::{Raster, Window};
 
@@ -112,7 +112,7 @@ fn write_flawed(path: &std::path::Path) {
         layer("beauty", vec![red, channel("G", 0.4), channel("B", 0.3)]),
         layer("saltwork_07", vec![channel("V", 2.5)]),
     ];
-    write_whole(path, |out| write_layers(path, window, BT709, layers, out)).unwrap();
+    write_whole(path, |out| write_layers(path, About::still(window, BT709), layers, out)).unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]

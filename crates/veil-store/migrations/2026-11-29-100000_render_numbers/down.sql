@@ -1,0 +1,2 @@
+DROP TABLE clips;
+ALTER TABLE renders DROP COLUMN beyond;
