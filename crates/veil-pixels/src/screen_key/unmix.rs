@@ -106,11 +106,15 @@ struct Pixel {
 struct Symmetric([f64; 6]);
 
 impl Symmetric {
-    fn inverse(self) -> Self {
+    /// None where it says too little: where some direction is hardly spread at all beside the others.
+    fn inverse(self) -> Option<Self> {
         let [a, b, c, d, e, f] = self.0;
         let [p, q, r] = [d * f - e * e, c * e - b * f, b * e - c * d];
-        let over = 1.0 / (a * p + b * q + c * r).max(f64::MIN_POSITIVE);
-        Self([p, q, r, a * f - c * c, b * c - a * e, a * d - b * b].map(|value| value * over))
+        let determinant = a * p + b * q + c * r;
+        let enough = determinant > 1e-12 * ((a + d + f) / 3.0).powi(3);
+        enough.then(|| {
+            Self([p, q, r, a * f - c * c, b * c - a * e, a * d - b * b].map(|value| value / determinant))
+        })
     }
 
     fn by(self, [x, y, z]: [f64; 3]) -> [f64; 3] {
@@ -129,33 +133,41 @@ fn risen(value: f64, [from, to]: [f64; 2]) -> f64 {
 }
 
 impl Pixel {
-    /// How much of it is figure.
+    /// How much of it is figure; what it is by itself where nothing is known of what is near.
     fn share(&self, near: &Moments) -> f32 {
         let known = f64::from(near.known());
         if known <= 0.0 {
             return self.plain;
         }
+        let found = self.likeliest(near).map(|(share, trust)| {
+            let plain = f64::from(self.plain);
+            (plain + (share - plain) * trust * known) as f32
+        });
+        found.filter(|share| share.is_finite()).unwrap_or(self.plain)
+    }
+
+    /// The likeliest share, and how far it is to be trusted.
+    fn likeliest(&self, near: &Moments) -> Option<(f64, f64)> {
         let plain = f64::from(self.plain);
         let of = |[r, g, b, _]: Rgba| [f64::from(r), f64::from(g), f64::from(b)];
         let (seen, behind, mean) = (of(self.seen), of(self.behind), near.mean());
         let spread = self.spread(near);
         let less = |a: [f64; 3], b: [f64; 3]| [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
         let way = less(behind, mean);
-        let toward = spread.inverse().by(way);
+        let toward = spread.inverse()?.by(way);
         // How many deviations, squared, lie between figure and screen.
         let apart = dot(way, toward).max(1e-9);
         let share = (1.0 - dot(less(seen, mean), toward) / apart).clamp(0.0, 1.0);
         let left: [f64; 3] =
             std::array::from_fn(|at| seen[at] - share * mean[at] - (1.0 - share) * behind[at]);
-        let explained = 1.0 - risen(self.deviations(left, share, spread, behind), EXPLAINED);
+        let explained = 1.0 - risen(self.deviations(left, share, spread, behind)?, EXPLAINED);
         let deviation = apart.sqrt();
         let share = 1.0 - (1.0 - share) * risen((1.0 - share) * deviation, WHOLE);
         let mut share = self.allowed(share, near);
         if share < plain {
             share = plain + (share - plain) * risen((plain - share) * deviation, LOWER);
         }
-        let trust = known * explained * (apart / 9.0).min(1.0);
-        (plain + (share - plain) * trust) as f32
+        Some((share, explained * (apart / 9.0).min(1.0)))
     }
 
     /// How much deeper than it seems the edge reaches: by colour difference alone a figure that lacks the screen's channel
@@ -182,12 +194,12 @@ impl Pixel {
     }
 
     /// How many deviations, squared, what a mixture leaves is off.
-    fn deviations(&self, left: [f64; 3], share: f64, spread: Symmetric, behind: [f64; 3]) -> f64 {
+    fn deviations(&self, left: [f64; 3], share: f64, spread: Symmetric, behind: [f64; 3]) -> Option<f64> {
         let mut around = spread.0.map(|value| value * share * share);
         for (channel, at) in [0, 3, 5].into_iter().enumerate() {
             around[at] += f64::from(self.noise.channels[channel]).powi(2) + (0.01 * behind[channel]).powi(2);
         }
-        dot(left, Symmetric(around).inverse().by(left))
+        Some(dot(left, Symmetric(around).inverse()?.by(left)))
     }
 
     /// The share as near as the excess of the figure's own colours lets it come: the colour difference is lowered only for
