@@ -45,10 +45,16 @@ fn mattes(head: &ExrHead) -> impl Iterator<Item = Matte<'_>> {
     })
 }
 
+/// Whether a layer has a name; in a part of its own the part's name may stand before it.
+fn is_layer(layer: &str, wanted: &str) -> bool {
+    layer == wanted || layer.strip_suffix(wanted).is_some_and(|part| part.ends_with('.'))
+}
+
 /// Which Cryptomatte a layer is a part of.
 pub(crate) fn kind_of_layer(head: &ExrHead, layer: &str) -> Option<IdKind> {
     let rank = |matte: &Matte<'_>| {
-        layer.strip_prefix(matte.layer).is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+        let own = layer.trim_end_matches(|letter: char| letter.is_ascii_digit());
+        is_layer(own, matte.layer)
     };
     mattes(head).find(rank).map(|matte| matte.kind())
 }
@@ -92,11 +98,16 @@ impl ExrFile {
         let mut ranks = Vec::new();
         for number in 0.. {
             let wanted = format!("{layer}{number:02}");
-            let Some(group) = self.head.groups.iter().find(|group| group.layer == wanted) else { break };
-            let channel = |names: &[&str]| group.channel(names).ok_or_else(|| self.missing(kind));
-            for [ids, shares] in [[["R", "red"], ["G", "green"]], [["B", "blue"], ["A", "alpha"]]] {
-                ranks.push(Rank { part: group.part, ids: channel(&ids)?, shares: channel(&shares)? });
-            }
+            let Some(group) = self.head.groups.iter().find(|group| is_layer(&group.layer, &wanted)) else {
+                break;
+            };
+            let pair = |ids: [&str; 2], shares: [&str; 2]| {
+                let (ids, shares) = (group.channel(&ids)?, group.channel(&shares)?);
+                Some(Rank { part: group.part, ids, shares })
+            };
+            ranks.push(pair(["R", "red"], ["G", "green"]).ok_or_else(|| self.missing(kind))?);
+            // An odd number of ranks leaves the last layer half filled.
+            ranks.extend(pair(["B", "blue"], ["A", "alpha"]));
         }
         if ranks.is_empty() { Err(self.missing(kind)) } else { Ok(ranks) }
     }

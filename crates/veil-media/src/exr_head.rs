@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use exr::meta::attribute::{AttributeValue, Chromaticities, TimeCode};
+use exr::meta::attribute::{AttributeValue, Chromaticities, Text, TimeCode};
 use exr::meta::header::Header;
 use veil_core::setup::ColourSpace;
 use veil_core::signal::Domain;
@@ -68,10 +68,9 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
     let mut texts = Vec::new();
     for (part, header) in headers.iter().enumerate() {
         windows.push(data_window(path, header)?);
-        let part_name =
-            header.own_attributes.layer_name.as_ref().map(ToString::to_string).unwrap_or_default();
+        let part_name = header.own_attributes.layer_name.as_ref().map(worded).unwrap_or_default();
         for (index, channel) in header.channels.list.iter().enumerate() {
-            let (layer, name) = split(&part_name, &channel.name.to_string());
+            let (layer, name) = split(&part_name, &worded(&channel.name));
             match groups.iter_mut().find(|group| group.part == part && group.layer == layer) {
                 Some(group) => group.channels.push((index, name)),
                 None => groups.push(Group { part, layer, channels: vec![(index, name)] }),
@@ -98,6 +97,11 @@ fn head(path: &Path, headers: &[Header]) -> Result<ExrHead, MediaError> {
     Ok(ExrHead { aspect, fps, domain, windows, groups, texts, plain_texts, colour, compression })
 }
 
+/// Words of a header. The format does not say how letters are coded: most programs write UTF-8, older ones Latin-1.
+fn worded(text: &Text) -> String {
+    std::str::from_utf8(text.as_slice()).map_or_else(|_| text.to_string(), str::to_owned)
+}
+
 /// What a part's header says in words and numbers: what the format names, and what programs add to it.
 fn words(header: &Header) -> Vec<(String, String)> {
     let own = &header.own_attributes;
@@ -114,7 +118,7 @@ fn words(header: &Header) -> Vec<(String, String)> {
     let known = numbers.chain(fps).map(|(name, said)| (name.to_owned(), said));
     let others = own.other.iter().chain(&header.shared_attributes.other);
     let others = others.filter(|(_, value)| !matches!(value, AttributeValue::Text(_)));
-    let others = others.filter_map(|(name, value)| Some((name.to_string(), said(value)?)));
+    let others = others.filter_map(|(name, value)| Some((worded(name), said(value)?)));
     plain_words(header).chain(known).chain(others).collect()
 }
 
@@ -122,11 +126,10 @@ fn words(header: &Header) -> Vec<(String, String)> {
 fn plain_words(header: &Header) -> impl Iterator<Item = (String, String)> {
     let own = &header.own_attributes;
     let named = [(OWNER, &own.owner), (COMMENTS, &own.comments), (CAPTURE_DATE, &own.capture_date)];
-    let named =
-        named.into_iter().filter_map(|(name, text)| Some((name.to_owned(), text.as_ref()?.to_string())));
+    let named = named.into_iter().filter_map(|(name, text)| Some((name.to_owned(), worded(text.as_ref()?))));
     let others = own.other.iter().chain(&header.shared_attributes.other);
     named.chain(others.filter_map(|(name, value)| match value {
-        AttributeValue::Text(text) => Some((name.to_string(), text.to_string())),
+        AttributeValue::Text(text) => Some((worded(name), worded(text))),
         _ => None,
     }))
 }
@@ -134,7 +137,7 @@ fn plain_words(header: &Header) -> impl Iterator<Item = (String, String)> {
 /// An attribute in words; none for those that are no words and no number.
 fn said(value: &AttributeValue) -> Option<String> {
     match value {
-        AttributeValue::Text(text) => Some(text.to_string()),
+        AttributeValue::Text(text) => Some(worded(text)),
         AttributeValue::F32(number) => Some(number.to_string()),
         AttributeValue::F64(number) => Some(number.to_string()),
         AttributeValue::I32(number) => Some(number.to_string()),
@@ -148,7 +151,7 @@ fn said(value: &AttributeValue) -> Option<String> {
 /// The space that a header names by its common name, where it is one of ours.
 fn commonly_named(header: &Header) -> Option<ColourSpace> {
     let all = header.shared_attributes.other.iter().chain(&header.own_attributes.other);
-    let named = all.filter(|(name, _)| name.to_string() == COLOUR_NAME).find_map(|(_, value)| said(value));
+    let named = all.filter(|(name, _)| worded(name) == COLOUR_NAME).find_map(|(_, value)| said(value));
     match named?.as_str() {
         "lin_rec709_scene" => Some(ColourSpace::Linear),
         "lin_rec2020_scene" => Some(ColourSpace::Linear2020),

@@ -80,8 +80,12 @@ impl About {
     }
 }
 
+/// As UTF-8, which is what other programs read.
 fn text(value: &str) -> Result<Text, String> {
-    Text::new_or_none(value).ok_or_else(|| format!("`{value}` cannot stand in an OpenEXR header"))
+    if value.contains('\0') {
+        return Err(format!("`{value}` cannot stand in an OpenEXR header"));
+    }
+    Ok(Text::from_slice_unchecked(value.as_bytes()))
 }
 
 /// Writes layers to anything that can be sought in, and tells how many values were beyond what a half holds: those are as

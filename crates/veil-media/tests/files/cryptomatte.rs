@@ -76,7 +76,14 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
 fn coverage_of_a_cryptomatte_by_another_library_is_the_specifications_sum() {
     let known: serde_json::Value =
         serde_json::from_slice(&std::fs::read(fixtures().join("ids.json")).unwrap()).unwrap();
-    let (plates, media) = (FilePlates::new(fixtures()), still("ids.exr"));
+    for (file, sums) in [("ids.exr", "coverage"), ("ids_part.exr", "odd")] {
+        is_the_specifications_sum(&known, file, sums);
+    }
+}
+
+/// `sums` names those that are known of a file.
+fn is_the_specifications_sum(known: &serde_json::Value, file: &str, sums: &str) {
+    let (plates, media) = (FilePlates::new(fixtures()), still(file));
     let Things(things) = plates.things(&media, 0, IdKind::Object).unwrap();
     let listed = known["manifest"].as_object().unwrap();
     assert_eq!(things.len(), listed.len());
@@ -87,13 +94,21 @@ fn coverage_of_a_cryptomatte_by_another_library_is_the_specifications_sum() {
     for asked in known["asked"].as_array().unwrap() {
         let ids: Vec<Id> =
             asked["names"].as_array().unwrap().iter().map(|name| Id::of(name.as_str().unwrap())).collect();
-        let wanted: Vec<f32> = asked["coverage"]
+        let wanted: Vec<f32> = asked[sums]
             .as_array()
             .unwrap()
             .iter()
             .map(|value| value.as_f64().unwrap().min(1.0) as f32)
             .collect();
         let covered = plates.coverage(&media, 0, IdKind::Object, &ids, &Cancel::new()).unwrap();
-        assert_eq!(covered.pixels(), wanted, "{}", asked["names"]);
+        assert_eq!(covered.pixels(), wanted, "{file}: {}", asked["names"]);
     }
+    let wild = things_named(&plates, &media, "gull_*");
+    assert_eq!(wild, [Id::of("gull_é")], "{file}");
+    let found = inspect(&fixtures().join(file)).unwrap();
+    assert!(found.layers.iter().any(|layer| layer.ids == Some(IdKind::Object)), "{file}: {:?}", found.layers);
+}
+
+fn things_named(plates: &FilePlates, media: &veil_core::setup::Media, name: &str) -> Vec<Id> {
+    plates.things(media, 0, IdKind::Object).unwrap().ids(&[name.to_owned()])
 }
