@@ -275,6 +275,8 @@ pub fn soft_light(b: f32, s: f32) -> f32 {
 
 #[inline(always)]
 fn colour_dodge(b: f32, s: f32) -> f32 {
+    // Beyond 0 and 1 the layer does what it does there, so that nothing jumps.
+    let s = s.clamp(0.0, 1.0);
     if b <= 0.0 || b >= 1.0 {
         b
     } else if s >= 1.0 {
@@ -286,6 +288,7 @@ fn colour_dodge(b: f32, s: f32) -> f32 {
 
 #[inline(always)]
 fn colour_burn(b: f32, s: f32) -> f32 {
+    let s = s.clamp(0.0, 1.0);
     if b <= 0.0 || b >= 1.0 {
         b
     } else if s <= 0.0 {

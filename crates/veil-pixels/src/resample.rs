@@ -10,10 +10,11 @@
 //!   and Two Dimensions", 1979, with three lobes.
 
 use multiversion::multiversion;
+use rayon::prelude::*;
 
 use crate::raster::{Pixel, Wide};
 use crate::taps;
-use crate::{Edge, Raster, Window};
+use crate::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 /// How a place between pixels is made of the pixels around it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -32,6 +33,11 @@ pub enum Filter {
 }
 
 impl Filter {
+    /// Whether it swings beyond the values that it reads.
+    pub const fn rings(self) -> bool {
+        matches!(self, Self::Cubic | Self::Mitchell | Self::Lanczos)
+    }
+
     /// How many pixels beyond the one that holds a place are read.
     pub const fn reach(self) -> i32 {
         match self {
@@ -41,6 +47,47 @@ impl Filter {
             Self::Lanczos => 3,
         }
     }
+}
+
+/// Between what the coverage of a picture is, at least none and the whole.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Coverage {
+    least: f32,
+    most: f32,
+}
+
+/// Pixels that one worker looks at in a run.
+const LOOKED_AT: usize = 1 << 15;
+
+impl Coverage {
+    /// Of a picture.
+    pub fn of(picture: &Picture) -> Self {
+        let none = Self { least: 0.0, most: 1.0 };
+        let both = |a: Self, b: Self| Self { least: a.least.min(b.least), most: a.most.max(b.most) };
+        let of_run = |run: &[Rgba]| {
+            run.iter().fold(none, |all, pixel| both(all, Self { least: pixel[3], most: pixel[3] }))
+        };
+        picture.pixels().par_chunks(LOOKED_AT).map(of_run).reduce(|| none, both)
+    }
+}
+
+/// A premultiplied picture whose coverage is kept within that of the one it was read from, with the colour that goes with
+/// it: what a filter took above the whole is as light as the whole, and of what it took below nothing only light that
+/// covers nothing is left.
+pub fn covered(mut picture: Picture, within: Coverage, cancel: &Cancel) -> Result<Picture, Cancelled> {
+    let Coverage { least, most } = within;
+    picture.change(cancel, |pixel: Rgba| {
+        let [r, g, b, a] = pixel;
+        if a > most {
+            let share = most / a;
+            [r * share, g * share, b * share, most]
+        } else if a < least {
+            [r.max(0.0), g.max(0.0), b.max(0.0), least]
+        } else {
+            pixel
+        }
+    })?;
+    Ok(picture)
 }
 
 /// A raster to read at any place.

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use veil_pixels::mix::mix;
 use veil_pixels::perspective::Homography;
+use veil_pixels::resample::{Coverage, covered};
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
@@ -14,7 +15,7 @@ use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
-use crate::stages::Bend;
+use crate::stages::{Bend, Reading};
 use crate::{bracket, each_kind};
 
 /// A warp of a bracket with its values.
@@ -92,7 +93,7 @@ impl<'a> Evaluation<'a> {
         let display = self.display();
         let source = self.bracket_source(&members).unwrap_or(Domain { display, data: display });
         let Some(warp) = work.stage.as_warp() else { return Ok(source) };
-        let (filter, edge) = warp.reading(&self.member(&members[0]))?;
+        let Reading { filter, edge, .. } = warp.reading(&self.member(&members[0]))?;
         if source.data.is_empty() {
             return Ok(source);
         }
@@ -181,7 +182,7 @@ impl<'a> Evaluation<'a> {
     ) -> Result<Pixels, StageError> {
         let members = self.bracket(entry, work)?;
         let lowest = work.stage.as_warp().ok_or_else(|| StageError::Fault("it moves nothing".into()))?;
-        let (filter, edge) = lowest.reading(&self.member(&members[0]))?;
+        let Reading { filter, edge, rings } = lowest.reading(&self.member(&members[0]))?;
         let way = match ride {
             Some(ride) if ride.is_data() => Warp::of_points(wanted, edge),
             _ => Warp::new(wanted, filter, edge),
@@ -191,16 +192,17 @@ impl<'a> Evaluation<'a> {
         let data = self.bracket_source(&members).map_or(Window::EMPTY, |domain| domain.data);
         let reads = way.reads(data);
         let cancel = self.cancel;
-        match (ride, topmost.work.inputs.get(MAIN)) {
-            (Some(ride), Some((source, _))) => {
-                let pass = self.ride(*source, ride, reads)?;
-                Ok(each_kind!(&pass.pixels, raster => way.apply(raster, data, cancel)?))
+        let taken = match (ride, topmost.work.inputs.get(MAIN)) {
+            (Some(ride), Some((source, _))) => self.ride(*source, ride, reads)?,
+            _ => self.member(topmost).main(reads)?,
+        };
+        let moved = each_kind!(&taken.pixels, raster => way.apply(raster, data, cancel)?);
+        Ok(match (moved, &taken.pixels) {
+            (Pixels::Picture(moved), Pixels::Picture(source)) if !rings && filter.rings() => {
+                Pixels::Picture(covered(moved, Coverage::of(source), cancel)?)
             }
-            _ => {
-                let main = self.member(topmost).main(reads)?;
-                Ok(each_kind!(&main.pixels, raster => way.apply(raster, data, cancel)?))
-            }
-        }
+            (moved, _) => moved,
+        })
     }
 
     /// A way from which each move of a bracket has been gone back.

@@ -11,6 +11,7 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec}
 use crate::{choice, controls};
 
 use super::moving::{is_a_warp, moved};
+use super::reading::{self, Reading};
 use super::{Bend, Stage, WarpStage};
 
 controls! {
@@ -25,6 +26,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
+        rings: bool = reading::rings(),
     }
 }
 
@@ -89,9 +91,9 @@ impl Stage for BulgeStage {
 }
 
 impl WarpStage for BulgeStage {
-    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError> {
         let controls: BulgeControls = context.controls()?;
-        Ok((controls.sampling, controls.outside))
+        Ok(Reading { filter: controls.sampling, edge: controls.outside, rings: controls.rings })
     }
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {

@@ -10,6 +10,7 @@ use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 
 use super::moving::{is_a_warp, moved};
+use super::reading::{self, Reading};
 use super::{Bend, Stage, WarpStage};
 
 const MAP: &str = "map";
@@ -26,6 +27,7 @@ controls! {
             .help("Standard deviation of the blur for each pixel moved; bent air is also soft."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("softness")
             .help("How the picture is read between its pixels."),
+        rings: bool = reading::rings(),
     }
 }
 
@@ -62,9 +64,9 @@ impl Stage for Displace {
 }
 
 impl WarpStage for Displace {
-    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError> {
         let controls: DisplaceControls = context.controls()?;
-        Ok((controls.sampling, controls.outside))
+        Ok(Reading { filter: controls.sampling, edge: controls.outside, rings: controls.rings })
     }
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {

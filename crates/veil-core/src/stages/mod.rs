@@ -58,6 +58,7 @@ mod plate;
 mod polar;
 mod position_range;
 mod push_map;
+mod reading;
 mod remap;
 mod ring_wave;
 mod screen_key;
@@ -92,8 +93,9 @@ use crate::signal::{Domain, Pixels};
 use crate::spec::{Preset, StageSpec};
 use veil_pixels::displace::Moves;
 use veil_pixels::perspective::Homography;
-use veil_pixels::resample::Filter;
-use veil_pixels::{Edge, Map, Window};
+use veil_pixels::{Map, Window};
+
+pub use reading::Reading;
 
 /// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of
 /// threads, in any order of calls, and a region equals the crop of the whole.
@@ -159,7 +161,7 @@ pub trait Stage: Send + Sync {
 /// A warp's move. Neighbours are composed and sampled once.
 pub trait WarpStage {
     /// How it is read between pixels and beyond the border, where it is the lowest of its bracket.
-    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError>;
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError>;
 
     /// What kind of move it is.
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError>;

@@ -11,6 +11,7 @@ use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 
 use super::moving::{is_a_warp, moved};
+use super::reading::{self, Reading};
 use super::uv_map_in::moves_of;
 use super::{Bend, Stage, WarpStage};
 
@@ -23,6 +24,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
+        rings: bool = reading::rings(),
     }
 }
 
@@ -59,9 +61,9 @@ impl Stage for Remap {
 }
 
 impl WarpStage for Remap {
-    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError> {
         let controls: RemapControls = context.controls()?;
-        Ok((controls.sampling, controls.outside))
+        Ok(Reading { filter: controls.sampling, edge: controls.outside, rings: controls.rings })
     }
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {

@@ -11,6 +11,7 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::{choice, controls};
 
 use super::moving::is_a_warp;
+use super::reading::{self, Reading};
 use super::shutter::{self, Shutter};
 use super::{Aligned, Bend, Placing, Stage, WarpStage};
 
@@ -31,6 +32,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels; made smaller, it is read as softly as it needs."),
+        rings: bool = reading::rings(),
         shutter: f64 = shutter::open(),
         samples: i32 = shutter::samples(),
     }
@@ -131,9 +133,9 @@ impl Placing for Transform {
 }
 
 impl WarpStage for Transform {
-    fn reading(&self, context: &Context<'_>) -> Result<(Filter, Edge), StageError> {
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError> {
         let controls: TransformControls = context.controls()?;
-        Ok((controls.sampling, controls.outside))
+        Ok(Reading { filter: controls.sampling, edge: controls.outside, rings: controls.rings })
     }
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {

@@ -189,3 +189,27 @@ fn light_that_covers_nothing_is_graded_as_what_covers_is() {
         brightest * (value / brightest).sqrt()
     });
 }
+
+/// Catmull-Rom's weights at half a pixel are −1/16, 9/16, 9/16, −1/16: beside a sharp edge they take the whole to 17/16 and
+/// nothing to −1/16.
+#[test]
+fn a_sharp_filter_keeps_coverage_and_its_colour_within_what_they_were() {
+    const HALF: MadeUp =
+        MadeUp::of(4, |role| picture(role, |x, _| if x < 48 { [0.2, 0.4, 0.6, 1.0] } else { [0.0; 4] }));
+    let moved = |rings: bool| {
+        let mut setup = alone("transform");
+        let entry = setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap();
+        entry.controls.insert("move_x".into(), Setting::number(0.5));
+        entry.controls.insert("rings".into(), Setting::Switch(rings));
+        given(&HALF, &setup).unwrap()
+    };
+    let (held, free) = (moved(false), moved(true));
+    let row = |of: &Picture| [46, 47, 48, 49, 50].map(|x| of.get(x, 20).unwrap());
+    let alphas = |of: &Picture| row(of).map(|pixel| pixel[3]);
+    assert_eq!(alphas(&free), [1.0, 1.0625, 0.5, -0.0625, 0.0]);
+    assert_eq!(alphas(&held), [1.0, 1.0, 0.5, 0.0, 0.0]);
+    for [r, g, b, a] in row(&held) {
+        let off = (r - 0.2 * a).abs().max((g - 0.4 * a).abs()).max((b - 0.6 * a).abs());
+        assert!(off < 1e-6, "{r} {g} {b} {a}");
+    }
+}

@@ -108,3 +108,27 @@ fn a_transparent_layer_changes_nothing_and_a_transparent_background_shows_the_la
         assert!(close(blend(mode, nothing, picture, 1.0), picture), "{mode:?}");
     }
 }
+
+/// The W3C's formulas jump only where both of a colour's ends meet, at 0 below a layer of 1 and at 1 below a layer of 0;
+/// beyond 0 and 1, of which the standard says nothing, they go on without a jump.
+#[test]
+fn dodge_and_burn_do_not_jump_beyond_nothing_and_white() {
+    let grey = |value: f32| [value, value, value, 1.0];
+    for mode in [Mode::ColourDodge, Mode::ColourBurn] {
+        for layer in [-2.0, -0.5, 0.0, 0.25, 0.5, 0.75, 1.0, 1.5, 3.0] {
+            let at = |below: f32| blend(mode, grey(below), grey(layer), 1.0)[0];
+            for (edge, ends) in [
+                (0.0, mode == Mode::ColourDodge && layer >= 1.0),
+                (1.0, mode == Mode::ColourBurn && layer <= 0.0),
+            ] {
+                let jump = (at(edge + 1e-4) - at(edge - 1e-4)).abs();
+                assert!(ends || jump < 2e-3, "{mode:?} of {layer} jumps by {jump} at {edge}");
+            }
+        }
+        // Common practice: a neutral layer changes nothing, however bright what lies below.
+        let neutral = if mode == Mode::ColourDodge { 0.0 } else { 1.0 };
+        assert!(
+            [-0.5, 0.3, 2.5].iter().all(|b| (blend(mode, grey(*b), grey(neutral), 1.0)[0] - b).abs() < 1e-6)
+        );
+    }
+}
