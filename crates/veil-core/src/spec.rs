@@ -183,7 +183,7 @@ pub struct StageSpec {
     pub controls: Vec<ControlSpec>,
     /// How far a proxy may differ from the full picture brought down to its size: the mean absolute
     /// difference over all floats, on signals of detail no finer than four pixels; as a share of the largest
-    /// value where that is above 1.
+    /// value where that is above 1. At half the size; at a quarter up to twice as far.
     pub proxy_tolerance: f64,
 }
 

@@ -74,21 +74,35 @@ fn amount_nought_hands_on_the_main_input_bit_for_bit_or_nothing_of_a_source() {
     }
 }
 
-/// A proxy is held against the full picture brought down to its size, by each stage's own tolerance.
+/// A proxy is held against the full picture brought down to its size, by each stage's own tolerance, at half and, twice
+/// as wide, at a quarter of its size.
 #[test]
 fn a_proxy_of_every_stage_agrees_with_the_full_picture_within_its_tolerance() {
+    let mut off = Vec::new();
     for (kind, main) in every_stage() {
         let spec = stages::all().find(|stage| stage.spec().id == kind).unwrap().spec();
         let setup = setup_with(kind, main);
         let full = pixels(&setup, TESTED, 1);
-        let brought_down = each_kind!(&full, raster => block_means(raster, 2, &Cancel::new()).unwrap());
-        let (proxy, full) = (floats(&pixels(&setup, TESTED, 2)), floats(&brought_down));
-        assert_eq!(proxy.len(), full.len());
-        let sum: f64 = proxy.iter().zip(&full).map(|(a, b)| f64::from((a - b).abs())).sum();
-        let largest = full.iter().fold(1.0f32, |most, value| most.max(value.abs()));
-        let mean = sum / full.len() as f64 / f64::from(largest);
-        assert!(mean <= spec.proxy_tolerance, "{kind} on {main:?}: {mean} > {}", spec.proxy_tolerance);
+        for scale in [2, 4] {
+            let brought_down =
+                each_kind!(&full, raster => block_means(raster, scale, &Cancel::new()).unwrap());
+            let (proxy, full) = (floats(&pixels(&setup, TESTED, scale)), floats(&brought_down));
+            assert_eq!(proxy.len(), full.len());
+            let sum: f64 = proxy.iter().zip(&full).map(|(a, b)| f64::from((a - b).abs())).sum();
+            let largest = full.iter().fold(1.0f32, |most, value| most.max(value.abs()));
+            let mean = sum / full.len() as f64 / f64::from(largest);
+            // Of the small frame a quarter is mostly border, where there is less to go by; what haze is made of keeps to it.
+            let most = if scale == 4 && kind != "displace" {
+                2.0 * spec.proxy_tolerance
+            } else {
+                spec.proxy_tolerance
+            };
+            if mean > most {
+                off.push(format!("{kind} on {main:?} at 1/{scale}: {mean:.4} > {most}"));
+            }
+        }
     }
+    assert!(off.is_empty(), "{}", off.join("\n"));
 }
 
 #[test]
