@@ -358,8 +358,23 @@ impl Parser {
 
     fn number(&mut self) -> Result<Node, FormulaError> {
         let start = self.at;
-        let text = self.run(|letter| letter.is_ascii_digit() || letter == '.');
-        text.parse().map(Node::Number).map_err(|_| FormulaError { at: start, expected: "a number".into() })
+        let mut text = self.run(|letter| letter.is_ascii_digit() || letter == '.');
+        text.push_str(&self.power_of_ten());
+        let number = text.parse().ok().filter(|number: &f64| number.is_finite());
+        number.map(Node::Number).ok_or_else(|| FormulaError { at: start, expected: "a number".into() })
+    }
+
+    /// `e3`, `E-3`: what stands behind a number for a power of ten; empty where nothing does.
+    fn power_of_ten(&mut self) -> String {
+        let at = |ahead: usize| self.letters.get(self.at + ahead).copied().unwrap_or(' ');
+        let signed = usize::from(matches!(at(1), '+' | '-'));
+        if !matches!(at(0), 'e' | 'E') || !at(1 + signed).is_ascii_digit() {
+            return String::new();
+        }
+        let start = self.at;
+        self.at += 1 + signed;
+        self.run(|letter| letter.is_ascii_digit());
+        self.letters[start..self.at].iter().collect()
     }
 
     fn name(&mut self) -> Result<Node, FormulaError> {

@@ -23,6 +23,8 @@ fn arithmetic_and_functions_give_what_the_hand_gives() {
         ("1 / 0 + 0", 0.0),
         ("sqrt(0 - 1)", 0.0),
         ("!0 + !5", 1.0),
+        ("1e3 + 2.5E-2 + 1e+2", 1100.025),
+        ("-3e1", -30.0),
     ] {
         assert!((value(text) - expected).abs() < 1e-12, "{text}: {}", value(text));
     }
@@ -43,6 +45,8 @@ fn a_mistake_is_placed_and_says_what_was_expected() {
         ("frame(2)", 0, "not `frame`"),
         ("clamp(1, 2)", 10, "3 values"),
         ("1 2", 2, "operator"),
+        ("2e", 1, "operator"),
+        ("1e400", 0, "number"),
     ] {
         let error = Formula::parse(text).unwrap_err();
         assert_eq!(error.at, at, "{text}");
