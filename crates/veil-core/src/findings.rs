@@ -3,6 +3,8 @@
 //!
 //! What can be told from the setup alone is; the rest is looked for at a few frames of the range, at 1/8 scale.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use serde::Serialize;
 use veil_pixels::{Cancel, Map, Window, fold};
 
@@ -40,6 +42,8 @@ pub enum FaultKind {
     KeyOutside,
     /// A row changes nothing.
     Idle,
+    /// An input of a tool that others of its rows need is empty.
+    EmptyInput,
     /// A matte lets everything through.
     OpenMatte,
     /// A matte lets nothing through.
@@ -101,8 +105,49 @@ pub fn find(
             found.extend(search.of_row(entry)?);
         }
     }
+    told_by_their_cause(setup, &mut found);
     found.sort_by_key(|finding| setup.row(finding.stage));
     Ok(found)
+}
+
+/// In place of rows that change nothing since an input of their tool is empty: that input, once.
+fn told_by_their_cause(setup: &Setup, found: &mut Vec<Finding>) {
+    let is_idle = |finding: &Finding| finding.fault == FaultKind::Idle;
+    let mut starved: BTreeMap<(StageId, usize), Vec<StageId>> = BTreeMap::new();
+    for finding in found.iter().filter(|finding| is_idle(finding)) {
+        if let Some(cause) = empty_input_above(setup, finding.stage) {
+            starved.entry(cause).or_default().push(finding.stage);
+        }
+    }
+    for ((tool, number), rows) in starved {
+        // A tool all of whose work waits for that input changes nothing, either.
+        found
+            .retain(|finding| !is_idle(finding) || !(rows.contains(&finding.stage) || finding.stage == tool));
+        let input = setup.stage(tool).and_then(|row| row.tool.as_ref()?.inputs.get(number));
+        let name = input.map_or("an input", |input| input.name.as_str());
+        let message = format!("nothing is plugged into `{name}`, so that part of it changes nothing");
+        found.push(Finding { stage: tool, fault: FaultKind::EmptyInput, message, mend: None });
+    }
+}
+
+/// The tool's row and the number of its input that a row inside wants something from, by what it takes or by what that
+/// takes in turn, and that is empty.
+fn empty_input_above(setup: &Setup, row: StageId) -> Option<(StageId, usize)> {
+    let (mut open, mut seen) = (vec![row], BTreeSet::new());
+    while let Some(id) = open.pop() {
+        let Some(entry) = setup.stage(id).filter(|_| seen.insert(id)) else { continue };
+        for link in entry.links.values() {
+            match link.from {
+                Source::Stage(id) => open.push(id),
+                Source::Input(number) => {
+                    if setup.outer_source(*link, entry.inside).is_none() {
+                        return entry.inside.map(|tool| (tool, number));
+                    }
+                }
+            }
+        }
+    }
+    None
 }
 
 /// What needs no picture.

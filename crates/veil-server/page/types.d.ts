@@ -43,6 +43,7 @@ interface Stage {
 }
 
 interface ToolUse {
+  inputs: { name: string; kind: string; otherwise?: { input?: number } }[];
   name: string;
   number: number;
   own: boolean;

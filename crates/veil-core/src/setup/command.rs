@@ -16,8 +16,8 @@ use super::tool_taking::take_tool;
 use super::track::{free_shape, put_track, remove_track};
 use super::values::{feed_each, put, put_shape};
 use super::{
-    CommandError, FaceplateEntry, Frames, Media, PictureFormat, Setting, Setup, Source, StageEntry, StageId,
-    StageKind, Tab, Tool, ToolError,
+    CommandError, FaceplateEntry, Frames, Media, Otherwise, PictureFormat, Setting, Setup, Source,
+    StageEntry, StageId, StageKind, Tab, Tool, ToolError,
 };
 use crate::bakes::Bake;
 use crate::drawn::ShapePoint;
@@ -376,6 +376,9 @@ pub enum Command {
         /// Names for its inputs, in their order; where one is missing, the name of what is taken there.
         #[serde(default)]
         inputs: Vec<String>,
+        /// What each of them takes while nothing is plugged in; nothing where it is not said.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        otherwise: Vec<Otherwise>,
         /// The controls it shows.
         faceplate: Vec<FaceplateEntry>,
     },
@@ -579,8 +582,8 @@ impl Command {
                 setup.picture = *picture;
                 Ok(None)
             }
-            Self::MakeTool { rows, name, inputs, faceplate } => {
-                make_tool(setup, rows, name, inputs, faceplate).map(Some)
+            Self::MakeTool { rows, name, inputs, otherwise, faceplate } => {
+                make_tool(setup, rows, name, inputs, otherwise, faceplate).map(Some)
             }
             Self::PlaceTool { tool, place, scale_lengths } => {
                 tool.check()?;

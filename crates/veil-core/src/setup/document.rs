@@ -502,7 +502,8 @@ impl Setup {
 
     /// What a link gives its signal from, once inputs of tools are followed outwards.
     ///
-    /// `inside` is the tool's row that the taking stage is inside of. `None` where an input is empty.
+    /// `inside` is the tool's row that the taking stage is inside of. `None` where an input is empty and nothing stands in
+    /// for it.
     pub fn outer_source(
         &self,
         mut link: Link,
@@ -514,10 +515,18 @@ impl Setup {
                 Source::Stage(id) => return Some((id, take)),
                 Source::Input(number) => {
                     let tool_row = self.stage(inside?)?;
-                    let slot = ToolUse::slot_id(number);
-                    link = *tool_row.links.get(slot)?;
-                    take = take.or(link.take);
-                    inside = tool_row.inside;
+                    match tool_row.links.get(ToolUse::slot_id(number)) {
+                        Some(outer) => {
+                            link = *outer;
+                            take = take.or(link.take);
+                            inside = tool_row.inside;
+                        }
+                        None => {
+                            let (other, of_it) = tool_row.tool.as_ref()?.instead_of(number)?;
+                            link.from = Source::Input(other);
+                            take = take.or(of_it);
+                        }
+                    }
                 }
             }
         }

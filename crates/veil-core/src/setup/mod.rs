@@ -41,7 +41,7 @@ pub use pace::Pace;
 pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
 pub use setting::Setting;
-pub use tool::{FaceplateEntry, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
+pub use tool::{FaceplateEntry, Otherwise, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
 
 /// The JSON Schema of setup files.
 pub fn setup_schema() -> String {

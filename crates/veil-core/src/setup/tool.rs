@@ -9,7 +9,7 @@ use super::{Link, OwnControl, Setting, Setup, Source, StageEntry, StageId, Stage
 use crate::control::{ControlKind, ControlSpec};
 use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
-use crate::signal::SignalKind;
+use crate::signal::{SignalKind, Take};
 use crate::spec::MAIN;
 
 /// The format of the tool files this program writes.
@@ -23,6 +23,26 @@ pub struct ToolInput {
     pub name: String,
     /// Which kind.
     pub kind: SignalKind,
+    /// What it takes while nothing is plugged in.
+    #[serde(default, skip_serializing_if = "Otherwise::is_nothing")]
+    pub otherwise: Otherwise,
+}
+
+/// What an input takes that nothing is plugged into.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Otherwise {
+    /// Nothing.
+    #[default]
+    Nothing,
+    /// What an input before it takes; of a picture its luma where a field is wanted.
+    Input(usize),
+}
+
+impl Otherwise {
+    const fn is_nothing(&self) -> bool {
+        matches!(self, Self::Nothing)
+    }
 }
 
 /// A control of a row inside that the tool shows.
@@ -87,6 +107,28 @@ impl ToolUse {
     /// The slot of an input. Numbers beyond [`Self::MOST_INPUTS`] have the last.
     pub fn slot_id(number: usize) -> &'static str {
         SLOTS[number.min(SLOTS.len() - 1)]
+    }
+
+    /// The input that stands in for an empty one, and which float of it is taken.
+    pub(super) fn instead_of(&self, number: usize) -> Option<(usize, Option<Take>)> {
+        let input = self.inputs.get(number)?;
+        let Otherwise::Input(other) = input.otherwise else { return None };
+        let kind = self.inputs.get(other)?.kind;
+        let of_picture = kind == SignalKind::Picture && input.kind == SignalKind::Field;
+        (other < number).then_some((other, of_picture.then_some(Take::Luma)))
+    }
+
+    /// Why an input cannot stand in as it should; none where all can.
+    pub(super) fn faulty_stand_in(&self) -> Option<String> {
+        let faulty = |(number, input): (usize, &ToolInput)| {
+            let Otherwise::Input(other) = input.otherwise else { return None };
+            let kind = self.inputs.get(other).map(|other| other.kind).filter(|_| other < number);
+            let fits = kind.is_some_and(|kind| {
+                kind == input.kind || (kind == SignalKind::Picture && input.kind == SignalKind::Field)
+            });
+            (!fits).then(|| format!("no input before `{}` can stand in for it", input.name))
+        };
+        self.inputs.iter().enumerate().find_map(faulty)
     }
 
     /// The input that amount mixes with, where there is one.
@@ -221,6 +263,9 @@ impl Tool {
         }
         if self.about.inputs.len() > ToolUse::MOST_INPUTS {
             return Err(ToolError::Inputs { needed: self.about.inputs.len() });
+        }
+        if let Some(why) = self.about.faulty_stand_in() {
+            return Err(broken(why));
         }
         if !self.stages.iter().any(|stage| stage.id == self.about.result) {
             return Err(broken("its result is none of its rows".into()));

@@ -7,8 +7,8 @@ use super::refused::CommandError;
 use super::tool::Outline;
 use super::track::{leave_all_tracks, stand_where_begun};
 use super::{
-    FaceplateEntry, Link, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT, Tool,
-    ToolError, ToolInput, ToolUse,
+    FaceplateEntry, Link, Otherwise, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT,
+    Tool, ToolError, ToolInput, ToolUse,
 };
 use crate::shape;
 
@@ -18,6 +18,7 @@ pub(super) fn make_tool(
     chosen: &[StageId],
     name: &str,
     input_names: &[String],
+    otherwise: &[Otherwise],
     faceplate: &[FaceplateEntry],
 ) -> Result<StageId, CommandError> {
     let outline = Outline::of(setup, chosen)?;
@@ -35,7 +36,8 @@ pub(super) fn make_tool(
         let result = setup.stage(outline.result);
         let found = result.and_then(|row| setup.link_name(*taken, row));
         let kind = shape::linked_kind(setup, *taken, outer);
-        ToolInput { name: given.cloned().or(found).unwrap_or_else(|| format!("input {}", number + 1)), kind }
+        let name = given.cloned().or(found).unwrap_or_else(|| format!("input {}", number + 1));
+        ToolInput { name, kind, otherwise: otherwise.get(number).copied().unwrap_or_default() }
     });
     let about = ToolUse {
         name: name.trim().to_owned(),
@@ -47,6 +49,9 @@ pub(super) fn make_tool(
         own: false,
         controls: Vec::new(),
     };
+    if let Some(why) = about.faulty_stand_in() {
+        return Err(ToolError::Broken { name: about.name, why }.into());
+    }
     let mut row = StageEntry::new(row_id, StageKind::TOOL, setup.free_name(&about.name));
     row.inside = outer;
     for (number, taken) in outline.taken.iter().enumerate() {

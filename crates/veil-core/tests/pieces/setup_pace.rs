@@ -29,6 +29,7 @@ fn setup() -> (Setup, StageId) {
         rows: vec![StageId(2), StageId(3)],
         name: "pressure ring".into(),
         inputs: Vec::new(),
+        otherwise: Vec::new(),
         faceplate: Vec::new(),
     };
     let (setup, edit) = Edit::of(&make, &setup).unwrap();

@@ -130,6 +130,7 @@ fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             rows: vec![id(*a), id(*b)],
             name: "piece".into(),
             inputs: Vec::new(),
+            otherwise: Vec::new(),
             faceplate: vec![FaceplateEntry {
                 label: "how much".into(),
                 stage: id(*a),
@@ -419,6 +420,7 @@ fn rows_made_into_a_tool_give_the_same_pixels_here_and_in_another_setup() {
         rows,
         name: "haze".into(),
         inputs: vec!["plate".into(), "where".into()],
+        otherwise: Vec::new(),
         faceplate: Vec::new(),
     };
     let (made, edit) = Edit::of(&make, &setup).unwrap();
@@ -503,6 +505,7 @@ fn a_tools_row_is_a_copy_of_its_own_once_changed_inside_and_takes_another_number
         rows: vec![StageId(3), StageId(6), MAP, TESTED],
         name: "haze".into(),
         inputs: Vec::new(),
+        otherwise: Vec::new(),
         faceplate: vec![shown("across", "strength_x"), shown("down", "strength_y")],
     };
     let done = |setup: &Setup, command: Command| Edit::of(&command, setup).unwrap();

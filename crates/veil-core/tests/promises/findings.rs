@@ -4,12 +4,14 @@ use veil_core::engine::Engine;
 use veil_core::feed::{Feed, Keys};
 use veil_core::findings::{FaultKind, Finding, find};
 use veil_core::plates::Role;
-use veil_core::setup::{Edit, Link, Setting, Setup, Source, StageEntry, StageId};
-use veil_core::signal::{Pixels, Take};
+use veil_core::setup::{
+    Command, Edit, Link, NewRow, Otherwise, Setting, Setup, Source, StageEntry, StageId, Tool,
+};
+use veil_core::signal::{Pixels, SignalKind, Take};
 use veil_core::spec::{MAIN, MATTE};
 use veil_pixels::{Cancel, Picture, Raster, Window};
 
-use crate::support::{HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, pair, setup_with};
+use crate::support::{FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, pair, setup_with};
 
 fn found_in(plates: &MadeUp, setup: &Setup) -> Vec<Finding> {
     find(&Engine::new(1 << 28), setup, plates, &Cancel::new()).unwrap()
@@ -62,6 +64,77 @@ fn rows_that_are_off_or_change_nothing_and_keys_outside_are_told_and_mended() {
 
     let still = setup_with("grade", PLATE);
     assert_eq!(faults(&still, TESTED), [FaultKind::Idle]);
+}
+
+/// A tool that blurs a picture where a field says.
+fn with_tool(otherwise: Otherwise) -> Setup {
+    let mut setup = setup_with("grade", PLATE);
+    set(&mut setup, TESTED, "saturation", Setting::number(0.5));
+    tested(&mut setup).links.insert(MATTE.into(), Link { from: Source::Stage(FIELD), take: None });
+    let faceplate = Vec::new();
+    let names = vec!["picture".into(), "where".into()];
+    let otherwise = vec![Otherwise::Nothing, otherwise];
+    let make =
+        Command::MakeTool { rows: vec![TESTED], name: "faded".into(), inputs: names, otherwise, faceplate };
+    Edit::of(&make, &setup).unwrap().0
+}
+
+#[test]
+fn an_empty_input_of_a_tool_takes_what_stands_in_for_it_or_is_told_once() {
+    let tool = |setup: &Setup| setup.stages.iter().find(|row| row.tool.is_some()).unwrap().id;
+    let emptied = |mut setup: Setup| {
+        let id = tool(&setup);
+        setup.stages.iter_mut().find(|row| row.id == id).unwrap().links.remove("input2");
+        setup.check().unwrap();
+        setup
+    };
+    let stands_in = emptied(with_tool(Otherwise::Input(0)));
+    let inner = stands_in.stage(TESTED).unwrap();
+    let matte = stands_in.outer_source(inner.links[MATTE], inner.inside);
+    assert_eq!(matte, Some((PLATE, Some(Take::Luma))));
+    assert!(found_in(&SMOOTH, &stands_in).iter().all(|one| one.fault != FaultKind::EmptyInput));
+    // Without it the row inside works everywhere, as a row without a matte does, and nothing is wrong.
+    let open = emptied(with_tool(Otherwise::Nothing));
+    assert_eq!(faults(&open, tool(&open)), []);
+    // Nothing can stand in for itself or be what comes after it.
+    let odd = std::panic::catch_unwind(|| with_tool(Otherwise::Input(1)));
+    assert!(odd.is_err());
+}
+
+/// The shipped crackle, put on the plate alone.
+fn crackling(otherwise: Otherwise) -> (Setup, StageId) {
+    let shipped = include_str!("../../../../tools/crackle-along-edges.json");
+    let mut tool: Tool = serde_json::from_str(shipped).unwrap();
+    tool.about.inputs[1].otherwise = otherwise;
+    let setup = setup_with("grade", PLATE);
+    let place = NewRow { after: Some(PLATE), ..NewRow::default() };
+    let (mut setup, row) =
+        Edit::of(&Command::PlaceTool { tool: Box::new(tool), place, scale_lengths: true }, &setup).unwrap();
+    let row = row.row.unwrap();
+    let link = Link { from: Source::Stage(PLATE), take: None };
+    setup.stages.iter_mut().find(|entry| entry.id == row).unwrap().links.insert(MAIN.into(), link);
+    setup.check().unwrap();
+    (setup, row)
+}
+
+#[test]
+fn what_waits_for_an_empty_input_is_told_at_that_input_and_only_there() {
+    let (setup, row) = crackling(Otherwise::Nothing);
+    let within = |one: &&Finding| setup.stage(one.stage).is_some_and(|entry| entry.inside == Some(row));
+    let found = found_in(&SMOOTH, &setup);
+    let told: Vec<_> = found.iter().filter(|one| one.stage == row).map(|one| one.fault).collect();
+    assert_eq!(told, [FaultKind::EmptyInput], "{found:?}");
+    assert!(found.iter().filter(within).all(|one| one.fault != FaultKind::Idle), "{found:?}");
+    // A light thing on a dark ground has edges by itself.
+    let lit = MadeUp::of(31, |role| {
+        let light = |x: i32, y: i32| if (x - 48).abs() + (y - 32).abs() < 24 { 0.8 } else { 0.05 };
+        let pixel = |x, y| [light(x, y), light(x, y), light(x, y), 1.0];
+        (role.kind() == SignalKind::Picture)
+            .then(|| Pixels::Picture(Raster::from_fn(Window::sized(WIDTH, HEIGHT), pixel)))
+    });
+    let (setup, row) = crackling(Otherwise::Input(0));
+    let of_tool: Vec<_> = found_in(&lit, &setup).into_iter().filter(|one| one.stage == row).collect();
+    assert_eq!(of_tool, []);
 }
 
 #[test]

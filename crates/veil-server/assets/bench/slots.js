@@ -10,7 +10,8 @@ const FLOATS = ["luma", "alpha", "red", "green", "blue"];
  * @param {Slot} slot
  */
 export function slotNode(shot, stage, slot) {
-  const empty = /\d$/.test(slot.id) && !slot.source;
+  // Of a list, that is; a tool's inputs are numbered, too, and each is its own.
+  const empty = !stage.tool && /\d$/.test(slot.id) && !slot.source;
   const name = empty ? `another ${slot.name.replace(/ \d+$/, "")}` : slot.name;
   return el("div", { class: "ctl wide" }, el("span", { class: "lab" }, name), el("span", { class: "slotparts" }, ...chosenParts(shot, stage, slot), sharing(shot, stage, slot)));
 }
@@ -25,7 +26,7 @@ function chosenParts(shot, stage, slot) {
   const fits = (/** @type {Row} */ row) => row.id !== stage.id && row.knot !== "final" && takes(slot, row.gives) && shot.stage(row.id)?.inside === stage.inside;
   const rows = shot.state.braid.rows.filter(fits).map((row) => [row.id, row.name]);
   const here = stage.links?.[slot.id]?.from;
-  const select = choose(`${slot.name} of ${stage.name}`, here?.stage ?? "", [["", slot.source && !slot.from ? slot.source : "empty"], ...rows], (value) => link(value ? { stage: Number(value) } : null), { "data-field": `slot-${slot.id}` });
+  const select = choose(`${slot.name} of ${stage.name}`, here?.stage ?? "", [["", slot.source && !slot.from ? slot.source : standIn(stage, slot)], ...rows], (value) => link(value ? { stage: Number(value) } : null), { "data-field": `slot-${slot.id}` });
   const filling = shot.filling?.stage === stage.id && shot.filling.slot === slot.id;
   const { from } = slot;
   return [
@@ -34,6 +35,18 @@ function chosenParts(shot, stage, slot) {
     from === null ? null : el("button", { class: "button is-ghost", "aria-label": `go to ${slot.source}`, onclick: () => shot.select([from]) }, icon("crosshair")),
     slot.take ? framed(choose(`which float of ${slot.source}`, slot.take, FLOATS.map((one) => [one, one]), (take) => link(here ?? null, { take }))) : null,
   ];
+}
+
+/**
+ * What an empty slot takes: nothing, unless another input of the tool stands in.
+ * @param {Stage} stage
+ * @param {Slot} slot
+ */
+function standIn(stage, slot) {
+  const inputs = stage.tool?.inputs ?? [];
+  const number = slot.id === "main" ? 0 : Number(slot.id.replace("input", "")) - 1;
+  const other = inputs[number]?.otherwise?.input;
+  return other === undefined ? "empty" : `empty: as ${inputs[other].name}`;
 }
 
 /**

@@ -2,7 +2,7 @@
 
 import { post } from "../base/api.js";
 import { openDialog } from "../base/dialog.js";
-import { button, el } from "../base/parts.js";
+import { button, choose, el, framed } from "../base/parts.js";
 import { toast, trying } from "../base/telling.js";
 
 /** @typedef {{ id: number, control: Control, box: HTMLInputElement, label: HTMLInputElement, from: HTMLInputElement, to: HTMLInputElement, node: HTMLElement }} Pick */
@@ -14,6 +14,9 @@ export async function makeTool(shot) {
   if (!found) return;
   const name = el("input", { class: "input", name: "tool-name", "aria-label": "name of the tool", placeholder: "haze" });
   const inputs = /** @type {HTMLInputElement[]} */ (found.inputs.map((/** @type {string} */ input, /** @type {number} */ index) => el("input", { class: "input", value: input, "aria-label": `name of input ${index + 1}` })));
+  // An input after the first may take what one before it takes, while nothing is plugged into it.
+  const otherwise = inputs.map(() => -1);
+  const standIn = (/** @type {number} */ index) => framed(choose(`while input ${index + 1} is empty`, -1, [[-1, "else nothing"], ...inputs.slice(0, index).map((input, other) => [other, `else ${input.value || `input ${other + 1}`}`])], (other) => { otherwise[index] = Number(other); }));
   const shows = (/** @type {Control} */ control) => control.kind.type === "number" || control.axes.length > 0 || control.kind.type === "choice";
   const picks = rows.flatMap((id) => shot.controls(id).filter(shows).map((control) => pickOf(shot, id, control)));
   picks.sort((a, b) => Number(b.control.changed) - Number(a.control.changed));
@@ -21,10 +24,10 @@ export async function makeTool(shot) {
   const make = () => {
     if (!name.value.trim()) return toast("give the tool a name", true);
     dialog.close();
-    keepTool(shot, { rows, name: name.value.trim(), inputs: inputs.map((input) => input.value), faceplate: picks.filter((pick) => pick.box.checked).map(faceplateOf) });
+    keepTool(shot, { rows, name: name.value.trim(), inputs: inputs.map((input) => input.value), otherwise: otherwise.map((other) => (other < 0 ? "nothing" : { input: other })), faceplate: picks.filter((pick) => pick.box.checked).map(faceplateOf) });
   };
   const dialog = openDialog("make a tool", [
-    line("name", name), ...inputs.map((input, index) => line(index === 0 ? "takes" : "and", input)),
+    line("name", name), ...inputs.map((input, index) => el("div", { class: "taken" }, line(index === 0 ? "takes" : "and", input), index > 0 && standIn(index))),
     el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
     el("div", { class: "picks" }, ...picks.map((pick) => pick.node)),
   ], [button("cancel", "", () => dialog.close()), el("button", { class: "button is-primary is-outlined", id: "make-it", onclick: make }, "make the tool")]);
@@ -54,7 +57,7 @@ function faceplateOf({ id, control, label, from, to }) {
 
 /**
  * @param {Shot} shot
- * @param {{ rows: number[], name: string, inputs: string[], faceplate: object[] }} asked
+ * @param {{ rows: number[], name: string, inputs: string[], otherwise: (string | { input: number })[], faceplate: object[] }} asked
  */
 async function keepTool(shot, asked) {
   const state = await shot.edit({ do: "make_tool", ...asked });
