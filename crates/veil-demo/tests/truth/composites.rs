@@ -13,7 +13,7 @@ use veil_pixels::{Picture, Raster, Rgba, Window};
 
 use super::keying::through_key;
 
-const TEXTURES: [&str; 8] = [
+pub(super) const TEXTURES: [&str; 8] = [
     "chelsea",
     "coffee",
     "rocket",
@@ -26,7 +26,7 @@ const TEXTURES: [&str; 8] = [
 const KINDS: [&str; 3] = ["clean", "spill", "moving"];
 
 /// A picture of 8 or 16 bits as its codes, 0–1; whole in alpha where it has none.
-fn codes(path: &Path) -> Picture {
+pub(super) fn codes(path: &Path) -> Picture {
     let mut reader = png::Decoder::new(BufReader::new(File::open(path).unwrap())).read_info().unwrap();
     let mut bytes = vec![0; reader.output_buffer_size().unwrap()];
     let frame = reader.next_frame(&mut bytes).unwrap();

@@ -3,4 +3,5 @@
 
 mod composites;
 mod keying;
+mod noisy;
 mod tracking;

@@ -89,6 +89,15 @@ impl Look {
         }
     }
 
+    /// The mean of this, which is made of so many images, and of what another shows at a place; itself where that cannot be.
+    fn joined(&mut self, image: &Field, at: [f64; 2], images: u32) {
+        if let SeenAs::Whole(slide) = &self.seen
+            && let Some(mean) = slide.joined(image, at, 1.0 / (images as f32 + 1.0))
+        {
+            self.seen = SeenAs::Whole(Box::new(mean));
+        }
+    }
+
     /// Lays it on a frame from where it is thought to be.
     fn fit(&self, image: &Field, thought: Homography) -> Option<Fit> {
         match &self.seen {
@@ -104,11 +113,15 @@ impl Look {
 pub struct PointTracker {
     settings: PointSettings,
     first: Look,
+    /// How many images that is the mean of.
+    images: u32,
     /// The first pattern, to be looked for after a loss.
     first_far: Patch,
     last: Look,
     /// From the first frame to the last one it was found in.
     placed: Homography,
+    /// How far it moved into that one.
+    moved: [f64; 2],
     /// Frames since it was lost.
     missed: u32,
 }
@@ -116,6 +129,10 @@ pub struct PointTracker {
 /// As likely as this a place is it, where the next one is less likely by so much.
 const CLEARLY: f64 = 0.9;
 const CLEARER_BY: f64 = 0.1;
+/// Of so many images the first pattern is the mean, while it looks so: noise in it would be in every place that is found.
+const MOST_JOINED: u32 = 8;
+/// A place at the end of the search box must be this much likelier than one where it is expected.
+const EXPECTED: f64 = 0.03;
 /// Places that are looked at more closely.
 const CANDIDATES: usize = 3;
 /// After a loss the search box is this much larger for each frame, up to so many times.
@@ -130,7 +147,8 @@ impl PointTracker {
         let first = Look::new(image, at, settings)?;
         let far = Patch::new(image, at, settings.pattern, settings.search.map(|reach| reach * MOST_GROWN));
         let placed = Homography::IDENTITY;
-        Some(Self { settings, last: first.clone(), first, first_far: far, placed, missed: 0 })
+        let last = first.clone();
+        Some(Self { settings, last, first, images: 1, first_far: far, placed, moved: [0.0; 2], missed: 0 })
     }
 
     fn at(&self) -> [f64; 2] {
@@ -144,9 +162,15 @@ impl PointTracker {
             self.missed += 1;
             return self.told(0.0, Known::Lost);
         };
+        let before = self.at();
         self.missed = 0;
         self.placed = fit.placed;
         let (at, settings) = (self.at(), self.settings);
+        self.moved = [0, 1].map(|axis| at[axis] - before[axis]);
+        if known == Known::ByFirst && fit.likeness >= CLEARLY && self.images < MOST_JOINED {
+            self.first.joined(image, at, self.images);
+            self.images += 1;
+        }
         if let Some(last) = Look::new(image, at, settings) {
             self.last = last;
         }
@@ -173,11 +197,25 @@ impl PointTracker {
             let to = fit.placed.at(last).unwrap_or([f64::INFINITY; 2]);
             (0..2).all(|axis| (to[axis] - at[axis]).abs() <= reach[axis] + 1.0)
         };
-        let mut from_last: Option<Fit> = None;
+        // Where nothing tells two places apart but noise, it went on as it went.
+        let worth = |fit: &Fit| {
+            let to = fit.placed.at(last).unwrap_or(at);
+            let away = (0..2).map(|axis| (to[axis] - at[axis] - self.moved[axis]) / reach[axis].max(1.0));
+            fit.likeness - EXPECTED * away.map(|share| share * share).sum::<f64>().sqrt().min(1.0)
+        };
+        let expected = Homography::shift(self.moved[0], self.moved[1]);
+        let mut from_last = self.last.fit(image, expected).filter(within).filter(|_| self.missed == 0);
         for (number, place) in likely.iter().enumerate() {
+            let there = |fit: &Fit| fit.placed.at(last).unwrap_or([f64::INFINITY; 2]);
+            let same = |fit: &Fit| {
+                (0..2).all(|axis| (there(fit)[axis] - last[axis] - place.moved[axis]).abs() < 1.5)
+            };
+            if number == 0 && from_last.as_ref().is_some_and(|fit| fit.likeness >= CLEARLY && same(fit)) {
+                break;
+            }
             let start = Homography::shift(place.moved[0], place.moved[1]);
             let fit = self.last.fit(image, start).filter(within);
-            from_last = from_last.into_iter().chain(fit).max_by(|a, b| a.likeness.total_cmp(&b.likeness));
+            from_last = from_last.into_iter().chain(fit).max_by(|a, b| worth(a).total_cmp(&worth(b)));
             // What is left looks so much less alike that it need not be tried.
             let next = likely.get(number + 1).map_or(f64::NEG_INFINITY, |next| f64::from(next.likeness));
             if from_last

@@ -20,6 +20,8 @@ pub struct Slide {
     centre: [f64; 2],
     wide: usize,
     high: usize,
+    /// What it is made of: itself, and a pixel about it.
+    outer: Vec<f32>,
     values: Vec<f32>,
     slope_x: Vec<f32>,
     slope_y: Vec<f32>,
@@ -156,7 +158,13 @@ impl Slide {
         let from = [0, 1].map(|axis| centre[axis] - steps[axis] as f64 - 1.0);
         let mut scratch = Scratch { rows: Vec::new(), seen: Vec::new() };
         read(image, from, outer_wide, outer_high, &mut scratch)?;
-        let outer = |x: usize, y: usize| scratch.seen[y * outer_wide + x];
+        Self::made_of(scratch.seen, centre, [wide, high])
+    }
+
+    /// A rectangle of so many pixels, from itself and a pixel about it.
+    fn made_of(seen: Vec<f32>, centre: [f64; 2], [wide, high]: [usize; 2]) -> Option<Self> {
+        let outer_wide = wide + 2;
+        let outer = |x: usize, y: usize| seen[y * outer_wide + x];
         let places = || (0..high).flat_map(|y| (0..wide).map(move |x| (x + 1, y + 1)));
         let values: Vec<f32> = places().map(|(x, y)| outer(x, y)).collect();
         let slope_x: Vec<f32> = places().map(|(x, y)| (outer(x + 1, y) - outer(x - 1, y)) * 0.5).collect();
@@ -166,7 +174,26 @@ impl Slide {
             [product(&slope_x, &slope_x), product(&slope_x, &slope_y), product(&slope_y, &slope_y)]
                 .map(f64::from);
         let told = xx * yy - xy * xy > 1e-9 * (xx + yy) * (xx + yy) && spread > 0.0;
-        told.then_some(Self { centre, wide, high, values, slope_x, slope_y, mean, spread, xx, xy, yy })
+        let outer = seen;
+        told.then_some(Self { centre, wide, high, outer, values, slope_x, slope_y, mean, spread, xx, xy, yy })
+    }
+
+    /// The mean of this and of what an image shows at a place, which counts by `share`: noise, which is another in each
+    /// image, goes. Brightness and contrast stay those of this.
+    pub fn joined(&self, image: &Field, at: [f64; 2], share: f32) -> Option<Self> {
+        let (wide, high) = (self.wide + 2, self.high + 2);
+        let from = [at[0] - (wide / 2) as f64, at[1] - (high / 2) as f64];
+        let mut scratch = Scratch { rows: Vec::new(), seen: Vec::new() };
+        read(image, from, wide, high, &mut scratch)?;
+        let (mean, spread) = moments(&scratch.seen, self.mean);
+        let (own_mean, own_spread) = moments(&self.outer, self.mean);
+        if spread <= f32::EPSILON * mean.abs().max(1e-6) {
+            return None;
+        }
+        let gain = own_spread / spread;
+        let joined = |(own, seen): (&f32, &f32)| own + ((seen - mean) * gain + own_mean - own) * share;
+        let outer = self.outer.iter().zip(&scratch.seen).map(joined).collect();
+        Self::made_of(outer, self.centre, [self.wide, self.high])
     }
 
     /// The same as a pattern, for where it comes to lie beyond the image.
