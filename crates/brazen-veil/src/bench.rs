@@ -26,10 +26,14 @@ use veil_pixels::noise::{Fold, Noise};
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::program::Given;
 use veil_pixels::resample::Filter;
+use veil_pixels::screen_key::{
+    Before, Despill, Edges, Method, Noise as ScreenNoise, Places, Screen, cleaned, figure, fitted, matte,
+    unmixed,
+};
 use veil_pixels::steepness::steepness;
 use veil_pixels::strokes::Strokes;
 use veil_pixels::track::{PointSettings, PointTracker, corners};
-use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
+use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
 use crate::bench_shots::shots;
@@ -258,6 +262,7 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         }
         note(name, &mut render);
     }
+    measured.extend(measure_key(times, only));
     measured.extend(measure_files(times, &picture, only));
     if "stop_worst".contains(only) {
         measured.push(("stop_worst".into(), worst_stop()));
@@ -297,6 +302,40 @@ fn worst_stop() -> f64 {
 }
 
 /// A picture written as half-float OpenEXR with ZIP, and read again. Nothing where no file can be written.
+/// A figure before an uneven screen, at the size that it is often keyed at while working, and all of its key.
+fn measure_key(times: usize, only: &str) -> Option<(String, f64)> {
+    let name = "screen_key_960x540";
+    if !name.contains(only) {
+        return None;
+    }
+    let cancel = Cancel::new();
+    let plate: Picture = Raster::from_fn(Window::sized(960, 540), |x, y| {
+        let far = (x as f32 - 480.0).hypot(y as f32 - 290.0);
+        let covers = ((210.0 + 30.0 * (y as f32 / 17.0).sin() - far) / 4.0).clamp(0.0, 1.0);
+        let light = 1.0 - x as f32 / 3000.0;
+        let noise = ((x * 7919 + y * 104_729) % 1000) as f32 * 1e-5;
+        let own = if (x / 40 + y / 40) % 2 == 0 { [0.42, 0.3, 0.22] } else { [0.05, 0.06, 0.09] };
+        let at = |own: f32, screen: f32| own * covers + screen * light * (1.0 - covers) + noise;
+        [at(own[0], 0.06), at(own[1], 0.42), at(own[2], 0.09), 1.0]
+    });
+    let key = || -> Result<Picture, Cancelled> {
+        let behind = fitted(&plate, [0.06, 0.42, 0.09], Screen::Green, &cancel)?;
+        let before = Before { picture: &plate, behind: &behind, screen: Screen::Green };
+        let alone = matte(before, Method::Difference, &cancel)?;
+        let noise = ScreenNoise::of(before, &alone);
+        let places = Places::of(&alone, noise, 0.08, 8.0, &cancel)?;
+        let edges = Edges { refine: 1.0, solid: 0.5 };
+        let found = unmixed(before, &alone, &places, noise, edges, &cancel)?;
+        let matte = cleaned(&found, &places, noise, 0.08, 8.0, &cancel)?;
+        let despill = Despill { amount: 1.0, back: 0.5, tight: 1.0, width: 8.0 };
+        figure(before, &matte, &places, despill, None, |_, _| [1.0; 3], &cancel)
+    };
+    let taken = median(times, &mut || {
+        black_box(key().is_ok());
+    });
+    Some((name.to_owned(), taken))
+}
+
 fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f64)> {
     let (write, read) = ("exr_half_zip_write", "exr_half_zip_read");
     let Ok(folder) = tempfile::tempdir() else { return Vec::new() };

@@ -17,6 +17,7 @@ interface Frames {
 
 interface Picture {
   width: number;
+  aspect?: number;
   height: number;
   fps: number;
   frames: Frames;

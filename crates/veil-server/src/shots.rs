@@ -78,7 +78,10 @@ pub(crate) fn setup_on(store: &Store, show: i32, media: i32, title: &str) -> Res
         width: (number("/display/max/0") - number("/display/min/0") + 1).clamp(1, 32_768) as u32,
         height: (number("/display/max/1") - number("/display/min/1") + 1).clamp(1, 32_768) as u32,
         fps: record.inspected["fps"].as_f64().unwrap_or(fps),
-        aspect: 1.0,
+        aspect: record.inspected["aspect"]
+            .as_f64()
+            .filter(|aspect| (0.05..=20.0).contains(aspect))
+            .unwrap_or(1.0),
         working: Working::default(),
         frames: frames.unwrap_or(Frames { first: 1001, last: 1048 }),
     };

@@ -173,6 +173,9 @@ impl Setup {
         match () {
             () if !side(picture.width) || !side(picture.height) => Err(SetupError::Picture { what: "size" }),
             () if !(picture.fps > 0.0 && picture.fps <= 1000.0) => Err(SetupError::Picture { what: "rate" }),
+            () if !(0.05..=20.0).contains(&picture.aspect) => {
+                Err(SetupError::Picture { what: "shape of pixels (0.05 to 20)" })
+            }
             () if u64::from(picture.width) * u64::from(picture.height) > MOST_PIXELS => {
                 Err(SetupError::Picture { what: "size (more than 67 million pixels)" })
             }

@@ -68,7 +68,7 @@ export class Grips extends Marks {
     event.preventDefault();
     const { shot, well, carry } = this;
     const from = carry.toShown(at) ?? at;
-    const changes = (/** @type {MouseEvent} */ next) => drag(carry.toOwn([from[0] + (next.clientX - event.clientX) / well.zoom, from[1] + (next.clientY - event.clientY) / well.zoom]));
+    const changes = (/** @type {MouseEvent} */ next) => drag(carry.toOwn([from[0] + (next.clientX - event.clientX) / well.wideZoom, from[1] + (next.clientY - event.clientY) / well.zoom]));
     followPointer(event, {
       slack: 0.5,
       moved: (next) => shot.try(this.#commands(changes(next))),

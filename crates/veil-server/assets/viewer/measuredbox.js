@@ -31,7 +31,7 @@ export class MeasuredBox {
     if (!painter.box) return;
     const [x, y, wide, high] = painter.box;
     const [left, top] = well.toWell([x, y]);
-    Object.assign(node.style, { left: `${left}px`, top: `${top}px`, width: `${wide * well.zoom}px`, height: `${high * well.zoom}px` });
+    Object.assign(node.style, { left: `${left}px`, top: `${top}px`, width: `${wide * well.wideZoom}px`, height: `${high * well.zoom}px` });
   }
 
   forget() {

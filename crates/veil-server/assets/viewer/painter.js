@@ -57,7 +57,7 @@ export class Painter {
 
   /** Where the split line stands in the well. */
   get splitX() {
-    return this.well.x + this.well.size.width * this.well.zoom * this.split;
+    return this.well.x + this.well.size.width * this.well.wideZoom * this.split;
   }
 
   /**
@@ -66,7 +66,7 @@ export class Painter {
    */
   #frameAt(x) {
     const { well } = this;
-    return [well.x + x, well.y, well.size.width * well.zoom, well.size.height * well.zoom];
+    return [well.x + x, well.y, well.size.width * well.wideZoom, well.size.height * well.zoom];
   }
 
   /**
@@ -101,7 +101,7 @@ export class Painter {
     if (this.arrows && side === painted.now) for (const arrow of this.arrows) this.#arrow(arrow, x);
     if (!box) return;
     const [left, top] = well.toWell([box[0], box[1]]);
-    this.#outline([left + x, top, box[2] * well.zoom, box[3] * well.zoom], SALT, [3, 3]);
+    this.#outline([left + x, top, box[2] * well.wideZoom, box[3] * well.zoom], SALT, [3, 3]);
   }
 
   /**
@@ -127,7 +127,7 @@ export class Painter {
     const { context, well } = this;
     const [x0, y0, x1, y1] = data.map((edge) => edge * scale);
     const [left, top] = well.toWell([x0, y0]);
-    this.#outline([left + x, top, (x1 - x0) * well.zoom, (y1 - y0) * well.zoom], SALT, [6, 4]);
+    this.#outline([left + x, top, (x1 - x0) * well.wideZoom, (y1 - y0) * well.zoom], SALT, [6, 4]);
     context.fillStyle = SALT;
     context.font = '11px "Chivo Mono", monospace';
     const words = x1 > x0 ? `data ${x0},${y0} to ${x1},${y1}` : "no data";
@@ -142,8 +142,8 @@ export class Painter {
     const { context, well } = this;
     const length = Math.hypot(right, down);
     if (length < 0.05) return;
-    const [fx, fy] = well.toWell([x + shift / well.zoom, y]);
-    const [tx, ty] = [fx + right * well.zoom, fy + down * well.zoom];
+    const [fx, fy] = well.toWell([x + shift / well.wideZoom, y]);
+    const [tx, ty] = [fx + right * well.wideZoom, fy + down * well.zoom];
     const turn = Math.atan2(ty - fy, tx - fx);
     context.strokeStyle = SALT;
     context.lineWidth = 1.2;

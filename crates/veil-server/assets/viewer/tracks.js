@@ -100,7 +100,7 @@ export class Tracks extends Marks {
     const at = here?.at ?? track.at;
     const box = (/** @type {Place} */ half, /** @type {string | null} */ dash) => {
       const [x, y] = this.seen(less(at, half));
-      return svg("rect", { x, y, width: 2 * half[0] * this.well.zoom, height: 2 * half[1] * this.well.zoom, fill: "none", stroke: SALT, "stroke-width": 1.2, "stroke-dasharray": dash });
+      return svg("rect", { x, y, width: 2 * half[0] * this.well.wideZoom, height: 2 * half[1] * this.well.zoom, fill: "none", stroke: SALT, "stroke-width": 1.2, "stroke-dasharray": dash });
     };
     const reach = reachOf(track);
     return [box(track.pattern, here ? null : "3 3"), box(reach, "2 4"), this.#cross(at, { "data-track": "point" }), this.#knob(add(at, track.pattern), "pattern"), this.#knob(add(at, reach), "search")];

@@ -98,7 +98,8 @@ export class Viewer {
   #fit() {
     const { well, nodes } = this;
     well.settle();
-    const zoom = `${Math.round(well.zoom * 100)} %`;
+    const { aspect = 1 } = well.size;
+    const zoom = `${Math.round(well.zoom * 100)} %${aspect === 1 ? "" : ` · pixels ${Number(aspect.toFixed(3))} wide`}`;
     if (nodes.zoom.textContent === zoom) return;
     nodes.zoom.textContent = zoom;
     nodes.zoom.setAttribute("aria-label", `zoom ${zoom}; fits the picture`);

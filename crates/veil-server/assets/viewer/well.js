@@ -49,6 +49,11 @@ export class Well {
     return this.shot.state.setup.picture;
   }
 
+  /** How wide a pixel of the picture is there: its pixels need not be square. */
+  get wideZoom() {
+    return this.zoom * (this.size.aspect ?? 1);
+  }
+
   /** The width that one picture has: half of it where two are side by side. */
   get room() {
     return this.halved() ? this.wide / 2 : this.wide;
@@ -56,16 +61,16 @@ export class Well {
 
   /** No more pixels are sent than the screen shows; nearly all of them might as well be all. */
   get across() {
-    const seen = Math.ceil(this.size.width * this.zoom * (window.devicePixelRatio || 1));
+    const seen = Math.ceil(this.size.width * this.wideZoom * (window.devicePixelRatio || 1));
     return seen < this.size.width * 0.9 ? seen : undefined;
   }
 
   /** Where a picture stands that fits. */
   settle() {
     if (!this.fits) return;
-    const { width, height } = this.size;
-    this.zoom = Math.max(0.02, Math.min((this.room - MARGIN) / width, (this.high - MARGIN) / height));
-    this.x = Math.round((this.room - width * this.zoom) / 2);
+    const { width, height, aspect = 1 } = this.size;
+    this.zoom = Math.max(0.02, Math.min((this.room - MARGIN) / (width * aspect), (this.high - MARGIN) / height));
+    this.x = Math.round((this.room - width * this.wideZoom) / 2);
     this.y = Math.round((this.high - height * this.zoom) / 2);
   }
 
@@ -106,7 +111,7 @@ export class Well {
    */
   toPicture(event) {
     const [x, y] = this.placeOf(event);
-    return [((this.halved() && x > this.room ? x - this.room : x) - this.x) / this.zoom, (y - this.y) / this.zoom];
+    return [((this.halved() && x > this.room ? x - this.room : x) - this.x) / this.wideZoom, (y - this.y) / this.zoom];
   }
 
   /**
@@ -115,6 +120,6 @@ export class Well {
    * @returns {Place}
    */
   toWell([x, y]) {
-    return [this.x + x * this.zoom, this.y + y * this.zoom];
+    return [this.x + x * this.wideZoom, this.y + y * this.zoom];
   }
 }

@@ -68,6 +68,48 @@ async fn shot_of(desk: &Desk, code: &str) -> Value {
     desk.served.get(&format!("/api/shots/Own/{code}/state")).await
 }
 
+/// What is twice as wide as high in pixels of the file, and its pixels twice as wide as high, is four times as wide on the
+/// screen.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plate_of_wide_pixels_is_shown_wide_and_renders_with_them() {
+    let source = tempfile::tempdir().unwrap();
+    let window = Window::sized(240, 120);
+    let pixels =
+        Pixels::Picture(Raster::from_fn(window, |x, _| [if x < 120 { 0.9 } else { 0.1 }, 0.2, 0.2, 1.0]));
+    let signal = Signal { domain: Domain { display: window, data: window }, pixels };
+    let output: OutputPattern = source.path().join("wide.####.exr").display().to_string().parse().unwrap();
+    let frames = Frames { first: 1, last: 1 };
+    let shot = PictureFormat { aspect: 2.0, ..PictureFormat::plain(240, 120, frames) };
+    let file = write_frame(&output, 1, &signal, &shot, &[]).unwrap().file;
+    let desk = Desk::of(Served::empty(&[]).await).await;
+    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
+    let files = [file, picture(source.path(), "plain.####.exr", 1, [40, 30])];
+    drop_files(&desk, &files, "each").await;
+    desk.until("two shots", "return document.querySelectorAll('.shot[data-code]').length === 2").await;
+    assert_eq!(shot_of(&desk, "PLAIN").await["setup"]["picture"]["aspect"], Value::Null);
+    assert_eq!(shot_of(&desk, "WIDE").await["setup"]["picture"]["aspect"], json!(2.0));
+    desk.open("/shots/Own/WIDE").await;
+    desk.settled().await;
+    let told = desk.text("#zoom").await;
+    assert!(told.contains("pixels 2 wide"), "{told}");
+    // Of the canvas, how wide and high what is not the well's own grey is.
+    let shown = desk
+        .run(
+            "const canvas = document.querySelector('#well canvas');
+             const { data, width, height } = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height);
+             let [x0, x1, y0, y1] = [width, 0, height, 0];
+             for (let y = 0; y < height; y += 1) for (let x = 0; x < width; x += 1) {
+               const at = (y * width + x) * 4;
+               if (data[at] === data[at + 1]) continue;
+               x0 = Math.min(x0, x); x1 = Math.max(x1, x); y0 = Math.min(y0, y); y1 = Math.max(y1, y);
+             }
+             return [x1 - x0, y1 - y0];",
+        )
+        .await;
+    let [wide, high] = [0, 1].map(|axis| shown[axis].as_f64().unwrap());
+    assert!((wide / high - 4.0).abs() < 0.1, "{wide} by {high}");
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn dropped_stills_sequences_and_clips_of_any_size_become_shots_each_or_one() {
     let source = tempfile::tempdir().unwrap();

@@ -368,3 +368,20 @@ async fn a_decoder_ends_when_nobody_waits_and_when_the_program_is_killed() {
     served.cut_off().await;
     until("no decoder to be left", || programs_on(&clip) == 0).await;
 }
+
+/// As `brazen-veil stages | head -1`, and with what goes beside it closed as well.
+#[test]
+fn who_reads_may_stop_when_it_has_enough() {
+    for arguments in [&["stages"][..], &["stages", "--json"], &["schema"], &["--help"]] {
+        let mut child = std::process::Command::new(program())
+            .args(arguments)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap();
+        drop(child.stdout.take());
+        let ended = child.wait_with_output().unwrap();
+        let said = String::from_utf8_lossy(&ended.stderr);
+        assert!(!said.contains("panicked"), "{arguments:?}: {said}");
+    }
+}

@@ -102,7 +102,8 @@ fn write_flawed(path: &std::path::Path) {
     let window = Window::sized(64, 36);
     let channel = |name: &str, value: f32| LayerChannel {
         name: name.into(),
-        depth: Depth::Half,
+        // What a half cannot hold would be mended as it is written.
+        depth: Depth::Float,
         values: Raster::flat(window, value),
     };
     let mut red = channel("R", 0.5);
