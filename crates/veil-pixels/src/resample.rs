@@ -49,33 +49,27 @@ impl Filter {
     }
 }
 
-/// Between what the coverage of a picture is, at least none and the whole.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Coverage {
-    least: f32,
-    most: f32,
-}
-
 /// Pixels that one worker looks at in a run.
 const LOOKED_AT: usize = 1 << 15;
+/// Coverage may be this far beyond none and the whole by rounding alone.
+const ROUNDING: f32 = 1e-5;
 
-impl Coverage {
-    /// Of a picture.
-    pub fn of(picture: &Picture) -> Self {
-        let none = Self { least: 0.0, most: 1.0 };
-        let both = |a: Self, b: Self| Self { least: a.least.min(b.least), most: a.most.max(b.most) };
-        let of_run = |run: &[Rgba]| {
-            run.iter().fold(none, |all, pixel| both(all, Self { least: pixel[3], most: pixel[3] }))
-        };
-        picture.pixels().par_chunks(LOOKED_AT).map(of_run).reduce(|| none, both)
-    }
+/// The least and the most coverage of a picture, at least none and the whole.
+fn coverage(picture: &Picture) -> [f32; 2] {
+    let both = |a: [f32; 2], b: [f32; 2]| [a[0].min(b[0]), a[1].max(b[1])];
+    let of_run = |run: &[Rgba]| run.iter().fold([0.0, 1.0], |all, pixel| both(all, [pixel[3]; 2]));
+    picture.pixels().par_chunks(LOOKED_AT).map(of_run).reduce(|| [0.0, 1.0], both)
 }
 
-/// A premultiplied picture whose coverage is kept within that of the one it was read from, with the colour that goes with
-/// it: what a filter took above the whole is as light as the whole, and of what it took below nothing only light that
-/// covers nothing is left.
-pub fn covered(mut picture: Picture, within: Coverage, cancel: &Cancel) -> Result<Picture, Cancelled> {
-    let Coverage { least, most } = within;
+/// A premultiplied picture whose coverage is kept within that of `source`, which it was read from, with the colour that
+/// goes with it: what a filter took above the whole is as light as the whole, and of what it took below nothing only light
+/// that covers nothing is left.
+pub fn covered(mut picture: Picture, source: &Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
+    let is_within = |pixel: &Rgba| (-ROUNDING..=1.0 + ROUNDING).contains(&pixel[3]);
+    if picture.pixels().par_chunks(LOOKED_AT).all(|run| run.iter().all(is_within)) {
+        return Ok(picture);
+    }
+    let [least, most] = coverage(source);
     picture.change(cancel, |pixel: Rgba| {
         let [r, g, b, a] = pixel;
         if a > most {

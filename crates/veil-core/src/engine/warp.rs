@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use veil_pixels::mix::mix;
 use veil_pixels::perspective::Homography;
-use veil_pixels::resample::{Coverage, covered};
+use veil_pixels::resample::covered;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
@@ -199,7 +199,7 @@ impl<'a> Evaluation<'a> {
         let moved = each_kind!(&taken.pixels, raster => way.apply(raster, data, cancel)?);
         Ok(match (moved, &taken.pixels) {
             (Pixels::Picture(moved), Pixels::Picture(source)) if !rings && filter.rings() => {
-                Pixels::Picture(covered(moved, Coverage::of(source), cancel)?)
+                Pixels::Picture(covered(moved, source, cancel)?)
             }
             (moved, _) => moved,
         })

@@ -203,21 +203,17 @@ impl PointTracker {
             let away = (0..2).map(|axis| (to[axis] - at[axis] - self.moved[axis]) / reach[axis].max(1.0));
             fit.likeness - EXPECTED * away.map(|share| share * share).sum::<f64>().sqrt().min(1.0)
         };
+        let likeness =
+            |number: usize| likely.get(number).map_or(f64::NEG_INFINITY, |place| f64::from(place.likeness));
+        let torn = self.missed == 0 && likeness(1) >= likeness(0) - CLEARER_BY;
         let expected = Homography::shift(self.moved[0], self.moved[1]);
-        let mut from_last = self.last.fit(image, expected).filter(within).filter(|_| self.missed == 0);
+        let mut from_last = if torn { self.last.fit(image, expected).filter(within) } else { None };
         for (number, place) in likely.iter().enumerate() {
-            let there = |fit: &Fit| fit.placed.at(last).unwrap_or([f64::INFINITY; 2]);
-            let same = |fit: &Fit| {
-                (0..2).all(|axis| (there(fit)[axis] - last[axis] - place.moved[axis]).abs() < 1.5)
-            };
-            if number == 0 && from_last.as_ref().is_some_and(|fit| fit.likeness >= CLEARLY && same(fit)) {
-                break;
-            }
             let start = Homography::shift(place.moved[0], place.moved[1]);
             let fit = self.last.fit(image, start).filter(within);
             from_last = from_last.into_iter().chain(fit).max_by(|a, b| worth(a).total_cmp(&worth(b)));
             // What is left looks so much less alike that it need not be tried.
-            let next = likely.get(number + 1).map_or(f64::NEG_INFINITY, |next| f64::from(next.likeness));
+            let next = likeness(number + 1);
             if from_last
                 .is_some_and(|best| best.likeness >= CLEARLY && next < f64::from(place.likeness) - CLEARER_BY)
             {
