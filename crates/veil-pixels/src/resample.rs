@@ -10,11 +10,10 @@
 //!   and Two Dimensions", 1979, with three lobes.
 
 use multiversion::multiversion;
-use rayon::prelude::*;
 
 use crate::raster::{Pixel, Wide};
 use crate::taps;
-use crate::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
+use crate::{Edge, Raster, Rgba, Window};
 
 /// How a place between pixels is made of the pixels around it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -49,39 +48,27 @@ impl Filter {
     }
 }
 
-/// Pixels that one worker looks at in a run.
-const LOOKED_AT: usize = 1 << 15;
 /// Coverage may be this far beyond none and the whole by rounding alone.
 const ROUNDING: f32 = 1e-5;
 
-/// The least and the most coverage of a picture, at least none and the whole.
-fn coverage(picture: &Picture) -> [f32; 2] {
-    let both = |a: [f32; 2], b: [f32; 2]| [a[0].min(b[0]), a[1].max(b[1])];
-    let of_run = |run: &[Rgba]| run.iter().fold([0.0, 1.0], |all, pixel| both(all, [pixel[3]; 2]));
-    picture.pixels().par_chunks(LOOKED_AT).map(of_run).reduce(|| [0.0, 1.0], both)
+/// Whether coverage is at least none and at most the whole, but for rounding.
+pub(crate) fn is_coverage(alpha: f32) -> bool {
+    (-ROUNDING..=1.0 + ROUNDING).contains(&alpha)
 }
 
-/// A premultiplied picture whose coverage is kept within that of `source`, which it was read from, with the colour that
-/// goes with it: what a filter took above the whole is as light as the whole, and of what it took below nothing only light
-/// that covers nothing is left.
-pub fn covered(mut picture: Picture, source: &Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
-    let is_within = |pixel: &Rgba| (-ROUNDING..=1.0 + ROUNDING).contains(&pixel[3]);
-    if picture.pixels().par_chunks(LOOKED_AT).all(|run| run.iter().all(is_within)) {
-        return Ok(picture);
+/// A premultiplied pixel with its coverage between the least and the most of what it was read from, and the colour that
+/// goes with it: what a filter took above the most is as light as the most, and of what it took below the least only
+/// light that covers nothing is left.
+pub(crate) fn covered(pixel: Rgba, [least, most]: [f32; 2]) -> Rgba {
+    let [r, g, b, a] = pixel;
+    if a > most {
+        let share = most / a;
+        [r * share, g * share, b * share, most]
+    } else if a < least {
+        [r.max(0.0), g.max(0.0), b.max(0.0), least]
+    } else {
+        pixel
     }
-    let [least, most] = coverage(source);
-    picture.change(cancel, |pixel: Rgba| {
-        let [r, g, b, a] = pixel;
-        if a > most {
-            let share = most / a;
-            [r * share, g * share, b * share, most]
-        } else if a < least {
-            [r.max(0.0), g.max(0.0), b.max(0.0), least]
-        } else {
-            pixel
-        }
-    })?;
-    Ok(picture)
 }
 
 /// A raster to read at any place.
@@ -209,6 +196,18 @@ impl<'a, P: Pixel> Sampler<'a, P> {
             Some((edge.index(x, self.data.x0, self.data.x1)?, edge.index(y, self.data.y0, self.data.y1)?))
         };
         at(self.edge).and_then(|(x, y)| self.source.get(x, y)).unwrap_or_default()
+    }
+}
+
+impl Sampler<'_, Rgba> {
+    /// The least and the most coverage of the pixels that a filter reads for a place, at least none and the whole.
+    pub(crate) fn coverage(&self, filter: Filter, x: f32, y: f32) -> [f32; 2] {
+        let (column, row) = ((x - 0.5).floor() as i32, (y - 0.5).floor() as i32);
+        let reach = 1 - filter.reach()..=filter.reach();
+        let taps = reach.clone().flat_map(|down| reach.clone().map(move |right| (right, down)));
+        let alphas =
+            taps.map(|(right, down)| self.pixel(column.saturating_add(right), row.saturating_add(down))[3]);
+        alphas.fold([0.0, 1.0], |[least, most], alpha| [least.min(alpha), most.max(alpha)])
     }
 }
 

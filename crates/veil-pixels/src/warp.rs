@@ -14,9 +14,9 @@
 use crate::displace::{Displacement, Moves};
 use crate::perspective::{Carried, Homography, sigma_of_width};
 use crate::raster::Pixel;
-use crate::resample::{Filter, Sampler};
+use crate::resample::{Filter, Sampler, covered, is_coverage};
 use crate::softness::{self, Reader, Softness};
-use crate::{Cancel, Cancelled, Edge, Map, Raster, Window};
+use crate::{Cancel, Cancelled, Edge, Map, Picture, Raster, Window};
 
 enum Step {
     /// By a matrix, from the result's places to the source's.
@@ -145,7 +145,7 @@ impl Warp {
 
     /// The pixels of the result. `source` must hold what [`Self::reads`] names.
     pub fn apply<P: Pixel>(
-        self,
+        &self,
         source: &Raster<P>,
         data: Window,
         cancel: &Cancel,
@@ -188,6 +188,33 @@ impl Warp {
                 }
             }
         })
+    }
+
+    /// What [`Self::apply`] made of a premultiplied picture, with its coverage within that of the pixels each was read
+    /// from, or between none and the whole: what a filter that rings took beyond is taken back, colour with it.
+    pub fn covered(
+        &self,
+        mut made: Picture,
+        source: &Picture,
+        data: Window,
+        cancel: &Cancel,
+    ) -> Result<Picture, Cancelled> {
+        let filter = self.reading.filter();
+        if !filter.rings() {
+            return Ok(made);
+        }
+        let sampler = Sampler::new(source, data, self.edge);
+        let left = made.window().x0;
+        made.fill_rows(cancel, |line, row| {
+            for (pixel, column) in row.iter_mut().zip(left..) {
+                if !is_coverage(pixel[3]) {
+                    let (mut x, mut y) = ([column as f32 + 0.5], [line as f32 + 0.5]);
+                    self.go_back(&mut x, &mut y);
+                    *pixel = covered(*pixel, sampler.coverage(filter, x[0], y[0]));
+                }
+            }
+        })?;
+        Ok(made)
     }
 
     /// Carries places back through every step. One behind the eye becomes no number.

@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use veil_pixels::mix::mix;
 use veil_pixels::perspective::Homography;
-use veil_pixels::resample::covered;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
@@ -198,8 +197,8 @@ impl<'a> Evaluation<'a> {
         };
         let moved = each_kind!(&taken.pixels, raster => way.apply(raster, data, cancel)?);
         Ok(match (moved, &taken.pixels) {
-            (Pixels::Picture(moved), Pixels::Picture(source)) if !rings && filter.rings() => {
-                Pixels::Picture(covered(moved, source, cancel)?)
+            (Pixels::Picture(moved), Pixels::Picture(source)) if !rings => {
+                Pixels::Picture(way.covered(moved, source, data, cancel)?)
             }
             (moved, _) => moved,
         })

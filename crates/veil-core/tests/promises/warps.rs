@@ -11,7 +11,7 @@ use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Raster, Window};
 
 use crate::support::{
-    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, ask, pair, pixels, setup_with,
+    FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, ask, ask_of, pair, pixels, setup_with,
 };
 
 const FRAME: Window = Window::sized(WIDTH, HEIGHT);
@@ -249,6 +249,16 @@ fn built(steps: &[(bool, [f64; 4])]) -> (Setup, StageId) {
     chain(&steps)
 }
 
+/// Tiles, some clear and some that cover more than the whole, between which every filter of four taps rings.
+const TILES: MadeUp = MadeUp::of(6, |role| {
+    (role == Role::Beauty).then(|| {
+        Pixels::Picture(Raster::from_fn(FRAME, |x, y| {
+            let covers = [0.0, 1.0, 0.4, 1.0, 1.3][((x / 7 + 3 * (y / 5)) % 5) as usize];
+            [0.8 * covers, 0.1 * covers, 0.5, covers]
+        }))
+    })
+});
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(48))]
 
@@ -258,8 +268,13 @@ proptest! {
     ) {
         let (setup, last) = built(&steps);
         let window = Window::new(x, y, x + w, y + h).intersect(FRAME);
-        let Pixels::Picture(region) = ask(&setup, last, 1, Some(window)).signal.over(window) else { panic!() };
-        prop_assert_eq!(region, picture(&setup, last).cropped(window));
+        for plates in [&SMOOTH, &TILES] {
+            let seen = |window| match ask_of(plates, &setup, last, 1, window).signal.over(window.unwrap_or(FRAME)) {
+                Pixels::Picture(picture) => picture,
+                other => panic!("a picture, not a {:?}", other.kind()),
+            };
+            prop_assert_eq!(seen(Some(window)), seen(None).cropped(window));
+        }
     }
 }
 
