@@ -89,13 +89,20 @@ impl Look {
         }
     }
 
-    /// The mean of this, which is made of so many images, and of what another shows at a place; itself where that cannot be.
-    fn joined(&mut self, image: &Field, at: [f64; 2], images: u32) {
-        if let SeenAs::Whole(slide) = &self.seen
-            && let Some(mean) = slide.joined(image, at, 1.0 / (images as f32 + 1.0))
+    /// The mean of this, which is made of so many images, and of another; itself where that cannot be.
+    fn joined(&mut self, other: &Self, images: u32) {
+        if let (SeenAs::Whole(slide), SeenAs::Whole(other)) = (&self.seen, &other.seen)
+            && let Some(mean) = slide.joined(other, 1.0 / (images as f32 + 1.0))
         {
             self.seen = SeenAs::Whole(Box::new(mean));
         }
+    }
+
+    /// Whether two ways lead to the same place, to about what a place is looked for with.
+    fn is_about(&self, a: Homography, b: Homography) -> bool {
+        let centre = self.centre();
+        let [a, b] = [a, b].map(|way| way.at(centre).unwrap_or([f64::INFINITY; 2]));
+        (a[0] - b[0]).abs().max((a[1] - b[1]).abs()) < SAME
     }
 
     /// Lays it on a frame from where it is thought to be.
@@ -133,6 +140,8 @@ const CLEARER_BY: f64 = 0.1;
 const MOST_JOINED: u32 = 8;
 /// A place at the end of the search box must be this much likelier than one where it is expected.
 const EXPECTED: f64 = 0.03;
+/// Fits of one place begin within so many pixels of it.
+const SAME: f64 = 2.0;
 /// Places that are looked at more closely.
 const CANDIDATES: usize = 3;
 /// After a loss the search box is this much larger for each frame, up to so many times.
@@ -167,11 +176,11 @@ impl PointTracker {
         self.placed = fit.placed;
         let (at, settings) = (self.at(), self.settings);
         self.moved = [0, 1].map(|axis| at[axis] - before[axis]);
-        if known == Known::ByFirst && fit.likeness >= CLEARLY && self.images < MOST_JOINED {
-            self.first.joined(image, at, self.images);
-            self.images += 1;
-        }
         if let Some(last) = Look::new(image, at, settings) {
+            if known == Known::ByFirst && fit.likeness >= CLEARLY && self.images < MOST_JOINED {
+                self.first.joined(&last, self.images);
+                self.images += 1;
+            }
             self.last = last;
         }
         self.told(fit.likeness, known)
@@ -210,7 +219,8 @@ impl PointTracker {
         let mut from_last = if torn { self.last.fit(image, expected).filter(within) } else { None };
         for (number, place) in likely.iter().enumerate() {
             let start = Homography::shift(place.moved[0], place.moved[1]);
-            let fit = self.last.fit(image, start).filter(within);
+            let known = from_last.as_ref().is_some_and(|best| self.last.is_about(best.placed, start));
+            let fit = if known { None } else { self.last.fit(image, start).filter(within) };
             from_last = from_last.into_iter().chain(fit).max_by(|a, b| worth(a).total_cmp(&worth(b)));
             // What is left looks so much less alike that it need not be tried.
             let next = likeness(number + 1);

@@ -17,6 +17,11 @@ pub(super) struct Likely {
 
 /// Beyond this many pixels it is looked for on an image a quarter as fine.
 const FAR: f64 = 24.0;
+/// Pixels a side whose mean is looked at.
+const FINE: u32 = 2;
+const COARSE: u32 = 4;
+/// Places that are worked out beside each other.
+const LANES: usize = 24;
 
 /// A small image of a pattern, to be looked for, as differences from its mean.
 #[derive(Clone)]
@@ -47,8 +52,12 @@ fn shrunk(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> (Vec
             let pixels = image.row(y);
             let first = left - window.x0;
             if inside {
-                let pixels = pixels[first as usize..].chunks_exact(step as usize);
-                row.iter_mut().zip(pixels).for_each(|(sum, block)| *sum += block.iter().sum::<f32>());
+                let pixels = &pixels[first as usize..][..wide * divisor as usize];
+                if divisor == FINE {
+                    add_blocks::<{ FINE as usize }>(pixels, row)
+                } else {
+                    add_blocks::<{ COARSE as usize }>(pixels, row)
+                }
             } else {
                 let held = |x: i32| pixels[x.clamp(0, pixels.len() as i32 - 1) as usize];
                 for (sum, x) in row.iter_mut().zip((first..).step_by(step as usize)) {
@@ -62,10 +71,16 @@ fn shrunk(image: &Field, centre: [f64; 2], half: [f64; 2], divisor: u32) -> (Vec
     (sums, wide)
 }
 
+/// Adds to each sum `N` pixels beside each other.
+fn add_blocks<const N: usize>(pixels: &[f32], sums: &mut [f32]) {
+    let (blocks, _) = pixels.as_chunks::<N>();
+    sums.iter_mut().zip(blocks).for_each(|(sum, block)| *sum += block.iter().sum::<f32>());
+}
+
 impl Patch {
     /// What an image shows within so far of a centre, to be looked for within a reach.
     pub(super) fn new(image: &Field, centre: [f64; 2], half: [f64; 2], reach: [f64; 2]) -> Self {
-        let divisor = if reach[0].max(reach[1]) > FAR { 4 } else { 2 };
+        let divisor = if reach[0].max(reach[1]) > FAR { COARSE } else { FINE };
         let (mut values, wide) = shrunk(image, centre, half, divisor);
         let mean = values.iter().sum::<f32>() / values.len().max(1) as f32;
         values.iter_mut().for_each(|value| *value -= mean);
@@ -76,7 +91,7 @@ impl Patch {
     /// The likeliest places within so far of a centre, the best first, at most `most`.
     pub(super) fn look(&self, image: &Field, centre: [f64; 2], reach: [f64; 2], most: usize) -> Vec<Likely> {
         let high = self.values.len() / self.wide.max(1);
-        let (area, columns) =
+        let (mut area, columns) =
             shrunk(image, centre, [0, 1].map(|axis| self.half[axis] + reach[axis]), self.divisor);
         let rows = area.len() / columns.max(1);
         if self.wide == 0 || high == 0 || columns < self.wide || rows < high || self.spread <= 0.0 {
@@ -84,7 +99,7 @@ impl Patch {
         }
         let (across, down) = (columns - self.wide + 1, rows - high + 1);
         let mut likeness = vec![0.0; across * down];
-        correlations(self, &area, columns, across, &mut likeness);
+        correlations(self, &mut area, columns, across, &mut likeness);
         let at = |x: usize, y: usize| likeness[y * across + x];
         let peak = |x: usize, y: usize| {
             let near = |place: usize, count: usize| place.saturating_sub(1)..(place + 2).min(count);
@@ -106,30 +121,47 @@ impl Patch {
 }
 
 /// The correlation of a patch with an area, at each place of the area that it can be laid on, row by row.
-///
-/// Places of a row are worked out beside each other.
 #[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
-fn correlations(patch: &Patch, area: &[f32], columns: usize, across: usize, out: &mut [f32]) {
+fn correlations(patch: &Patch, area: &mut Vec<f32>, columns: usize, across: usize, out: &mut [f32]) {
     let (wide, count) = (patch.wide, patch.values.len() as f32);
-    let (mut products, mut sums, mut squares) =
-        (vec![0.0f32; across], vec![0.0f32; across], vec![0.0f32; across]);
+    let high = patch.values.len() / wide;
+    // Places beyond the last of a row are worked out with the others, from whatever comes next.
+    area.resize(area.len() + across.next_multiple_of(LANES), 0.0);
+    let mut columns_of = [vec![0.0f32; columns], vec![0.0f32; columns]];
     for (y, out) in out.chunks_exact_mut(across).enumerate() {
-        [&mut products, &mut sums, &mut squares].into_iter().for_each(|all| all.fill(0.0));
-        for (row, values) in patch.values.chunks_exact(wide).enumerate() {
-            let line = &area[(y + row) * columns..][..across + wide - 1];
-            for (at, value) in values.iter().enumerate() {
-                let seen = &line[at..at + across];
-                let all = products.iter_mut().zip(&mut sums).zip(&mut squares);
-                for (((product, sum), square), seen) in all.zip(seen) {
-                    *product += value * seen;
-                    *sum += seen;
-                    *square += seen * seen;
+        let line = |row: usize| &area[(y + row) * columns..];
+        for (block, out) in out.chunks_mut(LANES).enumerate() {
+            let mut products = [0.0f32; LANES];
+            for (row, values) in patch.values.chunks_exact(wide).enumerate() {
+                let seen = &line(row)[block * LANES..][..wide + LANES - 1];
+                for (value, seen) in values.iter().zip(seen.windows(LANES)) {
+                    products.iter_mut().zip(seen).for_each(|(product, seen)| *product += value * seen);
                 }
             }
+            out.copy_from_slice(&products[..out.len()]);
         }
-        for (((out, product), sum), square) in out.iter_mut().zip(&products).zip(&sums).zip(&squares) {
+        columns_of.iter_mut().for_each(|sums| sums.fill(0.0));
+        let [sums, squares] = &mut columns_of;
+        for row in 0..high {
+            for ((sum, square), seen) in sums.iter_mut().zip(squares.iter_mut()).zip(line(row)) {
+                *sum += seen;
+                *square += seen * seen;
+            }
+        }
+        for ((out, sum), square) in out.iter_mut().zip(moving(sums, wide)).zip(moving(squares, wide)) {
             let spread = (square - sum * sum / count).max(0.0).sqrt() * patch.spread;
-            *out = if spread > 1e-9 { product / spread } else { 0.0 };
+            *out = if spread > 1e-9 { *out / spread } else { 0.0 };
         }
     }
+}
+
+/// The sums of so many values beside each other, from the first on.
+fn moving(values: &[f32], wide: usize) -> impl Iterator<Item = f32> {
+    let mut sum: f64 = values[..wide - 1].iter().copied().map(f64::from).sum();
+    values.iter().zip(&values[wide - 1..]).map(move |(first, last)| {
+        sum += f64::from(*last);
+        let here = sum as f32;
+        sum -= f64::from(*first);
+        here
+    })
 }

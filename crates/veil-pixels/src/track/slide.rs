@@ -178,21 +178,17 @@ impl Slide {
         told.then_some(Self { centre, wide, high, outer, values, slope_x, slope_y, mean, spread, xx, xy, yy })
     }
 
-    /// The mean of this and of what an image shows at a place, which counts by `share`: noise, which is another in each
-    /// image, goes. Brightness and contrast stay those of this.
-    pub fn joined(&self, image: &Field, at: [f64; 2], share: f32) -> Option<Self> {
-        let (wide, high) = (self.wide + 2, self.high + 2);
-        let from = [at[0] - (wide / 2) as f64, at[1] - (high / 2) as f64];
-        let mut scratch = Scratch { rows: Vec::new(), seen: Vec::new() };
-        read(image, from, wide, high, &mut scratch)?;
-        let (mean, spread) = moments(&scratch.seen, self.mean);
+    /// The mean of this and of another of the same size, which counts by `share`: noise, which is another in each image,
+    /// goes. Brightness and contrast stay those of this.
+    pub fn joined(&self, other: &Self, share: f32) -> Option<Self> {
+        let (mean, spread) = moments(&other.outer, self.mean);
         let (own_mean, own_spread) = moments(&self.outer, self.mean);
-        if spread <= f32::EPSILON * mean.abs().max(1e-6) {
+        if self.outer.len() != other.outer.len() || spread <= f32::EPSILON * mean.abs().max(1e-6) {
             return None;
         }
         let gain = own_spread / spread;
         let joined = |(own, seen): (&f32, &f32)| own + ((seen - mean) * gain + own_mean - own) * share;
-        let outer = self.outer.iter().zip(&scratch.seen).map(joined).collect();
+        let outer = self.outer.iter().zip(&other.outer).map(joined).collect();
         Self::made_of(outer, self.centre, [self.wide, self.high])
     }
 
@@ -213,19 +209,21 @@ impl Slide {
         let mut at = start;
         let whole = self.xx * self.yy - self.xy * self.xy;
         let far = self.wide.max(self.high) as f64 * 2.0;
+        let mut squares = 0.0;
         for _ in 0..MOST_STEPS {
-            let [x, y, _] = self.look(image, at, &mut scratch)?;
+            let [x, y, off] = self.look(image, at, &mut scratch)?;
             let step = [(self.yy * x - self.xy * y) / whole, (self.xx * y - self.xy * x) / whole];
             let moved = step[0].hypot(step[1]);
             if !moved.is_finite() || moved > far {
                 return None;
             }
             at = [at[0] - step[0], at[1] - step[1]];
+            // By so much the step lessens it, as far as the image is straight over it.
+            squares = (off - step[0] * x - step[1] * y).max(0.0);
             if moved < LAST_STEP {
                 break;
             }
         }
-        let [_, _, squares] = self.look(image, at, &mut scratch)?;
         let count = self.values.len() as f64;
         // With brightness and contrast the pattern's, half of what is left over is missing from the correlation.
         let mean_square = squares / count;
