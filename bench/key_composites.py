@@ -3,8 +3,9 @@
 
     python key_composites.py OUT [--size 176x120] [--seed 7] [--screen green|blue|both]
 
-Writes OUT/SCREEN/TEXTURE_KIND.png (8 bits, sRGB, the true coverage in alpha, colour not multiplied by it) and
-OUT/SCREEN/screen.png (16 bits), the screen alone. Textures are photographs without people that ship with scikit-image 0.26
+Writes OUT/SCREEN/TEXTURE_KIND.png (8 bits, sRGB, the true coverage in alpha, colour not multiplied by it),
+OUT/SCREEN/screen.png (16 bits), the screen alone, and OUT/figures/TEXTURE_KIND.png (8 bits, sRGB, not multiplied by
+coverage), the figure's own colours, before green; those of `spill` are those of `clean`. Textures are photographs without people that ship with scikit-image 0.26
 (their sources and licences: skimage/data/README.txt). Three kinds: `clean`; `spill`, the screen's light on the figure,
 3 % of it everywhere and 12 % more at its edges; `moving`, blurred by a move of 11 pixels, with noise of 1 %. Each figure
 is a soft-edged body with thin strands; every other one has a rim of another colour, 2 to 6 pixels wide, as black cloth
@@ -79,7 +80,7 @@ def body(rng, wide, high, soft):
 
 
 def composite(name, kind, at, colour, behind, seed, wide, high):
-    """What is seen, and the true coverage."""
+    """What is seen, the true coverage, and the figure's own light times its coverage."""
     rng = np.random.default_rng(seed * 1000 + at)
     inside, alpha = body(rng, wide, high, (1.2, 2.0, 3.0, 1.5)[at % 4])
     figure = texture(name, wide, high)
@@ -88,6 +89,7 @@ def composite(name, kind, at, colour, behind, seed, wide, high):
         figure = np.where((inside < width)[..., None], RIMS[at // 2 % len(RIMS)], figure)
     if colour == "blue":
         figure = figure[..., [0, 2, 1]]
+    own = figure * alpha[..., None]
     if kind == "spill":
         near = 0.03 + 0.12 * np.exp(-np.clip(inside, 0, None) / 6)
         figure = figure + behind * near[..., None]
@@ -97,10 +99,11 @@ def composite(name, kind, at, colour, behind, seed, wide, high):
         cv2.line(line, (0, int(rng.integers(0, 11))), (10, int(rng.integers(0, 11))), 1.0)
         line /= line.sum()
         light, alpha = (cv2.filter2D(each, -1, line, borderType=cv2.BORDER_REPLICATE) for each in (light, alpha))
+        own = light
     seen = to_code(light + behind * (1 - alpha[..., None]))
     if kind == "moving":
         seen = seen + rng.normal(0, 0.01, seen.shape)
-    return seen, alpha
+    return seen, alpha, own
 
 
 def main():
@@ -121,9 +124,15 @@ def main():
         cv2.imwrite(os.path.join(folder, "screen.png"), alone[..., ::-1], best)
         for at, name in enumerate(TEXTURES):
             for kind in KINDS:
-                seen, alpha = composite(name, kind, at, colour, behind, told.seed, wide, high)
+                seen, alpha, own = composite(name, kind, at, colour, behind, told.seed, wide, high)
                 rgba = np.dstack([bits(seen)[..., ::-1], bits(alpha)])
                 cv2.imwrite(os.path.join(folder, f"{name}_{kind}.png"), rgba, best)
+                if colour == "green" and kind != "spill":
+                    # Where little is covered, little of the colour is known.
+                    straight = np.where(alpha[..., None] > 0.004, own / np.maximum(alpha, 0.004)[..., None], 0)
+                    figures = os.path.join(told.out, "figures")
+                    os.makedirs(figures, exist_ok=True)
+                    cv2.imwrite(os.path.join(figures, f"{name}_{kind}.png"), bits(to_code(straight))[..., ::-1], best)
 
 
 if __name__ == "__main__":

@@ -66,6 +66,11 @@ fn keyed(plate: &Picture, clean: Option<f64>) -> Picture {
 
 /// What the key gives of a plate, with some controls as said.
 pub(super) fn through_key(plate: &Picture, said: &[(&str, Setting)]) -> Pixels {
+    through_key_before(plate, [0.0; 3], said)
+}
+
+/// As [`through_key`], where an even colour will be behind the figure.
+pub(super) fn through_key_before(plate: &Picture, background: [f64; 3], said: &[(&str, Setting)]) -> Pixels {
     let frame = 1;
     let picture = PictureFormat {
         width: plate.window().width() as u32,
@@ -84,13 +89,20 @@ pub(super) fn through_key(plate: &Picture, said: &[(&str, Setting)]) -> Pixels {
         colour: ColourSpace::Linear,
         content: None,
     });
-    let (plate_row, key) = (StageId(2), StageId(3));
-    let mut row = StageEntry::new(key, "screen_key", "Screen key").taking("main", plate_row);
+    let (plate_row, key, behind) = (StageId(2), StageId(3), StageId(4));
+    let mut row = StageEntry::new(key, "screen_key", "Screen key")
+        .taking("main", plate_row)
+        .taking("background", behind);
+    let even = StageEntry::new(behind, "grade", "Behind")
+        .taking("main", plate_row)
+        .with("gain", Setting::numbers(&[0.0; 3]))
+        .with("offset", Setting::numbers(&background));
     for (control, setting) in said {
         row.controls.insert((*control).into(), setting.clone());
     }
     let media = Setting::Media { media: MediaId(1) };
-    setup.stages.splice(0..0, [StageEntry::new(plate_row, "plate", "Plate").with("media", media), row]);
+    let first = StageEntry::new(plate_row, "plate", "Plate").with("media", media);
+    setup.stages.splice(0..0, [first, even, row]);
     let request = Request::whole(key, f64::from(frame));
     let answer = Engine::new(1 << 30).answer(&setup, &Drawn(plate.clone()), request, &Cancel::new()).unwrap();
     answer.signal.over(plate.window())
