@@ -233,7 +233,11 @@ mod tests {
         for tool in shipped.iter().filter(|tool| tool.main_input().is_some()) {
             // Below an amount of 1 this input is seen, so its name must not promise an element.
             let under = tool.inputs[0].name.as_str();
-            assert!(["picture", "background"].contains(&under), "`{}` lies over its `{under}`", tool.name);
+            assert!(
+                ["picture", "background", "plate"].contains(&under),
+                "`{}` lies over its `{under}`",
+                tool.name
+            );
         }
         let mut unused: BTreeSet<String> = shipped.into_iter().map(|tool| tool.name).collect();
         for (plan, setup) in demo_setups().unwrap() {

@@ -15,6 +15,7 @@ use crate::feed::Moment;
 use crate::placing::{Placed, Placing, told_of_size};
 use crate::plates::{IdKind, Plates, Role};
 use crate::setup::{Media, MediaId, StageEntry};
+use crate::shape;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
 use crate::tracks::Track;
@@ -150,9 +151,14 @@ impl<'a> Context<'a> {
         }
     }
 
-    /// The main signal for at least a window; an empty picture where nothing is plugged.
+    /// The main signal for at least a window; where nothing is plugged an empty one, of the kind that an input of a tool
+    /// would bring, else a picture.
     pub fn main(&self, window: Window) -> Result<Arc<Signal>, StageError> {
-        Ok(self.signal(MAIN, window)?.unwrap_or_else(|| empty(SignalKind::Picture, self.nowhere())))
+        Ok(self.signal(MAIN, window)?.unwrap_or_else(|| {
+            let link = self.entry.links.get(MAIN);
+            let kind = link.map(|link| shape::linked_kind(self.evaluation.setup, *link, self.entry.inside));
+            empty(kind.unwrap_or(SignalKind::Picture), self.nowhere())
+        }))
     }
 
     /// The picture of a slot for at least a window; empty where nothing is plugged.

@@ -304,7 +304,7 @@ impl<'a> Evaluation<'a> {
                 let seen: Vec<_> =
                     seen.iter().skip(1).map(|work| (&work.values, work.mixing.key())).collect();
                 let hash = ContentHash::of(&(
-                    (stage.stage.spec().id, joined.is_some(), seen),
+                    (stage.stage.spec().id, shape::kind_of(self.setup, entry.id), joined.is_some(), seen),
                     &stage.values,
                     (media, time),
                     inputs,

@@ -180,7 +180,7 @@ fn arc_behind_the_caretaker(setup: Setup) -> Result<Made, ServeError> {
     making.set(arc, "width", number(1.6))?;
     making.set(arc, "softness", number(1.2))?;
     making.set(arc, "size of the wide glow", number(30.0))?;
-    let figure = making.tool("figure before a screen", &[arc, PLATE])?;
+    let figure = making.tool("figure before a screen", &[PLATE, arc])?;
     making.set(figure, "screen colour", colour([0.066, 0.46, 0.095]))?;
     // The sheet has deep folds, which would be seen against the sky.
     making.set(figure, "clean up", number(0.2))?;
