@@ -24,13 +24,14 @@ fn shot() -> PictureFormat {
 }
 
 /// Files of ours, by the forms that are written.
-const OURS: [(&str, Option<Bits>); 11] = [
+const OURS: [(&str, Option<Bits>); 12] = [
     ("picture.####.exr", None),
     ("field.####.exr", None),
     ("map.####.exr", None),
     ("picture.####.png", Some(Bits::Sixteen)),
     ("picture.####.tif", None),
     ("picture.####.hdr", None),
+    ("smooth.####.jpg", None),
     ("alpha.####.exr", None),
     ("alpha.####.png", Some(Bits::Eight)),
     ("alpha16.####.png", Some(Bits::Sixteen)),
@@ -43,7 +44,10 @@ fn ours(name: &str) -> Signal {
     let display = Window::sized(16, 9);
     let data = if name.ends_with("exr") { Window::new(-2, 1, 11, 8) } else { display };
     let value = |x: i32, y: i32, c: i32| ((x * 7 + y * 13 + c * 5).rem_euclid(64)) as f32 / 64.0;
-    let pixels = if name.starts_with("picture") {
+    let pixels = if name.starts_with("smooth") {
+        // What a form that loses detail must keep.
+        Pixels::Picture(Raster::from_fn(data, |x, y| [0.1 + x as f32 / 40.0, 0.6 - y as f32 / 30.0, 0.3, 1.0]))
+    } else if name.starts_with("picture") {
         Pixels::Picture(Raster::from_fn(data, |x, y| [value(x, y, 0), value(x, y, 1), value(x, y, 2), 1.0]))
     } else if name.starts_with("alpha") {
         // In the first columns light that covers nothing; whole numbers cannot hold it.
