@@ -1,6 +1,6 @@
 //! Entries of a row's lists that change places.
 
-use super::command::entry;
+use super::applied::entry;
 use super::{CommandError, Setup, StageId};
 use crate::feed::ControlAxis;
 use crate::lists;

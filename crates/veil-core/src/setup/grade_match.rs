@@ -2,7 +2,7 @@
 
 use veil_pixels::grade_match::{Picks, matched};
 
-use super::command::entry;
+use super::applied::entry;
 use super::{CommandError, Setting, Setup, StageId};
 
 /// The controls that stand in the way of lift, gamma and gain; they go back to where they do nothing.

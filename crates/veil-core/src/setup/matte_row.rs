@@ -1,6 +1,6 @@
 //! A row's list of mattes as a row of its own.
 
-use super::command::entry;
+use super::applied::entry;
 use super::refused::CommandError;
 use super::{Link, Setting, Setup, StageEntry, StageId};
 use crate::control::Choice;

@@ -1,6 +1,7 @@
 //! The document of one shot.
 
 mod all_rows;
+mod applied;
 mod change;
 mod check;
 mod command;

@@ -5,7 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::command::{NewRow, entry};
+use super::applied::entry;
+use super::command::NewRow;
 use super::refused::CommandError;
 use super::strand::{join_strand, link};
 use super::track::{free_id, rename_tracks, tracks_of};

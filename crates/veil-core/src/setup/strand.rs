@@ -2,7 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use super::command::{NewRow, entry};
+use super::applied::entry;
+use super::command::NewRow;
 use super::refused::CommandError;
 use super::{Link, Setup, Source, StageEntry, StageId};
 use crate::lists;

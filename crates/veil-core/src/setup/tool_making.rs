@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::command::entry;
+use super::applied::entry;
 use super::refused::CommandError;
 use super::tool::Outline;
 use super::track::{leave_all_tracks, stand_where_begun};

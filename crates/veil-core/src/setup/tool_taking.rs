@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::command::entry;
+use super::applied::entry;
 use super::pace::set_pace;
 use super::refused::CommandError;
 use super::strand::stand_alone;

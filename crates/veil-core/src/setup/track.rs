@@ -45,7 +45,7 @@ pub(super) fn free_shape(
     shape: usize,
 ) -> Result<(), CommandError> {
     let before = setup.clone();
-    let row = super::command::entry(setup, stage)?;
+    let row = super::applied::entry(setup, stage)?;
     let unknown = || CommandError::NoControl { stage: row.name.clone(), control: control.into() };
     let Some(Setting::Shapes { shapes }) = row.controls.get_mut(control) else { return Err(unknown()) };
     let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;

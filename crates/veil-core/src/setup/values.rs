@@ -1,6 +1,7 @@
 //! Controls set, and their feeds and drawn points changed.
 
-use super::command::{HandOnKeys, entry};
+use super::applied::entry;
+use super::command::HandOnKeys;
 use super::own::{pixel_with_names, with_names};
 use super::{CommandError, Setting, Setup, StageId};
 use crate::control::ControlKind;

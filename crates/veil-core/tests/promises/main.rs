@@ -12,6 +12,7 @@ mod lists;
 mod placing;
 mod stages;
 mod support;
+mod tools;
 mod tracks;
 mod trade;
 mod warps;

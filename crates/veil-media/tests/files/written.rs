@@ -46,7 +46,9 @@ fn ours(name: &str) -> Signal {
     let value = |x: i32, y: i32, c: i32| ((x * 7 + y * 13 + c * 5).rem_euclid(64)) as f32 / 64.0;
     let pixels = if name.starts_with("smooth") {
         // What a form that loses detail must keep.
-        Pixels::Picture(Raster::from_fn(data, |x, y| [0.1 + x as f32 / 40.0, 0.6 - y as f32 / 30.0, 0.3, 1.0]))
+        Pixels::Picture(Raster::from_fn(data, |x, y| {
+            [0.1 + x as f32 / 40.0, 0.6 - y as f32 / 30.0, 0.3, 1.0]
+        }))
     } else if name.starts_with("picture") {
         Pixels::Picture(Raster::from_fn(data, |x, y| [value(x, y, 0), value(x, y, 1), value(x, y, 2), 1.0]))
     } else if name.starts_with("alpha") {
