@@ -134,7 +134,7 @@ pub fn told_of_size(
     let pixels =
         |aspect: f64| if aspect == 1.0 { String::new() } else { format!(" of pixels {aspect:.3} wide") };
     Some(format!(
-        "`{name}` is {wide}x{high}{}, the shot {}x{}{}; it stands in it {how}",
+        "`{name}` is {wide}x{high}{}, the shot {}x{}{}; it stands in it {how}; set `placed` if that is meant",
         pixels(about.aspect),
         shot.width,
         shot.height,

@@ -278,6 +278,11 @@ impl<'a> Context<'a> {
         Ok(Placed::of(placing, file, about, &self.evaluation.setup.picture))
     }
 
+    /// Whether a control of the row was set, to its default or anything else.
+    pub fn is_set(&self, control: &str) -> bool {
+        self.evaluation.setup.setting(self.entry, control).is_some()
+    }
+
     /// What tells that a plate's frame is of another size than the shot; none where it is of the same.
     pub fn other_size(&self, media: &Media, frame: i32, placing: Placing) -> Option<String> {
         let (plates, cancel) = (self.plates(), self.cancel());

@@ -27,7 +27,7 @@ export async function makeTool(shot) {
     keepTool(shot, { rows, name: name.value.trim(), inputs: inputs.map((input) => input.value), otherwise: otherwise.map((other) => (other < 0 ? "nothing" : { input: other })), faceplate: picks.filter((pick) => pick.box.checked).map(faceplateOf) });
   };
   const dialog = openDialog("make a tool", [
-    line("name", name), ...inputs.map((input, index) => el("div", { class: "taken" }, line(index === 0 ? "takes" : "and", input), index > 0 && standIn(index))),
+    line("name", name), ...inputs.map((input, index) => el("div", { class: "line" }, el("span", {}, index === 0 ? "takes" : "and"), el("div", { class: "besides" }, input, index > 0 && standIn(index)))),
     el("p", { class: "quiet" }, "What its faceplate shows: label, least and most of the slider. The values now are its defaults."),
     el("div", { class: "picks" }, ...picks.map((pick) => pick.node)),
   ], [button("cancel", "", () => dialog.close()), el("button", { class: "button is-primary is-outlined", id: "make-it", onclick: make }, "make the tool")]);

@@ -19,7 +19,7 @@ export function askRender(shot) {
   const asked = { stage: braid.rows.find((row) => row.knot === "final")?.id ?? braid.rows[0].id, frames: `${first}-${last}`, form: "exr", scale: 1, bakes: "ignored", numbers: { tones: "bt709", range: "limited" } };
   const frames = el("input", { class: "input num", value: asked.frames, "aria-label": "frames", oninput: (event) => { asked.frames = event.target.value; } });
   const pick = (/** @type {string} */ name, /** @type {string} */ label, /** @type {string | number} */ value, /** @type {(string | number)[][]} */ entries, /** @type {(value: string) => void} */ take) => el("label", { class: "line" }, name, framed(choose(label, value, entries, take)));
-  const ofClip = el("div", { hidden: true },
+  const ofClip = el("div", { class: "lines", hidden: true },
     pick("tones", "tones", asked.numbers.tones, TONES, (tones) => { asked.numbers.tones = tones; }),
     pick("range", "range", asked.numbers.range, RANGES, (range) => { asked.numbers.range = range; }),
   );

@@ -162,7 +162,7 @@ fn arc_behind_the_caretaker(setup: Setup) -> Result<Made, ServeError> {
     let mut making = Making::of(
         setup,
         [
-            plate(masts, "masts", OTHER),
+            plate(masts, "masts", OTHER).with("placed", choice("top_left")),
             sized(masts_placed, "masts, at this size", masts),
             StageEntry::new(far, "blur", "out of focus")
                 .taking("main", masts_placed)
