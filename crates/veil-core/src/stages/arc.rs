@@ -162,6 +162,10 @@ impl Stage for ArcStage {
         &self.spec
     }
 
+    fn shines(&self) -> bool {
+        true
+    }
+
     fn presets(&self) -> Vec<Preset> {
         vec![
             Preset::of("bolt", &[("branches", 9.0), ("roughness", 0.18), ("every", 5.0)]),

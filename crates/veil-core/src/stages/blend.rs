@@ -184,6 +184,10 @@ impl Stage for Blend {
         &self.spec
     }
 
+    fn shines(&self) -> bool {
+        true
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let nothing = Domain { data: Window::EMPTY, ..context.everywhere() };
         let main = context.main_domain().unwrap_or(nothing);

@@ -86,6 +86,10 @@ impl Stage for GlowStage {
         &self.spec
     }
 
+    fn shines(&self) -> bool {
+        true
+    }
+
     fn presets(&self) -> Vec<Preset> {
         vec![
             Preset::of("gentle", &[("threshold", 1.0), ("size", 30.0), ("strength", 0.6)]),

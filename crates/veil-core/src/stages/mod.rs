@@ -122,6 +122,11 @@ pub trait Stage: Send + Sync {
         false
     }
 
+    /// Whether it adds light that covers nothing, as a glow does.
+    fn shines(&self) -> bool {
+        false
+    }
+
     /// Settings to start from.
     fn presets(&self) -> Vec<Preset> {
         Vec::new()

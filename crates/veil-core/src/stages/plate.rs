@@ -182,7 +182,8 @@ impl Stage for Plate {
         let faults = told_of_faults(context.flaws(media, frame));
         let faults = faults.map(|faults| format!("frame {frame} of `{}` has {faults}", media.name));
         // Whoever says how it stands knows that it is of another size.
-        let size = if context.is_set("placed") { None } else { context.other_size(media, frame, controls.placed) };
+        let size =
+            if context.is_set("placed") { None } else { context.other_size(media, frame, controls.placed) };
         let all: Vec<String> = size.into_iter().chain(faults).collect();
         (!all.is_empty()).then(|| all.join("; "))
     }

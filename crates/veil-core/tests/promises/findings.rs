@@ -232,3 +232,26 @@ fn colour_that_does_not_fit_its_alpha_is_told() {
     assert!(!of(&once).contains(&FaultKind::NotPremultiplied));
     assert!(of(&never).contains(&FaultKind::NotPremultiplied));
 }
+
+/// A shipped tool may do what would be a fault of a person's own rows, and lasts as long as it lasts.
+#[test]
+fn of_a_tool_from_the_rack_only_its_use_is_told() {
+    let shipped: Tool = serde_json::from_str(include_str!("../../../../tools/burst.json")).unwrap();
+    let (setup, burst) = put_on_the_plate(shipped);
+    let laid = StageEntry::new(StageId(900), "blend", "laid on").taking(MAIN, PLATE).taking("layer", burst);
+    let mut setup = setup;
+    let at = setup.row(burst).unwrap() + 1;
+    setup.stages.insert(at, laid);
+    setup.check().unwrap();
+    let within = |setup: &Setup, id: StageId| setup.stage(id).is_some_and(|row| row.inside == Some(burst));
+    let of_burst = |setup: &Setup| -> Vec<Finding> {
+        let of = |one: &Finding| [burst, StageId(900)].contains(&one.stage) || within(setup, one.stage);
+        found_in(&SMOOTH, setup).into_iter().filter(of).collect()
+    };
+    let told = of_burst(&setup);
+    let kinds: Vec<_> = told.iter().map(|one| (one.stage, one.fault)).collect();
+    assert_eq!(kinds, [(burst, FaultKind::KeyOutside)], "{told:?}");
+    // Once it is changed inside it is the person's own.
+    setup.stages.iter_mut().find(|row| row.id == burst).unwrap().tool.as_mut().unwrap().own = true;
+    assert!(of_burst(&setup).iter().any(|one| within(&setup, one.stage)));
+}

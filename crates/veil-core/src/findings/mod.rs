@@ -3,8 +3,6 @@
 //!
 //! What can be told from the setup alone is; the rest is looked for at a few frames of the range, at 1/8 scale.
 
-use std::collections::{BTreeMap, BTreeSet};
-
 use serde::Serialize;
 use veil_pixels::{Cancel, Map, Window, fold};
 
@@ -18,6 +16,10 @@ use crate::signal::{Pixels, Scale, Take};
 use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
 use crate::stages::blend::LAYERS;
+
+mod tools;
+
+use tools::{goes_on_outside, has_empty_input, told_by_their_cause, unchanged_tool_about};
 
 /// Something to look at.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -100,54 +102,28 @@ pub fn find(
     let search = Search { engine, setup, plates, cancel };
     let mut found = Vec::new();
     for entry in &setup.stages {
-        found.extend(from_setup(setup, entry));
-        if entry.on {
-            found.extend(search.of_row(entry)?);
-        }
-    }
-    told_by_their_cause(setup, &mut found);
-    found.sort_by_key(|finding| setup.row(finding.stage));
-    Ok(found)
-}
-
-/// In place of rows that change nothing since an input of their tool is empty: that input, once.
-fn told_by_their_cause(setup: &Setup, found: &mut Vec<Finding>) {
-    let is_idle = |finding: &Finding| finding.fault == FaultKind::Idle;
-    let mut starved: BTreeMap<(StageId, usize), Vec<StageId>> = BTreeMap::new();
-    for finding in found.iter().filter(|finding| is_idle(finding)) {
-        if let Some(cause) = empty_input_above(setup, finding.stage) {
-            starved.entry(cause).or_default().push(finding.stage);
-        }
-    }
-    for ((tool, number), rows) in starved {
-        // A tool all of whose work waits for that input changes nothing, either.
-        found
-            .retain(|finding| !is_idle(finding) || !(rows.contains(&finding.stage) || finding.stage == tool));
-        let input = setup.stage(tool).and_then(|row| row.tool.as_ref()?.inputs.get(number));
-        let name = input.map_or("an input", |input| input.name.as_str());
-        let message = format!("nothing is plugged into `{name}`, so that part of it changes nothing");
-        found.push(Finding { stage: tool, fault: FaultKind::EmptyInput, message, mend: None });
-    }
-}
-
-/// The tool's row and the number of its input that a row inside wants something from, by what it takes or by what that
-/// takes in turn, and that is empty.
-fn empty_input_above(setup: &Setup, row: StageId) -> Option<(StageId, usize)> {
-    let (mut open, mut seen) = (vec![row], BTreeSet::new());
-    while let Some(id) = open.pop() {
-        let Some(entry) = setup.stage(id).filter(|_| seen.insert(id)) else { continue };
-        for link in entry.links.values() {
-            match link.from {
-                Source::Stage(id) => open.push(id),
-                Source::Input(number) => {
-                    if setup.outer_source(*link, entry.inside).is_none() {
-                        return entry.inside.map(|tool| (tool, number));
-                    }
+        match unchanged_tool_about(setup, entry) {
+            // What is inside is the tool's own affair, but for what waits for something that nobody plugged in.
+            Some(tool) if !(entry.on && has_empty_input(setup, tool)) => {}
+            Some(_) => found.extend(search.idle(entry)?.map(|idle| told_of(entry, idle))),
+            None => {
+                found.extend(from_setup(setup, entry));
+                found.extend(goes_on_outside(setup, entry).map(|told| told_of(entry, told)));
+                if entry.on {
+                    found.extend(search.of_row(entry)?);
                 }
             }
         }
     }
-    None
+    told_by_their_cause(setup, &mut found);
+    let is_inside = |id| setup.stage(id).is_some_and(|entry| unchanged_tool_about(setup, entry).is_some());
+    found.retain(|finding| !is_inside(finding.stage));
+    found.sort_by_key(|finding| setup.row(finding.stage));
+    Ok(found)
+}
+
+fn told_of(entry: &StageEntry, (fault, message, mend): Told) -> Finding {
+    Finding { stage: entry.id, fault, message, mend }
 }
 
 /// What needs no picture.
@@ -237,7 +213,7 @@ impl Search<'_> {
 
     fn of_row(&self, entry: &StageEntry) -> Result<Vec<Finding>, EngineError> {
         let mut found = Vec::new();
-        let told = |(fault, message, mend): Told| Finding { stage: entry.id, fault, message, mend };
+        let told = |told: Told| told_of(entry, told);
         found.extend(self.idle(entry)?.map(told));
         found.extend(self.matte(entry)?.map(told));
         found.extend(self.moved(entry)?.into_iter().map(told));
@@ -394,7 +370,7 @@ impl Search<'_> {
             );
             found.push((FaultKind::InsertEdge, message, None));
         }
-        if loose > 0.01 {
+        if loose > 0.01 && self.is_from_files(layer) {
             let message = format!(
                 "{name} has colour where its alpha is 0: it is not premultiplied, or is light to be added"
             );
@@ -405,6 +381,16 @@ impl Search<'_> {
             found.push((FaultKind::PremultipliedTwice, message, None));
         }
         Ok(found)
+    }
+
+    /// Whether a row hands on a plate, moved or graded perhaps, to which nothing added light.
+    fn is_from_files(&self, row: StageId) -> bool {
+        let above =
+            |entry: &&StageEntry| self.taken(entry, MAIN).and_then(|(_, from, _)| self.setup.stage(from));
+        let strand: Vec<_> = std::iter::successors(self.setup.stage(row), above).collect();
+        let shines = |entry: &&StageEntry| stages::find(&entry.kind).is_none_or(|stage| stage.shines());
+        let is_plate = strand.last().is_some_and(|head| head.controls.contains_key("media"));
+        is_plate && !strand.iter().any(shines)
     }
 
     fn wide(&self, entry: &StageEntry) -> Result<Option<Told>, EngineError> {
