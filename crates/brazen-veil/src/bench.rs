@@ -301,7 +301,6 @@ fn worst_stop() -> f64 {
     worst
 }
 
-/// A picture written as half-float OpenEXR with ZIP, and read again. Nothing where no file can be written.
 /// A figure before an uneven screen, at the size that it is often keyed at while working, and all of its key.
 fn measure_key(times: usize, only: &str) -> Option<(String, f64)> {
     let name = "screen_key_960x540";
@@ -336,6 +335,7 @@ fn measure_key(times: usize, only: &str) -> Option<(String, f64)> {
     Some((name.to_owned(), taken))
 }
 
+/// A picture written as half-float OpenEXR with ZIP, and read again. Nothing where no file can be written.
 fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f64)> {
     let (write, read) = ("exr_half_zip_write", "exr_half_zip_read");
     let Ok(folder) = tempfile::tempdir() else { return Vec::new() };
