@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::{Cancel, Window};
 
 use crate::engine::ContentHash;
+use crate::key::{Key, Keyed};
 use crate::plates::{PlateError, Role};
 use crate::setup::Frames;
 use crate::signal::{Signal, SignalKind};
@@ -18,7 +19,7 @@ pub struct Bake {
 }
 
 /// Whether bakes stand in for what they were made of.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, Hash)]
 #[serde(rename_all = "lowercase")]
 pub enum UseOfBakes {
     /// Where they are there.
@@ -60,4 +61,13 @@ pub struct BakeState {
 pub(crate) fn kept_window(display: Window, data: Window) -> Window {
     let (x, y) = (display.width() as i32 / 4, display.height() as i32 / 4);
     data.intersect(display.grow(x, y))
+}
+
+impl Keyed for Baked {
+    fn key(&self, key: &mut Key) {
+        match self {
+            Self::Result(kind) => key.add(&(0u8, *kind)),
+            Self::Pass(role) => key.add(&(1u8, *role)),
+        }
+    }
 }

@@ -6,6 +6,7 @@ use veil_pixels::colour::LUMA_709;
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Primaries, Space};
 
 use crate::control::{Choice, ChoiceOption};
+use crate::key::keyed_by_number;
 
 /// What the numbers in a file stand for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
@@ -160,3 +161,5 @@ impl WorkingOr {
         self.0.map_or_else(|| working.space(), ColourSpace::space)
     }
 }
+
+keyed_by_number!(ColourSpace, Working);

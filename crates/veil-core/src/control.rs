@@ -3,8 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::drawn::Shapes;
+use crate::drawn::Laid;
 use crate::feed::PixelFormula;
+use crate::key::{Key, Keyed, keyed_by_fields};
 use crate::setup::MediaId;
 
 /// What a number counts.
@@ -466,8 +467,32 @@ pub enum Value {
     Stops(Stops),
     /// Of a tone curve.
     Curve(Curve),
-    /// Of drawn outlines, with all their keys.
-    Shapes(Shapes),
+    /// Of drawn outlines, as those that count stand.
+    Shapes(Vec<Laid>),
+}
+
+keyed_by_fields! {
+    Stop { at, colour, alpha, smooth }
+}
+
+/// What is not a medium, which is told by its file: values of one control are always of one type.
+impl Keyed for Value {
+    fn key(&self, key: &mut Key) {
+        match self {
+            Self::Number(number) => key.add(number),
+            Self::Pair(pair) => key.add(pair),
+            Self::Colour(colour) => key.add(colour),
+            Self::Switch(on) => key.add(on),
+            Self::Choice(index) => key.add(index),
+            Self::Media(medium) => key.add(&medium.is_some()),
+            Self::Names(names) => key.add(names),
+            Self::Text(text) => key.add(text),
+            Self::Formula(formula) => key.add(formula),
+            Self::Stops(stops) => key.add(stops),
+            Self::Curve(points) => key.add(points),
+            Self::Shapes(shapes) => key.add(shapes),
+        }
+    }
 }
 
 /// An enum that a choice control offers.
@@ -519,7 +544,7 @@ from_value! {
     PixelFormula = Formula;
     Stops = Stops;
     Curve = Curve;
-    Shapes = Shapes;
+    Vec<Laid> = Shapes;
 }
 
 /// A whole number.

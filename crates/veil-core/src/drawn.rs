@@ -4,6 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::ellipse::SoftSide;
 
+use crate::key::{Key, Keyed, keyed_by_fields, keyed_by_number};
 use crate::mattes::MatteWay;
 use crate::tracks::{Along, Track, TrackId};
 use veil_pixels::perspective::Homography;
@@ -219,6 +220,62 @@ pub fn stand(shapes: &[Drawn], frame: f64, tracks: &[Track]) -> Option<[f64; 4]>
     Some([to[0], to[1], size, (-across).atan2(along).to_degrees()])
 }
 
+/// An outline as it stands at a moment, wherever a track has carried it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Laid {
+    /// As shown in the list.
+    pub name: String,
+    /// In their order along the outline.
+    pub points: Vec<ShapePoint>,
+    /// The width of an open one; none for one that closes.
+    pub width: Option<f64>,
+    /// How it meets those before it.
+    pub joins: Joins,
+    /// Standard deviation of the blur where it softens what was drawn before it.
+    pub softens: f64,
+    /// How much it covers, 0–1.
+    pub opacity: f64,
+    /// Length of its soft edge.
+    pub softness: f64,
+    /// On which side of the outline that lies.
+    pub side: Side,
+}
+
+keyed_by_number!(Joins, Side);
+keyed_by_fields! {
+    ShapePoint { at, before, after, soft }
+}
+
+impl Keyed for Laid {
+    fn key(&self, key: &mut Key) {
+        let Self { name: _, points, width, joins, softens, opacity, softness, side } = self;
+        key.add(points);
+        key.add(width);
+        key.add(joins);
+        key.add(softens);
+        key.add(opacity);
+        key.add(softness);
+        key.add(side);
+    }
+}
+
+/// The outlines that count, as they stand at a moment.
+pub fn laid(shapes: &[Drawn], frame: f64, tracks: &[Track]) -> Vec<Laid> {
+    let counting = shapes.iter().filter(|drawn| drawn.counts);
+    counting
+        .map(|drawn| Laid {
+            name: drawn.name.clone(),
+            points: drawn.placed(frame, tracks),
+            width: drawn.width,
+            joins: drawn.joins,
+            softens: drawn.softens,
+            opacity: drawn.opacity,
+            softness: drawn.softness,
+            side: drawn.side,
+        })
+        .collect()
+}
+
 /// Outlines in the order they are joined in.
 pub type Shapes = Vec<Drawn>;
 
@@ -270,11 +327,6 @@ impl Drawn {
         let (first, last) = (key.saturating_sub(1), (key + 1).min(self.keys.len() - 1));
         let frames = self.keys[last].frame - self.keys[first].frame;
         if frames > 0.0 { (value(last) - value(first)) / frames } else { 0.0 }
-    }
-
-    /// Whether it is another at another frame.
-    pub fn changes(&self) -> bool {
-        self.keys.windows(2).any(|pair| pair[0].points != pair[1].points)
     }
 
     /// The same with these points at a frame, as a key there.

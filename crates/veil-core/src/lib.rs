@@ -14,6 +14,7 @@ pub mod figure;
 pub mod findings;
 pub mod fit;
 pub mod folds;
+pub mod key;
 pub mod lettering;
 pub mod lists;
 pub mod mattes;

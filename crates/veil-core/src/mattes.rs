@@ -11,6 +11,7 @@ use veil_pixels::Field;
 
 use crate::choice;
 use crate::control::{ControlSpec, Unit};
+use crate::key::keyed_by_number;
 use crate::setup::StageEntry;
 
 /// Slots of the mattes after the first.
@@ -109,3 +110,5 @@ pub fn met(before: Field, this: &Field, way: MatteWay) -> Field {
     let window = before.window();
     Field::from_fn(window, |x, y| way.of(before.get(x, y).unwrap_or(0.0), this.get(x, y).unwrap_or(0.0)))
 }
+
+keyed_by_number!(MatteWay);

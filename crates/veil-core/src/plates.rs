@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::colour::lut::Lut;
 
 use crate::figure::Figure;
+use crate::key::keyed_by_number;
 use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
@@ -303,3 +304,5 @@ pub fn fits(pattern: &str, name: &str) -> bool {
     }
     rest.ends_with(last)
 }
+
+keyed_by_number!(IdKind, Role);

@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::control::{ControlKind, ControlSpec, Stop, Unit, Value};
-use crate::drawn::{MOST_SHAPES, stand};
+use crate::drawn::{MOST_SHAPES, laid, stand};
 use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
 use crate::lists;
 use crate::mattes;
@@ -230,12 +230,15 @@ pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: 
     {
         return Some(axis_value(spec, axes.get(axis)?, setup, moment));
     }
+    if let Some(Setting::Shapes { shapes }) = setup.setting(entry, spec.id) {
+        return stand(shapes, moment.now, &setup.tracks)?.get(axis).copied();
+    }
     match value(setup, entry, spec, moment) {
         Value::Number(number) => (axis == 0).then_some(number),
         Value::Pair(pair) => pair.get(axis).copied(),
         Value::Colour(colour) => colour.get(axis).copied(),
-        Value::Shapes(shapes) => stand(&shapes, moment.now, &setup.tracks)?.get(axis).copied(),
-        Value::Switch(_)
+        Value::Shapes(_)
+        | Value::Switch(_)
         | Value::Choice(_)
         | Value::Media(_)
         | Value::Names(_)
@@ -303,7 +306,7 @@ pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
         Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
         Value::Stops(stops) => Setting::Stops { stops },
         Value::Curve(curve) => Setting::Curve { curve },
-        Value::Shapes(shapes) => Setting::Shapes { shapes },
+        Value::Shapes(_) => Setting::Shapes { shapes: Vec::new() },
         Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
     }
 }
@@ -342,7 +345,9 @@ fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment
         (ControlKind::Text { .. }, Setting::Choice(text)) => Value::Text(text.clone()),
         (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
         (ControlKind::Curve, Setting::Curve { curve }) => Value::Curve(curve.clone()),
-        (ControlKind::Shapes, Setting::Shapes { shapes }) => Value::Shapes(shapes.clone()),
+        (ControlKind::Shapes, Setting::Shapes { shapes }) => {
+            Value::Shapes(laid(shapes, moment.now, &setup.tracks))
+        }
         (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
         (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
             let formula = written(feed.formula.text());

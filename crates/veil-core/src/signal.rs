@@ -1,6 +1,7 @@
 //! What runs along a strand.
 
 use crate::colour::Working;
+use crate::key::{Key, Keyed, keyed_by_fields, keyed_by_number};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::measure::{Statistics, statistics};
@@ -132,6 +133,16 @@ impl Pixels {
         Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
     }
 
+    /// These and others of the same kind beside or over them, which together make a rectangle; none where they do not.
+    pub fn with(&self, other: &Self) -> Option<Self> {
+        match (self, other) {
+            (Self::Picture(a), Self::Picture(b)) => a.with(b).map(Self::Picture),
+            (Self::Field(a), Self::Field(b)) => a.with(b).map(Self::Field),
+            (Self::Map(a), Self::Map(b)) => a.with(b).map(Self::Map),
+            _ => None,
+        }
+    }
+
     /// Bytes held.
     pub fn bytes(&self) -> usize {
         match self {
@@ -215,5 +226,16 @@ impl Scale {
     /// A length in full-resolution pixels, in pixels of this scale.
     pub fn length(self, full: f64) -> f32 {
         (full / f64::from(self.0)) as f32
+    }
+}
+
+keyed_by_number!(SignalKind, Take);
+keyed_by_fields! {
+    Domain { display, data }
+}
+
+impl Keyed for Scale {
+    fn key(&self, key: &mut Key) {
+        key.add(&self.divisor());
     }
 }

@@ -362,6 +362,26 @@ impl<P: Pixel> Raster<P> {
         })
     }
 
+    /// These pixels and those of another beside or over them, which go before; none where both do not make a rectangle.
+    pub fn with(&self, other: &Self) -> Option<Self> {
+        let window = self.window.union(other.window);
+        let covered = self.window.area() + other.window.area() - self.window.intersect(other.window).area();
+        if covered != window.area() {
+            return None;
+        }
+        let mut made = Self::unwritten(window);
+        let width = window.width().max(1);
+        made.pixels_mut().par_chunks_mut(width).zip(window.y0..window.y1).for_each(|(row, y)| {
+            for part in [self, other] {
+                if (part.window.y0..part.window.y1).contains(&y) {
+                    let from = (part.window.x0 - window.x0) as usize;
+                    row[from..from + part.window.width()].copy_from_slice(part.row(y));
+                }
+            }
+        });
+        Some(made)
+    }
+
     /// The pixels of another window: those it has, the rest by `edge`, as seen from `data`.
     ///
     /// `data` is where the signal exists; what it holds must be in this raster as far as `window`

@@ -4,13 +4,14 @@ use std::sync::Arc;
 
 use veil_pixels::{Cancel, Window};
 
-use super::plan::{ContentHash, Evaluation, Node, Work};
+use super::plan::{Evaluation, Node, Shared, Work, failure};
 use super::ride::Ride;
-use super::{Engine, EngineError, OnFault, Request, StageError};
+use super::{Engine, EngineError, Request, StageError};
 use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};
+use crate::key::{ContentHash, Key};
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageEntry, StageId};
-use crate::signal::{Domain, Pixels, Signal};
+use crate::signal::{Domain, Pixels, Scale, Signal};
 
 fn anew(stage: StageId, frame: f64) -> Request {
     Request { bakes: UseOfBakes::Ignored, ..Request::whole(stage, frame) }
@@ -27,27 +28,24 @@ impl Engine {
         cancel: &Cancel,
     ) -> Result<(), EngineError> {
         let Some(bakes) = self.bakes() else { return Ok(()) };
-        let evaluation = Evaluation::new(self, setup, plates, anew(stage, f64::from(frame)), cancel);
-        let Node { hash, domain, .. } = evaluation.node(stage)?;
+        let request = anew(stage, f64::from(frame));
+        let shared = Shared::new(self, setup, plates, cancel);
+        let looks = shared.at(request);
+        let Node { hash, domain, .. } = looks.node(stage)?;
         if bakes.has(hash) {
             return Ok(());
         }
         let data = kept_window(domain.display, domain.data);
         let over =
             |signal: Arc<Signal>| Signal { domain: Domain { data, ..domain }, pixels: signal.over(data) };
-        let failed = |error: StageError| match error {
-            StageError::Cancelled => EngineError::Cancelled,
-            StageError::Fault(message) => {
-                let name = setup.stage(stage).map(|entry| entry.name.clone());
-                EngineError::Stage { stage: name.unwrap_or_default(), message }
-            }
-        };
-        let result = over(evaluation.signal(stage, data)?);
-        let travelled = evaluation.travelled(stage).map_err(failed)?;
+        let entry = looks.entry(stage)?;
+        let failed = |error: StageError| failure(entry, error);
+        let result = over(looks.signal(stage, data)?);
+        let travelled = looks.travelled(stage).map_err(failed)?;
         let roles = travelled.filter(|travelled| travelled.dropped_by.is_none());
         let mut passes = Vec::new();
         for role in roles.map(|travelled| travelled.roles).unwrap_or_default() {
-            let pass = evaluation.ride(stage, &Ride::Pass(role), data).map_err(failed)?;
+            let pass = looks.ride(stage, &Ride::Pass(role), data).map_err(failed)?;
             passes.push((role, over(pass)));
         }
         bakes.keep(hash, &result, &passes).map_err(|error| failed(error.into()))
@@ -58,8 +56,8 @@ impl Engine {
         let frames = setup.stage(stage)?.bake?.frames;
         let fits = |frame: i32| {
             let cancel = Cancel::new();
-            let evaluation = Evaluation::new(self, setup, plates, anew(stage, f64::from(frame)), &cancel);
-            let hash = evaluation.node(stage).ok()?.hash;
+            let shared = Shared::new(self, setup, plates, &cancel);
+            let hash = shared.at(anew(stage, f64::from(frame))).node(stage).ok()?.hash;
             self.bakes()?.has(hash).then_some(())
         };
         let fresh = (frames.first..=frames.last).filter_map(fits).count();
@@ -75,14 +73,12 @@ impl Evaluation<'_> {
         else {
             return Ok(node);
         };
-        let request = Request { on_fault: OnFault::Bypass, ..anew(entry.id, self.frame) };
-        let alone = Evaluation::new(self.engine(), self.setup, self.plates, request, self.cancel);
-        let file = alone.node(entry.id)?.hash;
+        let file = self.at_scale(Scale::FULL).without_bakes().by_bypass().node(entry.id)?.hash;
         if !bakes.has(file) {
             return Ok(node);
         }
         // Half floats are not quite what was worked out; what is made of them must not pass for it.
-        Ok(Node { hash: ContentHash::of(&("baked", node.hash)), baked: Some(file), ..node })
+        Ok(Node { hash: Key::of("baked").with(&node.hash).hash(), baked: Some(file), ..node })
     }
 
     /// A window of what a bake holds; none where it holds less than the window, or lacks what is asked for.
@@ -93,7 +89,7 @@ impl Evaluation<'_> {
         wanted: Window,
     ) -> Result<Option<Pixels>, StageError> {
         let Some(bakes) = self.bakes() else { return Ok(None) };
-        let key = ContentHash::of(&("bake", file, what));
+        let key = Key::of("bake").with(&file).with(&what).hash();
         let everything = Window::new(i32::MIN, i32::MIN, i32::MAX, i32::MAX);
         let full = match self.held(key, everything) {
             Some(held) => held,
@@ -119,10 +115,7 @@ impl Evaluation<'_> {
     }
 
     fn bakes(&self) -> Option<&dyn Bakes> {
-        match self.use_of_bakes {
-            UseOfBakes::Used => self.engine().bakes(),
-            UseOfBakes::Ignored => None,
-        }
+        if self.uses_bakes() { self.engine().bakes() } else { None }
     }
 
     /// A window of a row's own result, where its bake stands in for it.

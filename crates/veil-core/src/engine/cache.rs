@@ -6,7 +6,7 @@ use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Held;
 use veil_pixels::Window;
 
-use super::plan::ContentHash;
+use crate::key::ContentHash;
 use crate::signal::Signal;
 
 /// Signals by content hash, the least recently used dropped first when they take more than the limit. Clones share.
@@ -34,13 +34,29 @@ impl Cache {
         signal.pixels.window().contains(existing).then_some(signal)
     }
 
-    /// Holds a signal, unless one with as much of it is held.
+    /// Holds a signal with what of it is held already, as far as both make a rectangle; else the larger of them.
     pub(super) fn put(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        let smaller = |held: Arc<Signal>| held.pixels.window().area() <= signal.pixels.window().area();
-        if self.held.get(&hash).is_none_or(smaller) {
-            self.held.insert(hash, Arc::clone(signal));
-            // What is over the limit goes at once, so that its memory serves the next result.
-            self.held.run_pending_tasks();
-        }
+        let Some(next) = joined(self.held.get(&hash), signal) else { return };
+        self.held.insert(hash, next);
+        // What is over the limit goes at once, so that its memory serves the next result.
+        self.held.run_pending_tasks();
     }
+}
+
+/// What is to be held from now on; none where that is held already.
+fn joined(held: Option<Arc<Signal>>, made: &Arc<Signal>) -> Option<Arc<Signal>> {
+    let Some(held) = held else { return Some(Arc::clone(made)) };
+    let (before, now) = (held.pixels.window(), made.pixels.window());
+    let both = before.union(now);
+    if both == before {
+        return None;
+    }
+    let covered = before.area() + now.area() - before.intersect(now).area();
+    if both != now
+        && covered == both.area()
+        && let Some(pixels) = held.pixels.with(&made.pixels)
+    {
+        return Some(Arc::new(Signal { domain: made.domain, pixels }));
+    }
+    (now.area() >= before.area()).then(|| Arc::clone(made))
 }

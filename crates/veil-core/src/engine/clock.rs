@@ -44,9 +44,20 @@ impl Clock {
         done
     }
 
+    /// Forgets what was worked out in vain.
+    pub(super) fn clear(&self) {
+        self.spent.borrow_mut().clear();
+        self.waited.borrow_mut().clear();
+    }
+
     /// By row, in no order that matters.
-    pub(super) fn into_spent(self) -> Vec<Spent> {
-        let spent = self.spent.into_inner().into_iter();
-        spent.map(|(stage, (time, pixels))| Spent { stage, ms: time.as_secs_f64() * 1e3, pixels }).collect()
+    pub(super) fn spent(&self) -> Vec<Spent> {
+        let spent = self.spent.borrow();
+        let of_row = |(stage, (time, pixels)): (&StageId, &(Duration, usize))| Spent {
+            stage: *stage,
+            ms: time.as_secs_f64() * 1e3,
+            pixels: *pixels,
+        };
+        spent.iter().map(of_row).collect()
     }
 }

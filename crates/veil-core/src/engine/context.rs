@@ -7,18 +7,18 @@ use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
 use super::flaws::Faulty;
-use super::plan::{ContentHash, Evaluation, StageWork, empty, stage_error};
+use super::plan::{Evaluation, StageWork, empty, stage_error};
 use super::ride::Ride;
 use crate::colour::Working;
 use crate::control::ControlSet;
 use crate::feed::Moment;
+use crate::key::{ContentHash, Key};
 use crate::placing::{Placed, Placing, told_of_size};
 use crate::plates::{IdKind, Plates, Role};
 use crate::setup::{Media, MediaId, StageEntry};
 use crate::shape;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
-use crate::tracks::Track;
 
 /// One frame of a rendered plate.
 pub struct Rendered<'a> {
@@ -46,24 +46,30 @@ impl Rendered<'_> {
 
 /// A stage at a frame, with its values and inputs.
 pub struct Context<'a> {
-    evaluation: &'a Evaluation<'a>,
+    evaluation: Evaluation<'a>,
     entry: &'a StageEntry,
     work: &'a Arc<StageWork>,
 }
 
 impl<'a> Context<'a> {
     pub(super) const fn new(
-        evaluation: &'a Evaluation<'a>,
+        evaluation: &Evaluation<'a>,
         entry: &'a StageEntry,
         work: &'a Arc<StageWork>,
     ) -> Self {
-        Self { evaluation, entry, work }
+        Self { evaluation: *evaluation, entry, work }
     }
 
     /// The stage's controls at this frame.
     pub fn controls<C: ControlSet>(&self) -> Result<C, StageError> {
         C::read(&self.work.values)
             .ok_or_else(|| StageError::Fault("its controls do not have the types it declares".into()))
+    }
+
+    /// The stage's controls at each moment that it is seen in; at the frame alone where it is seen sharp or does not change.
+    pub fn over_shutter<C: ControlSet>(&self) -> Result<Vec<C>, StageError> {
+        let works = self.evaluation.over_shutter(self.entry, self.work);
+        works.iter().map(|work| Context::new(&self.evaluation, self.entry, work).controls()).collect()
     }
 
     /// The frame; may lie between frames.
@@ -73,7 +79,7 @@ impl<'a> Context<'a> {
 
     /// Frames since the shot's start.
     pub fn since(&self) -> f64 {
-        self.evaluation.setup.moment(self.frame()).since
+        self.evaluation.moment().since
     }
 
     /// The proxy scale.
@@ -85,16 +91,6 @@ impl<'a> Context<'a> {
     pub fn at_scale(&self, forth: Homography) -> Homography {
         let small = 1.0 / f64::from(self.scale().divisor());
         Homography::scale(1.0 / small, 1.0 / small).then(forth).then(Homography::scale(small, small))
-    }
-
-    /// What is followed through the shot.
-    pub fn tracks(&self) -> &'a [Track] {
-        &self.evaluation.setup.tracks
-    }
-
-    /// A number that is the same for the same things.
-    pub fn key_of(&self, things: &impl std::fmt::Debug) -> u64 {
-        ContentHash::of(things).short()
     }
 
     /// The colours that the show works in.
@@ -237,9 +233,9 @@ impl<'a> Context<'a> {
     }
 
     /// Equal as long as what a slot takes is the same all over the shot.
-    pub fn key_of_shot(&self, slot: &str) -> Result<u64, StageError> {
-        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok(0) };
-        Ok(self.evaluation.print_over_shot(*id)?.short())
+    pub fn print_of_shot(&self, slot: &str) -> Result<Option<ContentHash>, StageError> {
+        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok(None) };
+        self.evaluation.print_over_shot(*id).map(Some)
     }
 
     /// The mean of a slot's map over its pixels and over frames spread over the shot; zero where nothing is plugged.
@@ -302,8 +298,9 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation
-            .kept_file(&(print, role), domain, || Ok(plates.pass(media, frame, role, self.cancel())?))
+        self.evaluation.kept_file(Key::of("pass").with(&print).with(&role), domain, || {
+            Ok(plates.pass(media, frame, role, self.cancel())?)
+        })
     }
 
     /// The picture itself, as [`Self::pass`] gives it, but with 0 for what is no number and the largest half for what is
@@ -313,7 +310,7 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation.kept_file(&(print, "plate"), domain, || {
+        self.evaluation.kept_file(Key::of("plate").with(&print), domain, || {
             match plates.pass(media, frame, Role::Beauty, self.cancel())? {
                 Pixels::Picture(picture) => {
                     Ok(Pixels::Picture(self.evaluation.flaws().mended(print, picture)))
@@ -329,23 +326,26 @@ impl<'a> Context<'a> {
         print.map_or(Faulty::default(), |print| self.evaluation.flaws().of(print))
     }
 
-    /// Remembers how many numbers of this stage's result at this frame were none.
+    /// Remembers how many numbers of this stage's result were none, as it is here: of these inputs, at this scale.
     pub fn note_flaws(&self, count: usize) {
-        self.evaluation.flaws().note(self.own_print(), Faulty { none: count, infinite: 0 });
+        if let Some(print) = self.own_print() {
+            let known = self.evaluation.flaws().of(print).none;
+            self.evaluation.flaws().note(print, Faulty { none: known.max(count), infinite: 0 });
+        }
     }
 
-    /// What [`Self::note_flaws`] was told when this stage was last worked out at this frame.
+    /// What [`Self::note_flaws`] was told of this result; of its regions, the most.
     pub fn noted_flaws(&self) -> usize {
-        self.evaluation.flaws().of(self.own_print()).none
+        self.own_print().map_or(0, |print| self.evaluation.flaws().of(print).none)
     }
 
-    fn own_print(&self) -> u64 {
-        ContentHash::of(&(self.entry.id, &self.work.values, self.frame().to_bits())).short()
+    fn own_print(&self) -> Option<u64> {
+        self.evaluation.node(self.entry.id).ok().map(|node| node.hash.short())
     }
 
     /// The moment it is asked at.
     pub fn moment(&self) -> Moment {
-        self.evaluation.setup.moment(self.frame())
+        self.evaluation.moment()
     }
 
     /// Summed coverage of named IDs at full resolution, kept for the next request.
@@ -360,7 +360,7 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation.kept_file(&(print, kind, names), domain, || {
+        self.evaluation.kept_file(Key::of("things").with(&print).with(&kind).with(names), domain, || {
             let ids = plates.things(media, frame, kind)?.ids(names);
             Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, self.cancel())?))
         })

@@ -5,6 +5,7 @@ use veil_pixels::{Edge, Field, Window, blur};
 use super::StageError;
 use super::plan::{Evaluation, stage_error};
 use crate::control::{Choice, Value};
+use crate::key::{Key, Keyed};
 use crate::mattes::{self, MatteWay};
 use crate::setup::{StageEntry, StageId};
 use crate::shape;
@@ -40,10 +41,26 @@ impl Mixing {
     pub(super) fn is_full(&self) -> bool {
         self.amount == 1.0 && self.matte.is_none()
     }
+}
 
-    /// What of it counts besides the matte's own pixels.
-    pub(super) fn key(&self) -> (f64, bool, f64, &[Met]) {
-        (self.amount, self.invert, self.soften, &self.more)
+/// What of it counts besides the mattes' own pixels.
+impl Keyed for Mixing {
+    fn key(&self, key: &mut Key) {
+        let Self { amount, matte, invert, soften, more } = self;
+        key.add(amount);
+        key.add(&matte.is_some());
+        key.add(invert);
+        key.add(soften);
+        key.add(more);
+    }
+}
+
+impl Keyed for Met {
+    fn key(&self, key: &mut Key) {
+        let Self { from: _, way, invert, soften } = self;
+        key.add(way);
+        key.add(invert);
+        key.add(soften);
     }
 }
 
@@ -76,7 +93,7 @@ impl Evaluation<'_> {
     fn met(&self, entry: &StageEntry, number: usize) -> Option<Met> {
         let from = self.source(entry, mattes::MORE[number])?;
         let specs = mattes::controls(number);
-        let value = |spec| shape::value(self.setup, entry, spec, self.setup.moment(self.frame));
+        let value = |spec| shape::value(self.setup, entry, spec, self.moment());
         let is = |spec| value(spec) == Value::Switch(true);
         let way = match value(&specs.way) {
             Value::Choice(index) => MatteWay::ALL.get(index).copied().unwrap_or_default(),

@@ -2,14 +2,15 @@
 //!
 //! A request is planned from the asked row upwards: each row's controls are resolved at the frame and
 //! its content hash is made of its kind, those values and the hashes of what it takes. Rendering then
-//! pulls: a stage asks its inputs for just the window it needs, and every result is kept in one cache
-//! under its hash, so that rows, frames and users that need the same pixels share them.
+//! pulls: a stage asks its inputs for just the window it needs, at whichever moment, and every result is kept in one
+//! cache under its hash, so that rows, frames and users that need the same pixels share them.
 
 mod bake;
 mod cache;
 mod clock;
 mod context;
 mod flaws;
+mod flight;
 mod mixing;
 mod over_shot;
 mod places;
@@ -26,15 +27,17 @@ pub use clock::Spent;
 pub use context::Context;
 pub use flaws::Faulty;
 pub use places::WayTo;
-pub use plan::ContentHash;
 pub use ride::{Ride, Travelled};
+
+pub use crate::key::ContentHash;
 
 use crate::bakes::{Bakes, UseOfBakes};
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageId};
 use crate::signal::{Scale, Signal};
 use flaws::Flaws;
-use plan::Evaluation;
+use flight::Flights;
+use plan::{Shared, failure};
 
 /// Why a stage gives nothing.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
@@ -45,6 +48,9 @@ pub enum StageError {
     /// It says what is missing or wrong.
     #[error("{0}")]
     Fault(String),
+    /// What it takes failed, which is told of that row.
+    #[error("{0}")]
+    Above(Box<EngineError>),
 }
 
 impl From<Cancelled> for StageError {
@@ -114,11 +120,13 @@ pub enum EngineError {
     /// The asked stage is not in the setup.
     #[error("there is no stage {}", .0.0)]
     NoStage(StageId),
-    /// A stage failed.
-    #[error("`{stage}`: {message}")]
+    /// A row failed.
+    #[error("`{name}`: {message}")]
     Stage {
+        /// Which.
+        stage: StageId,
         /// Its name.
-        stage: String,
+        name: String,
         /// What it says.
         message: String,
     },
@@ -143,12 +151,14 @@ pub struct Engine {
     cache: Cache,
     bakes: Option<Arc<dyn Bakes>>,
     flaws: Flaws,
+    flights: Flights,
 }
 
 impl Engine {
     /// With a cache of at most this many bytes.
     pub fn new(cache_bytes: u64) -> Self {
-        Self { cache: Cache::new(cache_bytes), bakes: None, flaws: Flaws::default() }
+        let (flaws, flights) = (Flaws::default(), Flights::default());
+        Self { cache: Cache::new(cache_bytes), bakes: None, flaws, flights }
     }
 
     /// The same with a place for bakes.
@@ -158,7 +168,7 @@ impl Engine {
 
     /// With an empty cache of at most this many bytes, and the same bakes: to see what work costs.
     pub fn afresh(&self, cache_bytes: u64) -> Self {
-        Self { cache: Cache::new(cache_bytes), ..self.clone() }
+        Self { cache: Cache::new(cache_bytes), flights: Flights::default(), ..self.clone() }
     }
 
     /// Answers a request.
@@ -169,12 +179,12 @@ impl Engine {
         request: Request,
         cancel: &Cancel,
     ) -> Result<Answer, EngineError> {
-        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
-        let domain = evaluation.domain(request.stage)?;
-        let window = request.window.unwrap_or(domain.display);
-        let signal = evaluation.signal(request.stage, window)?;
-        let (faults, spent) = evaluation.into_told();
-        Ok(Answer { signal, window, faults, spent })
+        let shared = Shared::new(self, setup, plates, cancel);
+        let (signal, window) = shared.answer(request, |looks| {
+            let window = request.window.unwrap_or(looks.domain(request.stage)?.display);
+            Ok((looks.signal(request.stage, window)?, window))
+        })?;
+        Ok(Answer { signal, window, faults: shared.told(request), spent: shared.spent() })
     }
 
     /// Which passes come with a row's picture, and what became of them on the way; none where there are none.
@@ -183,9 +193,13 @@ impl Engine {
         setup: &Setup,
         plates: &dyn Plates,
         request: Request,
-    ) -> Result<Option<Travelled>, StageError> {
+    ) -> Result<Option<Travelled>, EngineError> {
         let cancel = Cancel::new();
-        let travelled = Evaluation::new(self, setup, plates, request, &cancel).travelled(request.stage)?;
+        let shared = Shared::new(self, setup, plates, &cancel);
+        let travelled = shared.answer(request, |looks| {
+            let entry = looks.entry(request.stage)?;
+            looks.travelled(request.stage).map_err(|error| failure(entry, error))
+        })?;
         Ok(travelled.filter(|travelled| !travelled.roles.is_empty()))
     }
 
@@ -195,16 +209,18 @@ impl Engine {
         setup: &Setup,
         plates: &dyn Plates,
         request: Request,
-    ) -> Result<Vec<(String, String)>, StageError> {
+    ) -> Result<Vec<(String, String)>, EngineError> {
         let cancel = Cancel::new();
-        Evaluation::new(self, setup, plates, request, &cancel).words(request.stage)
+        Shared::new(self, setup, plates, &cancel).answer(request, |looks| {
+            let entry = looks.entry(request.stage)?;
+            looks.words(request.stage).map_err(|error| failure(entry, error))
+        })
     }
 
     /// Whether the whole display window of a request is held, so that it costs nothing to answer.
     pub fn holds(&self, setup: &Setup, plates: &dyn Plates, request: Request) -> bool {
         let cancel = Cancel::new();
-        let evaluation = Evaluation::new(self, setup, plates, request, &cancel);
-        evaluation.is_held(request.stage)
+        Shared::new(self, setup, plates, &cancel).at(request).is_held(request.stage)
     }
 
     /// What a row's result at a frame is found by, without working it out.
@@ -215,7 +231,7 @@ impl Engine {
         request: Request,
     ) -> Result<ContentHash, EngineError> {
         let cancel = Cancel::new();
-        Ok(Evaluation::new(self, setup, plates, request, &cancel).node(request.stage)?.hash)
+        Ok(Shared::new(self, setup, plates, &cancel).at(request).node(request.stage)?.hash)
     }
 
     /// How much of its main input a row changes: the mean absolute difference, for rows whose main input
@@ -227,8 +243,7 @@ impl Engine {
         request: Request,
         cancel: &Cancel,
     ) -> Result<Option<f64>, EngineError> {
-        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
-        evaluation.effect(request.stage)
+        Shared::new(self, setup, plates, cancel).answer(request, |looks| looks.effect(request.stage))
     }
 
     pub(crate) const fn cache(&self) -> &Cache {
@@ -237,6 +252,10 @@ impl Engine {
 
     pub(crate) fn bakes(&self) -> Option<&dyn Bakes> {
         self.bakes.as_deref()
+    }
+
+    const fn flights(&self) -> &Flights {
+        &self.flights
     }
 
     pub(crate) const fn flaws(&self) -> &Flaws {

@@ -5,8 +5,9 @@ use std::sync::Arc;
 
 use veil_pixels::{Raster, Window, measure};
 
-use super::plan::{ContentHash, Evaluation, stage_error};
-use super::{OnFault, Request, StageError};
+use super::StageError;
+use super::plan::{Evaluation, stage_error};
+use crate::key::{ContentHash, Key};
 use crate::setup::StageId;
 use crate::signal::{Domain, Pixels, Scale, Signal};
 
@@ -16,28 +17,29 @@ const MOST_LOOKS: i32 = 13;
 const COARSE: Option<Scale> = Scale::one_to(8);
 
 impl Evaluation<'_> {
-    /// The setup at frames spread evenly over the shot, its first and last among them.
-    fn looks(&self) -> impl Iterator<Item = Evaluation<'_>> {
+    /// Looks at frames spread evenly over the shot, its first and last among them. A row that does not work at one of
+    /// them counts there as its bypass.
+    fn looks(&self) -> impl Iterator<Item = Self> {
         let frames = self.setup.picture.frames;
         let count = (frames.last - frames.first + 1).clamp(1, MOST_LOOKS);
         let step = f64::from(frames.last - frames.first) / f64::from((count - 1).max(1));
-        (0..count).map(move |look| {
-            let request = Request {
-                frame: (f64::from(frames.first) + f64::from(look) * step).round(),
-                scale: COARSE.unwrap_or(Scale::FULL),
-                on_fault: OnFault::Bypass,
-                bakes: self.use_of_bakes,
-                ..Request::whole(StageId(0), 0.0)
-            };
-            Evaluation::new(self.engine(), self.setup, self.plates, request, self.cancel)
-        })
+        let coarse = self.at_scale(COARSE.unwrap_or(Scale::FULL)).by_bypass();
+        (0..count)
+            .map(move |look| coarse.at_frame((f64::from(frames.first) + f64::from(look) * step).round()))
     }
 
     /// Equal as long as the row gives the same all over the shot.
     pub(super) fn print_over_shot(&self, id: StageId) -> Result<ContentHash, StageError> {
-        let prints: Result<Vec<_>, _> =
-            self.looks().map(|look| look.node(id).map(|node| node.hash)).collect();
-        Ok(ContentHash::of(&("over the shot", prints.map_err(stage_error)?)))
+        if let Some(print) = self.print_of(id) {
+            return Ok(print);
+        }
+        let mut key = Key::of("over the shot");
+        for look in self.looks() {
+            key.add(&look.node(id).map_err(stage_error)?.hash);
+        }
+        let print = key.hash();
+        self.note_print(id, print);
+        Ok(print)
     }
 
     /// The mean of a map over its pixels and over the shot.

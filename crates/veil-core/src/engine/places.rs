@@ -11,7 +11,7 @@ use veil_pixels::resample::Filter;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Map, Window};
 
-use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::plan::{Evaluation, Shared, StageWork, Work, failure, stage_error};
 use super::warp::Member;
 use super::{Engine, EngineError, Request, StageError};
 use crate::deep::deep;
@@ -39,14 +39,15 @@ impl Engine {
         to: WayTo,
         cancel: &Cancel,
     ) -> Result<Option<Map>, EngineError> {
-        let evaluation = Evaluation::new(self, setup, plates, request, cancel);
-        let entry = evaluation.entry(request.stage)?;
-        let window = request.window.unwrap_or(evaluation.domain(request.stage)?.display);
-        if !evaluation.leads(request.stage, to)? {
-            return Ok(None);
-        }
-        let places = evaluation.places(request.stage, to, window);
-        places.map(Some).map_err(|error| evaluation.failure(entry, error))
+        Shared::new(self, setup, plates, cancel).answer(request, |looks| {
+            let entry = looks.entry(request.stage)?;
+            let window = request.window.unwrap_or(looks.domain(request.stage)?.display);
+            if !looks.leads(request.stage, to)? {
+                return Ok(None);
+            }
+            let places = looks.places(request.stage, to, window);
+            places.map(Some).map_err(|error| failure(entry, error))
+        })
     }
 
     /// How far all warps on the way together move each place of a request's window, in full-resolution pixels, x to the

@@ -1,7 +1,12 @@
 //! One request on its way through a setup.
+//!
+//! What is planned and what went wrong is shared by all that the request looks at; an [`Evaluation`] looks at one moment
+//! at one scale. A row that cannot work is planned as its bypass; where that is only found while it renders, the request
+//! is planned once more, so that nothing that was made of a bypass passes for anything else.
 
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::ops::Deref;
 use std::sync::Arc;
 
 use veil_pixels::{Cancel, Edge, Field, Raster, Window, measure, mix};
@@ -14,6 +19,8 @@ use crate::bracket;
 use crate::control::Value;
 use crate::deep::deep;
 use crate::each_kind;
+use crate::feed::Moment;
+use crate::key::{ContentHash, Key};
 use crate::mattes;
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
@@ -22,30 +29,8 @@ use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::{AmountRule, MAIN, MATTE};
 use crate::stages::{self, Stage};
 
-/// What a signal is found by: equal hashes mean equal pixels.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct ContentHash([u8; 16]);
-
-impl ContentHash {
-    /// Of anything that prints itself in full.
-    pub fn of(parts: &impl std::fmt::Debug) -> Self {
-        let hash = blake3::hash(format!("{parts:?}").as_bytes());
-        let mut short = [0; 16];
-        short.copy_from_slice(&hash.as_bytes()[..16]);
-        Self(short)
-    }
-
-    /// Its first bits.
-    pub(super) fn short(self) -> u64 {
-        u64::from_le_bytes(self.0[..8].try_into().unwrap_or_default())
-    }
-}
-
-impl std::fmt::Display for ContentHash {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        self.0.iter().try_for_each(|byte| write!(f, "{byte:02x}"))
-    }
-}
+/// Part of every hash of a row: raised when what all rows go through gives other pixels than before.
+const ENGINE_REVISION: u32 = 1;
 
 /// What a row does at the frame, once its controls are known.
 #[derive(Clone)]
@@ -90,81 +75,189 @@ pub(super) struct Node {
     pub(super) domain: Domain,
     /// Where a bake stands in for it: the file that it is found by.
     pub(super) baked: Option<ContentHash>,
+    /// Why it is only its bypass.
+    pub(super) fault: Option<Arc<str>>,
+    /// Where its signal would exist, if that were not more than anybody could use.
+    pub(super) cut_from: Option<Window>,
 }
 
-/// One request being answered. Rows are planned once each.
-pub(super) struct Evaluation<'a> {
+/// More pixels at full scale than this a row's signal has only where they are in the frame or near it: a picture of 16,384
+/// by 16,384 with four floats a pixel takes 4 GB.
+const MOST_PIXELS: u64 = 1 << 28;
+
+impl Node {
+    const fn new(work: Work, hash: ContentHash, domain: Domain) -> Self {
+        Self { work, hash, domain, baked: None, fault: None, cut_from: None }
+    }
+}
+
+/// A row at a moment and a scale, with or without bakes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+struct Spot {
+    row: StageId,
+    frame: u64,
+    scale: Scale,
+    bakes: UseOfBakes,
+}
+
+/// What all that a request looks at have in common. Each row is planned once at each moment and scale.
+pub(super) struct Shared<'a> {
     engine: &'a Engine,
     pub(super) setup: &'a Setup,
     pub(super) plates: &'a dyn Plates,
-    pub(super) frame: f64,
-    pub(super) scale: Scale,
-    on_fault: OnFault,
-    pub(super) use_of_bakes: UseOfBakes,
     pub(super) cancel: &'a Cancel,
-    nodes: RefCell<HashMap<StageId, Node>>,
-    faults: RefCell<Vec<Fault>>,
-    /// Set once a stage failed while it rendered: what is made of its bypass must not be kept under the
-    /// hash of what it should have been.
-    tainted: Cell<bool>,
+    nodes: RefCell<HashMap<Spot, Node>>,
+    /// What could not be rendered, and why.
+    failed: RefCell<HashMap<Spot, Arc<str>>>,
+    /// Set once something could not, so that all is to be planned anew.
+    again: Cell<bool>,
+    /// What rows give all over the shot is found by.
+    prints: RefCell<HashMap<(StageId, UseOfBakes), ContentHash>>,
     clock: Clock,
 }
 
-impl<'a> Evaluation<'a> {
+impl<'a> Shared<'a> {
     pub(super) fn new(
         engine: &'a Engine,
         setup: &'a Setup,
         plates: &'a dyn Plates,
-        request: Request,
         cancel: &'a Cancel,
     ) -> Self {
         Self {
             engine,
             setup,
             plates,
-            frame: request.frame,
-            scale: request.scale,
-            on_fault: request.on_fault,
-            use_of_bakes: request.bakes,
             cancel,
             nodes: RefCell::default(),
-            faults: RefCell::default(),
-            tainted: Cell::new(false),
+            failed: RefCell::default(),
+            again: Cell::new(false),
+            prints: RefCell::default(),
             clock: Clock::default(),
         }
     }
 
-    /// What went wrong on the way and what is to be known of it, and what each row cost.
-    pub(super) fn into_told(self) -> (Vec<Fault>, Vec<Spent>) {
-        let marks: Vec<Fault> = self.setup.stages.iter().filter_map(|entry| self.mark(entry)).collect();
-        let mut faults = self.faults.into_inner();
-        faults.extend(marks);
-        (faults, self.clock.into_spent())
+    /// Does what a request asks for, once more with its bypass for each row that turns out not to work.
+    pub(super) fn answer<T>(
+        &'a self,
+        request: Request,
+        work: impl Fn(Evaluation<'a>) -> Result<T, EngineError>,
+    ) -> Result<T, EngineError> {
+        loop {
+            let done = work(self.at(request));
+            if !self.again.take() {
+                return done;
+            }
+            self.nodes.borrow_mut().clear();
+            self.prints.borrow_mut().clear();
+            self.clock.clear();
+        }
+    }
+
+    /// What a request looks at.
+    pub(super) const fn at(&'a self, request: Request) -> Evaluation<'a> {
+        let Request { frame, scale, on_fault, bakes, .. } = request;
+        Evaluation { shared: self, frame, scale, on_fault, use_of_bakes: bakes }
+    }
+
+    /// What went wrong on the way of a request and what is to be known of it.
+    pub(super) fn told(&'a self, request: Request) -> Vec<Fault> {
+        let looks = self.at(request);
+        let of_row = |entry: &'a StageEntry| {
+            let node = self.nodes.borrow().get(&looks.spot(entry.id)).cloned()?;
+            let fault = node.fault.as_ref().map(|message| message.to_string());
+            let message = fault.or_else(|| looks.cut(&node)).or_else(|| looks.mark(entry, &node))?;
+            Some(Fault { stage: entry.id, message })
+        };
+        self.setup.stages.iter().filter_map(of_row).collect()
+    }
+
+    /// What each row cost.
+    pub(super) fn spent(&self) -> Vec<Spent> {
+        self.clock.spent()
+    }
+}
+
+/// A request's look at one moment, at one scale.
+#[derive(Clone, Copy)]
+pub(super) struct Evaluation<'a> {
+    shared: &'a Shared<'a>,
+    pub(super) frame: f64,
+    pub(super) scale: Scale,
+    on_fault: OnFault,
+    use_of_bakes: UseOfBakes,
+}
+
+impl<'a> Deref for Evaluation<'a> {
+    type Target = Shared<'a>;
+
+    fn deref(&self) -> &Shared<'a> {
+        self.shared
+    }
+}
+
+impl<'a> Evaluation<'a> {
+    /// A look at another moment.
+    pub(super) const fn at_frame(self, frame: f64) -> Self {
+        Self { frame, ..self }
+    }
+
+    /// A look at another scale.
+    pub(super) const fn at_scale(self, scale: Scale) -> Self {
+        Self { scale, ..self }
+    }
+
+    /// A look that takes the bypass of a row that does not work, whatever was asked for.
+    pub(super) const fn by_bypass(self) -> Self {
+        Self { on_fault: OnFault::Bypass, ..self }
+    }
+
+    /// A look at everything worked out anew.
+    pub(super) const fn without_bakes(self) -> Self {
+        Self { use_of_bakes: UseOfBakes::Ignored, ..self }
+    }
+
+    pub(super) const fn uses_bakes(&self) -> bool {
+        matches!(self.use_of_bakes, UseOfBakes::Used)
+    }
+
+    const fn spot(&self, row: StageId) -> Spot {
+        Spot { row, frame: self.frame.to_bits(), scale: self.scale, bakes: self.use_of_bakes }
+    }
+
+    /// What a row gives all over the shot is found by, where it is known already.
+    pub(super) fn print_of(&self, row: StageId) -> Option<ContentHash> {
+        self.prints.borrow().get(&(row, self.use_of_bakes)).copied()
+    }
+
+    /// Remembers it.
+    pub(super) fn note_print(&self, row: StageId, print: ContentHash) {
+        self.prints.borrow_mut().insert((row, self.use_of_bakes), print);
+    }
+
+    /// What tells that a row's signal was cut.
+    fn cut(&self, node: &Node) -> Option<String> {
+        let from = node.cut_from?;
+        let divisor = i64::from(self.scale.divisor());
+        let [wide, high] = [from.width(), from.height()].map(|side| side as i64 * divisor);
+        Some(format!("reaches over {wide} by {high} pixels; only the frame and as much about it is kept"))
     }
 
     /// What a planned stage has to say of its result.
-    fn mark(&self, entry: &'a StageEntry) -> Option<Fault> {
-        let work = self.nodes.borrow().get(&entry.id).map(|node| node.work.clone());
-        let Some(Work::Stage(work)) = work else { return None };
-        let message = work.stage.mark(&Context::new(self, entry, &work))?;
-        Some(Fault { stage: entry.id, message })
+    fn mark(&self, entry: &'a StageEntry, node: &Node) -> Option<String> {
+        let Work::Stage(work) = &node.work else { return None };
+        work.stage.mark(&Context::new(self, entry, work))
     }
 
     pub(super) fn entry(&self, id: StageId) -> Result<&'a StageEntry, EngineError> {
         self.setup.stage(id).ok_or(EngineError::NoStage(id))
     }
 
-    /// Something failed while it rendered: what is made of it must not be kept.
-    pub(super) fn taint(&self) {
-        self.tainted.set(true);
-    }
-
     pub(super) const fn engine(&self) -> &'a Engine {
-        self.engine
+        self.shared.engine
     }
 
-    pub(super) const fn flaws(&self) -> &super::flaws::Flaws {
-        self.engine.flaws()
+    pub(super) const fn flaws(&self) -> &'a super::flaws::Flaws {
+        self.shared.engine.flaws()
     }
 
     pub(super) fn held(&self, hash: ContentHash, wanted: Window) -> Option<Arc<Signal>> {
@@ -172,9 +265,7 @@ impl<'a> Evaluation<'a> {
     }
 
     pub(super) fn hold(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        if !self.tainted.get() {
-            self.engine.cache().put(hash, signal);
-        }
+        self.engine.cache().put(hash, signal);
     }
 
     /// The frame of the shot, at this scale.
@@ -189,24 +280,52 @@ impl<'a> Evaluation<'a> {
 
     /// The planned row.
     pub(super) fn node(&self, id: StageId) -> Result<Node, EngineError> {
-        if let Some(node) = self.nodes.borrow().get(&id) {
-            return Ok(node.clone());
+        let spot = self.spot(id);
+        let known = self.nodes.borrow().get(&spot).cloned();
+        let node = match known {
+            Some(node) => node,
+            None => {
+                self.cancel.check().map_err(|_| EngineError::Cancelled)?;
+                let node = deep(|| self.plan(self.entry(id)?))?;
+                self.nodes.borrow_mut().insert(spot, node.clone());
+                node
+            }
+        };
+        match (&node.fault, self.on_fault) {
+            (Some(message), OnFault::Fail) => Err(of_row(self.entry(id)?, message.to_string())),
+            _ => Ok(node),
         }
-        self.cancel.check().map_err(|_| EngineError::Cancelled)?;
-        let entry = self.setup.stage(id).ok_or(EngineError::NoStage(id))?;
-        let node = deep(|| self.plan(entry))?;
-        self.nodes.borrow_mut().insert(id, node.clone());
-        Ok(node)
     }
 
-    fn plan(&self, entry: &StageEntry) -> Result<Node, EngineError> {
-        let work = self.work(entry);
-        match self.finish(entry, work) {
+    fn plan(&self, entry: &'a StageEntry) -> Result<Node, EngineError> {
+        if let Some(message) = self.failed.borrow().get(&self.spot(entry.id)).cloned() {
+            return self.without(entry, message);
+        }
+        match self.finish(entry, self.work(entry)) {
             Ok(node) => self.with_bake(entry, node),
-            Err(error) => {
-                self.fault(entry, error)?;
-                self.finish(entry, self.bypass(entry)).map_err(|error| self.failure(entry, error))
+            Err(StageError::Fault(message)) => self.without(entry, message.into()),
+            Err(error) => Err(failure(entry, error)),
+        }
+    }
+
+    /// The bypass of a row that cannot work.
+    fn without(&self, entry: &'a StageEntry, message: Arc<str>) -> Result<Node, EngineError> {
+        if self.on_fault == OnFault::Fail {
+            return Err(of_row(entry, message.to_string()));
+        }
+        let node = self.finish(entry, self.bypass(entry)).map_err(|error| failure(entry, error))?;
+        Ok(Node { fault: Some(message), ..node })
+    }
+
+    /// A row's own fault while it works fails the request, or has it planned anew with the row's bypass.
+    pub(super) fn gave_up(&self, entry: &StageEntry, error: StageError) -> EngineError {
+        match (error, self.on_fault) {
+            (StageError::Fault(message), OnFault::Bypass) => {
+                self.failed.borrow_mut().insert(self.spot(entry.id), message.into());
+                self.again.set(true);
+                EngineError::Cancelled
             }
+            (error, _) => failure(entry, error),
         }
     }
 
@@ -231,109 +350,170 @@ impl<'a> Evaluation<'a> {
     }
 
     fn work(&self, entry: &StageEntry) -> Work {
-        self.work_at(entry, self.frame)
-    }
-
-    /// The same with the controls as they are at another frame.
-    pub(super) fn work_at(&self, entry: &StageEntry, frame: f64) -> Work {
-        let rule = shape::amount_rule(entry);
-        let moment = self.setup.moment(frame);
-        let mut values = shape::values(self.setup, entry, moment);
-        let own = values.split_off(shape::common_count(entry));
-        let mixing = self.mixing(entry, &values);
-        if !entry.on || mixing.amount == 0.0 || entry.kind.is_final() {
+        if !entry.on || entry.kind.is_final() {
             return self.bypass(entry);
         }
         if let Some(tool) = &entry.tool {
+            let mixing = self.mixing(entry, &shape::values(self.setup, entry, self.moment()));
+            if mixing.amount == 0.0 {
+                return self.bypass(entry);
+            }
             let main = tool.main_input().and_then(|_| self.source(entry, MAIN));
             return Work::Tool(Arc::new(ToolWork { main, result: tool.result, mixing }));
         }
-        let Some(stage) = stages::find(&entry.kind) else { return self.bypass(entry) };
-        let slots = shape::slots(entry);
-        let inputs = slots
+        match self.stage_work(entry) {
+            Some(work) if work.mixing.amount > 0.0 => Work::Stage(Arc::new(work)),
+            _ => self.bypass(entry),
+        }
+    }
+
+    pub(super) fn moment(&self) -> Moment {
+        self.setup.moment(self.frame)
+    }
+
+    /// What a row's stage does, whatever its amount; none for a tool and for an unknown kind.
+    pub(super) fn stage_work(&self, entry: &StageEntry) -> Option<StageWork> {
+        let stage = stages::find(&entry.kind)?;
+        let mut values = shape::values(self.setup, entry, self.moment());
+        let own = values.split_off(shape::common_count(entry));
+        let inputs = shape::slots(entry)
             .iter()
             .filter(|slot| slot.id != MATTE && !mattes::MORE.contains(&slot.id))
             .filter_map(|slot| Some((slot.id, self.source(entry, slot.id)?)))
             .collect();
-        Work::Stage(Arc::new(StageWork { stage, values: own, inputs, mixing, rule }))
+        let (mixing, rule) = (self.mixing(entry, &values), shape::amount_rule(entry));
+        Some(StageWork { stage, values: own, inputs, mixing, rule })
     }
 
-    fn finish(&self, entry: &StageEntry, work: Work) -> Result<Node, StageError> {
-        let input = |source: Option<(StageId, Option<Take>)>| match source {
-            None => Ok(None),
-            Some((id, take)) => {
-                let node = self.node(id).map_err(stage_error)?;
-                Ok::<_, StageError>(Some((node.hash, take, node.domain)))
-            }
-        };
+    /// What a stage does at each moment that it is seen in, about the middle of the frame; only what it does at the frame
+    /// where it is seen sharp or does not change meanwhile.
+    pub(super) fn over_shutter(&self, entry: &StageEntry, work: &Arc<StageWork>) -> Vec<Arc<StageWork>> {
+        let shutter = work.stage.shutter(&Context::new(self, entry, work)).ok().flatten();
+        let moments = shutter.map_or_else(Vec::new, |shutter| shutter.moments(self.frame));
+        let works =
+            moments.into_iter().filter_map(|moment| self.at_frame(moment).stage_work(entry).map(Arc::new));
+        let works: Vec<_> = works.collect();
+        let changes = works.iter().any(|other| other.values != work.values || other.mixing != work.mixing);
+        if changes && works.len() > 1 { works } else { vec![Arc::clone(work)] }
+    }
+
+    fn finish(&self, entry: &'a StageEntry, work: Work) -> Result<Node, StageError> {
         match &work {
-            Work::Pass(source, kind) => {
-                let from = input(*source)?;
-                let domain = from.map_or_else(|| self.nowhere(), |(_, _, domain)| domain);
-                let hash = match from {
-                    Some((hash, None, _)) => hash,
-                    Some((hash, take, _)) => ContentHash::of(&(hash, take)),
-                    None => ContentHash::of(&("nothing", kind, domain)),
+            Work::Pass(None, kind) => {
+                let domain = self.nowhere();
+                let hash = Key::of("nothing").with(kind).with(&domain).hash();
+                Ok(Node::new(work, hash, domain))
+            }
+            Work::Pass(Some((from, take)), _) => {
+                let Node { hash, domain, .. } = self.node(*from).map_err(stage_error)?;
+                let hash = match take {
+                    None => hash,
+                    Some(take) => {
+                        Key::of("one float").with(&hash).with(take).with(&self.setup.picture.working).hash()
+                    }
                 };
-                Ok(Node { work, hash, domain, baked: None })
+                Ok(Node::new(work, hash, domain))
             }
             Work::Tool(tool) => {
-                let main = input(tool.main)?;
-                let matte =
-                    tool.mixing.mattes().map(|from| input(Some(from))).collect::<Result<Vec<_>, _>>()?;
+                let mut key = Key::of("tool");
+                let main = self.add_input(&mut key, tool.main)?;
                 let result = self.node(tool.result).map_err(stage_error)?;
-                let hash = ContentHash::of(&("tool", main, matte, result.hash, &tool.mixing.key()));
-                let domain = main.map_or(result.domain, |(_, _, domain)| union(domain, result.domain));
-                Ok(Node { work, hash, domain, baked: None })
+                key.add(&result.hash);
+                self.add_mixing(&mut key, &tool.mixing)?;
+                let domain = main.map_or(result.domain, |main| union(main, result.domain));
+                Ok(Node::new(work, key.hash(), domain))
             }
             Work::Stage(stage) => {
-                let mut inputs = Vec::new();
-                for (slot, source) in &stage.inputs {
-                    inputs.push((*slot, input(Some(*source))?));
-                }
-                inputs.sort_by_key(|(slot, _)| *slot);
-                let matte =
-                    stage.mixing.mattes().map(|from| input(Some(from))).collect::<Result<Vec<_>, _>>()?;
-                let context = Context::new(self, entry, stage);
-                let time = stage.stage.time_key(&context)?;
-                let own = stage.stage.domain(&context)?;
-                let media = self.media_key(&stage.values);
-                // Sampled together with the row above, it gives other pixels than alone.
-                let joined = bracket::above(self.setup, entry).map(|above| above.id);
-                let seen = self.over_shutter(entry, stage);
-                let seen: Vec<_> =
-                    seen.iter().skip(1).map(|work| (&work.values, work.mixing.key())).collect();
-                let hash = ContentHash::of(&(
-                    (stage.stage.spec().id, shape::kind_of(self.setup, entry.id), joined.is_some(), seen),
-                    &stage.values,
-                    (media, time),
-                    inputs,
-                    (matte, stage.mixing.key()),
-                    (
-                        self.scale,
-                        self.setup.picture.width,
-                        self.setup.picture.height,
-                        self.setup.picture.working,
-                    ),
-                ));
-                let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
-                let main = stage.inputs.get(MAIN).filter(|_| mixes);
-                let domain = match main {
-                    Some((id, _)) => union(own, self.node(*id).map_err(stage_error)?.domain),
-                    None => own,
-                };
-                Ok(Node { work, hash, domain, baked: None })
+                let stage = Arc::clone(stage);
+                self.finish_stage(entry, work, &stage)
             }
         }
     }
 
-    /// Media are named by numbers that mean something else in another setup; the cache is shared by all.
-    fn media_key(&self, values: &[Value]) -> Vec<Option<&crate::setup::Media>> {
-        let medium = |value: &Value| match value {
-            Value::Media(id) => Some(id.and_then(|id| self.setup.medium(id))),
-            _ => None,
+    fn finish_stage(
+        &self,
+        entry: &'a StageEntry,
+        work: Work,
+        stage: &Arc<StageWork>,
+    ) -> Result<Node, StageError> {
+        let context = Context::new(self, entry, stage);
+        let mut key = Key::of("stage").with(&ENGINE_REVISION);
+        key.add(stage.stage.spec().id);
+        key.add(&stage.stage.revision());
+        key.add(&shape::kind_of(self.setup, entry.id));
+        // Sampled together with the row above, it gives other pixels than alone.
+        key.add(&bracket::above(self.setup, entry).is_some());
+        key.add(&self.scale);
+        key.add(&self.setup.picture);
+        let seen = self.over_shutter(entry, stage);
+        key.add(&seen.len());
+        for work in &seen {
+            work.values.iter().for_each(|value| self.add_value(&mut key, value));
+            key.add(&work.mixing);
+        }
+        let mut slots: Vec<_> = stage.inputs.iter().collect();
+        slots.sort_by_key(|(slot, _)| **slot);
+        key.add(&slots.len());
+        for (slot, from) in slots {
+            key.add(*slot);
+            self.add_input(&mut key, Some(*from))?;
+        }
+        self.add_mixing(&mut key, &stage.mixing)?;
+        stage.stage.key(&context, &mut key)?;
+        let own = stage.stage.domain(&context)?;
+        let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
+        let domain = match stage.inputs.get(MAIN).filter(|_| mixes) {
+            Some((id, _)) => union(own, self.domain(*id).map_err(stage_error)?),
+            None => own,
         };
-        values.iter().filter_map(medium).collect()
+        let bounded = self.bounded(domain);
+        let cut_from = (bounded != domain).then_some(domain.data);
+        Ok(Node { cut_from, ..Node::new(work, key.hash(), bounded) })
+    }
+
+    /// Where a signal exists, cut to the frame and as much again on each side where it would have more pixels than can be
+    /// used. The same at every scale.
+    fn bounded(&self, domain: Domain) -> Domain {
+        let full = u64::from(self.scale.divisor()).pow(2);
+        let area = domain.data.width() as u64 * domain.data.height() as u64;
+        if area.saturating_mul(full) <= MOST_PIXELS {
+            return domain;
+        }
+        let frame = domain.display;
+        let near = frame.grow(frame.width() as i32, frame.height() as i32);
+        Domain { data: domain.data.intersect(near), ..domain }
+    }
+
+    /// What a row takes, as it counts for the row's hash; where it exists.
+    fn add_input(
+        &self,
+        key: &mut Key,
+        source: Option<(StageId, Option<Take>)>,
+    ) -> Result<Option<Domain>, StageError> {
+        key.add(&source.is_some());
+        let Some((id, take)) = source else { return Ok(None) };
+        let node = self.node(id).map_err(stage_error)?;
+        key.add(&node.hash);
+        key.add(&take);
+        key.add(&node.domain);
+        Ok(Some(node.domain))
+    }
+
+    fn add_mixing(&self, key: &mut Key, mixing: &Mixing) -> Result<(), StageError> {
+        key.add(mixing);
+        for from in mixing.mattes() {
+            self.add_input(key, Some(from))?;
+        }
+        Ok(())
+    }
+
+    /// A value, as it counts for the hash of the row that it is of. Media are named by numbers that mean something else in
+    /// another setup: which file it is the stage that reads it says, and what its colours mean counts here.
+    fn add_value(&self, key: &mut Key, value: &Value) {
+        match value {
+            Value::Media(id) => key.add(&id.and_then(|id| self.setup.medium(id)).map(|media| media.colour)),
+            value => key.add(value),
+        }
     }
 
     fn nowhere(&self) -> Domain {
@@ -351,25 +531,30 @@ impl<'a> Evaluation<'a> {
         if let Work::Pass(Some((from, None)), _) = &node.work {
             return deep(|| self.signal(*from, wanted));
         }
+        let given_up = |_| EngineError::Cancelled;
+        let flight = loop {
+            if let Some(flight) =
+                self.engine().flights().take_on(node.hash, wanted, self.cancel).map_err(given_up)?
+            {
+                break flight;
+            }
+            if let Some(held) = self.held(node.hash, wanted) {
+                return Ok(held);
+            }
+        };
+        // It may have landed between the look at what is held and this.
+        if let Some(held) = self.held(node.hash, wanted) {
+            return Ok(held);
+        }
         let made = self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
             Some(baked) => Ok(baked),
             None => deep(|| self.made(entry, &node, wanted)),
         });
-        match made {
-            Ok(pixels) => {
-                let signal = Arc::new(Signal { domain: node.domain, pixels });
-                self.hold(node.hash, &signal);
-                Ok(signal)
-            }
-            Err(error) => {
-                self.fault(entry, error)?;
-                self.taint();
-                let node =
-                    self.finish(entry, self.bypass(entry)).map_err(|error| self.failure(entry, error))?;
-                self.nodes.borrow_mut().insert(id, node);
-                self.signal(id, window)
-            }
-        }
+        let pixels = made.map_err(|error| self.gave_up(entry, error))?;
+        let signal = Arc::new(Signal { domain: node.domain, pixels });
+        self.hold(node.hash, &signal);
+        drop(flight);
+        Ok(signal)
     }
 
     /// The pixels of a row, worked out.
@@ -467,28 +652,10 @@ impl<'a> Evaluation<'a> {
         Ok(each_kind!(&pixels, raster => mix::weaken(raster, amount as f32, matte, self.cancel)?))
     }
 
-    /// Tells a fault, or fails where that is asked for.
-    pub(super) fn fault(&self, entry: &StageEntry, error: StageError) -> Result<(), EngineError> {
-        match (error, self.on_fault) {
-            (StageError::Fault(message), OnFault::Bypass) => {
-                self.faults.borrow_mut().push(Fault { stage: entry.id, message });
-                Ok(())
-            }
-            (error, _) => Err(self.failure(entry, error)),
-        }
-    }
-
-    pub(super) fn failure(&self, entry: &StageEntry, error: StageError) -> EngineError {
-        match error {
-            StageError::Cancelled => EngineError::Cancelled,
-            StageError::Fault(message) => EngineError::Stage { stage: entry.name.clone(), message },
-        }
-    }
-
     pub(super) fn is_held(&self, id: StageId) -> bool {
         self.node(id).is_ok_and(|node| match node.work {
             Work::Pass(Some((from, None)), _) => deep(|| self.is_held(from)),
-            _ => self.engine.cache().get(node.hash, node.domain.display).is_some(),
+            _ => self.held(node.hash, node.domain.display).is_some(),
         })
     }
 
@@ -509,19 +676,19 @@ impl<'a> Evaluation<'a> {
         Ok(difference(before.over(window), after.over(window)))
     }
 
-    /// Full-resolution pixels of a file, kept under the file's fingerprint.
+    /// Full-resolution pixels of a file, kept under what they are known by.
     pub(super) fn kept_file(
         &self,
-        key: &impl std::fmt::Debug,
+        key: Key,
         domain: Domain,
         read: impl FnOnce() -> Result<Pixels, StageError>,
     ) -> Result<Arc<Signal>, StageError> {
-        let hash = ContentHash::of(&("file", key));
-        if let Some(held) = self.engine.cache().get(hash, domain.data) {
+        let hash = key.hash();
+        if let Some(held) = self.held(hash, domain.data) {
             return Ok(held);
         }
         let signal = Arc::new(Signal { domain, pixels: read()? });
-        self.engine.cache().put(hash, &signal);
+        self.hold(hash, &signal);
         Ok(signal)
     }
 }
@@ -530,12 +697,25 @@ fn union(a: Domain, b: Domain) -> Domain {
     Domain { display: a.display, data: a.data.union(b.data) }
 }
 
-/// An input that failed: its own fault has been told, so the taker only stops.
+/// What a taker hands on of an input that failed: the fault stays that one's.
 pub(super) fn stage_error(error: EngineError) -> StageError {
     match error {
         EngineError::Cancelled => StageError::Cancelled,
-        other => StageError::Fault(other.to_string()),
+        other => StageError::Above(Box::new(other)),
     }
+}
+
+/// Why a request gives nothing, when a row does not.
+pub(super) fn failure(entry: &StageEntry, error: StageError) -> EngineError {
+    match error {
+        StageError::Cancelled => EngineError::Cancelled,
+        StageError::Fault(message) => of_row(entry, message),
+        StageError::Above(error) => *error,
+    }
+}
+
+fn of_row(entry: &StageEntry, message: String) -> EngineError {
+    EngineError::Stage { stage: entry.id, name: entry.name.clone(), message }
 }
 
 /// An empty signal of a kind, for a slot that takes nothing.

@@ -7,11 +7,12 @@ use std::sync::Arc;
 
 use veil_pixels::{Field, Raster, Window};
 
-use super::plan::{ContentHash, Evaluation, Node, StageWork, ToolWork, Work, stage_error};
+use super::plan::{Evaluation, Node, StageWork, ToolWork, Work, stage_error};
 use super::{Context, StageError};
 use crate::bakes::Baked;
 use crate::deep::deep;
 use crate::each_kind;
+use crate::key::{Key, Keyed};
 use crate::plates::{IdKind, Role};
 use crate::setup::{StageEntry, StageId};
 use crate::signal::{Pixels, Signal};
@@ -36,6 +37,22 @@ impl Ride {
     }
 }
 
+impl Keyed for Ride {
+    fn key(&self, key: &mut Key) {
+        match self {
+            Self::Pass(role) => {
+                key.add(&0u8);
+                key.add(role);
+            }
+            Self::Things(kind, names) => {
+                key.add(&1u8);
+                key.add(kind);
+                key.add(names);
+            }
+        }
+    }
+}
+
 /// What became of the passes of a plate on the way to a row.
 #[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
 pub struct Travelled {
@@ -54,7 +71,7 @@ impl<'a> Evaluation<'a> {
     pub(super) fn ride(&self, id: StageId, ride: &Ride, window: Window) -> Result<Arc<Signal>, StageError> {
         let node = self.node(id).map_err(stage_error)?;
         let wanted = window.intersect(node.domain.data);
-        let hash = ContentHash::of(&("ride", node.hash, ride));
+        let hash = Key::of("ride").with(&node.hash).with(ride).hash();
         if let Some(held) = self.held(hash, wanted) {
             return Ok(held);
         }

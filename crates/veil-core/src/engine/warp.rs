@@ -54,17 +54,15 @@ impl<'a> Evaluation<'a> {
         Context::new(self, member.entry, &member.work)
     }
 
-    /// How a warp moves, or nothing where it cannot say; its fault is told.
+    /// How a warp moves; none where it is none. Its fault is its own, not that of what is sampled with it.
     fn bend(&self, member: &Member<'_>) -> Result<Option<Bend>, StageError> {
         let Some(warp) = member.work.stage.as_warp() else { return Ok(None) };
-        match warp.bend(&self.member(member)) {
-            Ok(bend) => Ok(Some(bend)),
-            Err(error) => {
-                self.fault(member.entry, error).map_err(stage_error)?;
-                self.taint();
-                Ok(None)
-            }
-        }
+        let bend = warp.bend(&self.member(member)).map_err(|error| self.of_member(member, error))?;
+        Ok(Some(bend))
+    }
+
+    fn of_member(&self, member: &Member<'_>, error: StageError) -> StageError {
+        stage_error(self.gave_up(member.entry, error))
     }
 
     /// What the topmost of a bracket takes, and where that exists.
@@ -150,28 +148,6 @@ impl<'a> Evaluation<'a> {
         })
     }
 
-    /// What a warp does at each moment that it is seen in, about the middle of the frame; the frame's own where it is sharp
-    /// or does not move.
-    pub(super) fn over_shutter(&self, entry: &StageEntry, work: &Arc<StageWork>) -> Vec<Arc<StageWork>> {
-        let context = Context::new(self, entry, work);
-        let shutter = work.stage.as_warp().and_then(|warp| warp.shutter(&context).ok().flatten());
-        let moments = shutter.map_or_else(Vec::new, |shutter| shutter.moments(self.frame));
-        if moments.len() < 2 {
-            return vec![Arc::clone(work)];
-        }
-        let works: Vec<_> = moments
-            .into_iter()
-            .filter_map(|moment| match self.work_at(entry, moment) {
-                Work::Stage(work) => Some(work),
-                Work::Pass(..) | Work::Tool(_) => None,
-            })
-            .collect();
-        let moves = works
-            .windows(2)
-            .any(|pair| pair[0].values != pair[1].values || pair[0].mixing.key() != pair[1].mixing.key());
-        if moves { works } else { vec![Arc::clone(work)] }
-    }
-
     fn warped_at(
         &self,
         entry: &'a StageEntry,
@@ -220,15 +196,15 @@ impl<'a> Evaluation<'a> {
                     Some(back) => way.carry(back),
                     None => {
                         let error = StageError::Fault("scale and shear leave nothing of the picture".into());
-                        self.fault(member.entry, error).map_err(stage_error)?;
-                        self.taint();
+                        return Err(self.of_member(member, error));
                     }
                 },
                 Bend::Map { softness, within } => {
                     let window =
                         if number == 0 { way.window() } else { way.window().intersect(within.grow(1, 1)) };
                     let softness = if softened == Softened::AsSet { softness } else { 0.0 };
-                    way.displace(warp.moves(&self.member(member), window)?, softness);
+                    let moves = warp.moves(&self.member(member), window);
+                    way.displace(moves.map_err(|error| self.of_member(member, error))?, softness);
                 }
             }
         }

@@ -11,6 +11,7 @@ use crate::colour::{ColourSpace, Working};
 use crate::deep::deep;
 use crate::drawn::{Drawn, stand};
 use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
+use crate::key::{Key, Keyed};
 use crate::shape;
 use crate::signal::Take;
 use crate::tracks::{Track, TrackId};
@@ -296,6 +297,17 @@ pub struct PictureFormat {
     /// The colours that pictures are worked on in; every shot of a show has the same.
     #[serde(default, skip_serializing_if = "Working::is_usual")]
     pub working: Working,
+}
+
+/// What of it pixels are made by; rate and range count where a stage uses them.
+impl Keyed for PictureFormat {
+    fn key(&self, key: &mut Key) {
+        let Self { width, height, fps: _, aspect, frames: _, working } = self;
+        key.add(width);
+        key.add(height);
+        key.add(aspect);
+        key.add(working);
+    }
 }
 
 /// A sequence or still that the setup uses.

@@ -6,6 +6,7 @@ use veil_pixels::{Field, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{choice, controls};
@@ -178,9 +179,12 @@ impl Stage for ArcStage {
         ]
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: ArcControls = context.controls()?;
-        Ok(if controls.changes() { context.frame().to_bits() } else { 0 })
+        if controls.changes() {
+            key.add(&context.since());
+        }
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

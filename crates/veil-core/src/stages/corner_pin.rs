@@ -82,6 +82,11 @@ impl Stage for CornerPin {
         &self.spec
     }
 
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        let controls: CornerPinControls = context.controls()?;
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
+    }
+
     is_a_warp!();
 
     fn as_placing(&self) -> Option<&dyn Placing> {
@@ -117,10 +122,5 @@ impl WarpStage for CornerPin {
         let controls: CornerPinControls = context.controls()?;
         let forth = controls.forth().ok_or_else(|| context.fault("has three corners in a line"))?;
         Ok(Bend::Matrix(context.at_scale(forth)))
-    }
-
-    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
-        let controls: CornerPinControls = context.controls()?;
-        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 }

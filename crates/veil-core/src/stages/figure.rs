@@ -10,6 +10,7 @@ use veil_pixels::{Picture, Window};
 use crate::control::{ControlSet, ControlSpec, Grip, MediaSort, Stops};
 use crate::engine::{Context, StageError};
 use crate::figure::Figure;
+use crate::key::Key;
 use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
@@ -119,12 +120,13 @@ impl Stage for FigureStage {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: FigureControls = context.controls()?;
-        match controls.media {
-            None => Ok(0),
-            some => Ok(context.plates().fingerprint(context.medium(some)?, 0, context.cancel())?),
+        if controls.media.is_some() {
+            let media = context.medium(controls.media)?;
+            key.add(&context.plates().fingerprint(media, 0, context.cancel())?);
         }
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

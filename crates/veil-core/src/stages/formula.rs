@@ -6,6 +6,7 @@ use veil_pixels::{Raster, Window};
 use crate::control::{ControlSet, ControlSpec, Value};
 use crate::engine::{Context, StageError};
 use crate::feed::{INPUTS, PixelFormula};
+use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::{choice, controls};
@@ -89,10 +90,10 @@ impl Stage for FormulaStage {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: FormulaControls = context.controls()?;
-        let changes = controls.lines().iter().any(|line| line.changes());
-        Ok(if changes { context.frame().to_bits() } else { 0 })
+        controls.lines().iter().for_each(|line| key.add(&line.times(context.moment())));
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

@@ -4,6 +4,7 @@ use veil_pixels::Window;
 
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::engine::{Context, Ride, StageError};
+use crate::key::Key;
 use crate::placing::Placing;
 use crate::plates::IdKind;
 use crate::setup::{Media, MediaId};
@@ -58,12 +59,12 @@ impl Stage for IdPick {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
-        if context.domain_of(PICTURE).is_some() {
-            return Ok(0);
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
+        if context.domain_of(PICTURE).is_none() {
+            let controls: IdControls = context.controls()?;
+            key.add(&context.rendered(controls.media, controls.shift)?.fingerprint()?);
         }
-        let controls: IdControls = context.controls()?;
-        context.rendered(controls.media, controls.shift)?.fingerprint()
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

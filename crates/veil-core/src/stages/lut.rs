@@ -7,6 +7,7 @@ use crate::colour::{ColourSpace, WorkingOr};
 use crate::control::{ControlSet, ControlSpec, MediaSort};
 use crate::controls;
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::setup::MediaId;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
@@ -52,9 +53,10 @@ impl Stage for LutStage {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: LutControls = context.controls()?;
-        Ok(context.plates().fingerprint(context.medium(controls.media)?, 0, context.cancel())?)
+        key.add(&context.plates().fingerprint(context.medium(controls.media)?, 0, context.cancel())?);
+        Ok(())
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

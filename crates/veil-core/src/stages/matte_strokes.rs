@@ -4,29 +4,28 @@ use veil_pixels::{Edge, Field, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
-use crate::drawn::Shapes;
+use crate::drawn::Laid;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 
-use super::drawing::Drawing;
+use super::drawing::{Drawing, Moment};
 use super::shutter::Shutter;
 use super::{Stage, shutter};
 
 controls! {
     struct MatteStrokesControls {
-        strokes: Shapes = ControlSpec::shapes("strokes").grip(Grip::Shapes)
+        strokes: Vec<Laid> = ControlSpec::shapes("strokes").grip(Grip::Shapes)
             .help("Brushed on the picture; each adds, takes away, or softens what is below it."),
         shutter: f64 = shutter::open(),
         samples: i32 = shutter::samples(),
     }
 }
 
-impl MatteStrokesControls {
-    fn drawing(&self) -> Drawing<'_> {
-        let shutter = Shutter { degrees: self.shutter, samples: self.samples };
-        Drawing { shapes: &self.strokes, softness: 0.0, shutter }
-    }
+fn drawing(context: &Context<'_>) -> Result<Drawing, StageError> {
+    let seen: Vec<MatteStrokesControls> = context.over_shutter()?;
+    let moment = |controls: MatteStrokesControls| Moment { shapes: controls.strokes, softness: 0.0 };
+    Ok(Drawing(seen.into_iter().map(moment).collect()))
 }
 
 pub(super) struct MatteStrokes {
@@ -58,28 +57,26 @@ impl Stage for MatteStrokes {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
         let controls: MatteStrokesControls = context.controls()?;
-        Ok(controls.drawing().time_key(context))
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {
-        context.controls::<MatteStrokesControls>().ok()?.drawing().mark()
+        drawing(context).ok()?.mark()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
-        let controls: MatteStrokesControls = context.controls()?;
         let everywhere = context.everywhere();
         let before = context.main_domain().map_or(Window::EMPTY, |domain| domain.data);
-        let drawing = controls.drawing();
+        let drawing = drawing(context)?;
         let reach = drawing.reach(context);
         let data = before.grow(reach, reach).union(drawing.window(context)).intersect(everywhere.display);
         Ok(Domain { data: data.union(before), ..everywhere })
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        let controls: MatteStrokesControls = context.controls()?;
-        let drawing = controls.drawing();
+        let drawing = drawing(context)?;
         let reach = drawing.reach(context);
         let reads = wanted.grow(reach, reach);
         let base = context.field(MAIN, reads, Edge::Clear)?;

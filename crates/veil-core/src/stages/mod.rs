@@ -87,6 +87,7 @@ use std::sync::LazyLock;
 
 use self::shutter::Shutter;
 use crate::engine::{Context, Ride, StageError};
+use crate::key::Key;
 use crate::plates::Role;
 use crate::setup::{Setting, StageKind};
 use crate::signal::{Domain, Pixels};
@@ -103,10 +104,20 @@ pub trait Stage: Send + Sync {
     /// What it declares; the one source of bench, schema and docs.
     fn spec(&self) -> &StageSpec;
 
-    /// What of the frame, besides controls and inputs, its pixels depend on. A stage that looks the
-    /// same at every frame keeps the default.
-    fn time_key(&self, _context: &Context<'_>) -> Result<u64, StageError> {
-        Ok(0)
+    /// Raised when it gives other pixels than it did before, so that what was kept of it is not taken for what it gives.
+    fn revision(&self) -> u32 {
+        1
+    }
+
+    /// Writes what its pixels depend on besides controls and inputs: of time the very quantity that is used, of files what
+    /// tells them apart. A stage that looks the same at every moment writes nothing.
+    fn key(&self, _context: &Context<'_>, _key: &mut Key) -> Result<(), StageError> {
+        Ok(())
+    }
+
+    /// How long it is seen while it changes; for one that has the controls of that.
+    fn shutter(&self, _context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        Ok(None)
     }
 
     /// Where its signal exists. By default, where its main input does.
@@ -170,11 +181,6 @@ pub trait WarpStage {
 
     /// What kind of move it is.
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError>;
-
-    /// How long it is seen while it moves; for one that has the controls of that.
-    fn shutter(&self, _context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
-        Ok(None)
-    }
 
     /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
     fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {

@@ -4,6 +4,7 @@ use veil_pixels::{Map, Window, measure};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
 use crate::{choice, controls};
@@ -93,9 +94,12 @@ impl Stage for Neutral {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: NeutralControls = context.controls()?;
-        if controls.uses(Level::Range) { context.key_of_shot(MAIN) } else { Ok(0) }
+        if controls.uses(Level::Range) {
+            key.add(&context.print_of_shot(MAIN)?);
+        }
+        Ok(())
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

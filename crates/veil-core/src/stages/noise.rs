@@ -5,6 +5,7 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, SlotSpec, StageSpec};
 use crate::{choice, controls};
@@ -139,9 +140,10 @@ impl Stage for NoiseStage {
         ]
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: NoiseControls = context.controls()?;
-        Ok(depth(&controls, context).0.map_or(0, f64::to_bits))
+        key.add(&depth(&controls, context).0);
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

@@ -4,18 +4,18 @@ use veil_pixels::{Field, Raster, Window};
 
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
-use crate::drawn::Shapes;
+use crate::drawn::Laid;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 
-use super::drawing::Drawing;
+use super::drawing::{Drawing, Moment};
 use super::shutter::Shutter;
 use super::{Stage, shutter};
 
 controls! {
     struct OutlineControls {
-        shapes: Shapes = ControlSpec::shapes("outlines").grip(Grip::Shapes)
+        shapes: Vec<Laid> = ControlSpec::shapes("outlines").grip(Grip::Shapes)
             .help("Drawn on the picture: click to place a point, drag to bend it, the first point closes the outline."),
         softness: f64 = ControlSpec::length("softness", 0.0, 100.0).under("edge")
             .help("Length of a soft edge on every outline, besides its own."),
@@ -49,11 +49,10 @@ impl OutlineStage {
     }
 }
 
-impl OutlineControls {
-    fn drawing(&self) -> Drawing<'_> {
-        let shutter = Shutter { degrees: self.shutter, samples: self.samples };
-        Drawing { shapes: &self.shapes, softness: self.softness, shutter }
-    }
+fn drawing(context: &Context<'_>) -> Result<Drawing, StageError> {
+    let seen: Vec<OutlineControls> = context.over_shutter()?;
+    let moment = |controls: OutlineControls| Moment { shapes: controls.shapes, softness: controls.softness };
+    Ok(Drawing(seen.into_iter().map(moment).collect()))
 }
 
 impl Stage for OutlineStage {
@@ -61,13 +60,13 @@ impl Stage for OutlineStage {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
         let controls: OutlineControls = context.controls()?;
-        Ok(controls.drawing().time_key(context))
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {
-        context.controls::<OutlineControls>().ok()?.drawing().mark()
+        drawing(context).ok()?.mark()
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
@@ -76,7 +75,7 @@ impl Stage for OutlineStage {
         if controls.invert {
             return Ok(everywhere);
         }
-        let drawing = controls.drawing();
+        let drawing = drawing(context)?;
         let reach = drawing.reach(context);
         let data = drawing.window(context).grow(reach, reach).intersect(everywhere.display);
         Ok(Domain { data, ..everywhere })
@@ -84,7 +83,7 @@ impl Stage for OutlineStage {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: OutlineControls = context.controls()?;
-        let drawing = controls.drawing();
+        let drawing = drawing(context)?;
         let reach = drawing.reach(context);
         let nothing: Field = Raster::clear(wanted.grow(reach, reach));
         let mut all = drawing.over(&nothing, wanted, context)?;

@@ -5,6 +5,7 @@ use veil_pixels::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 use crate::colour::ListedOr;
 use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::engine::{Context, Faulty, Ride, StageError};
+use crate::key::Key;
 use crate::placing::Placing;
 use crate::plates::{Alpha, Role};
 use crate::setup::{Media, MediaId};
@@ -135,13 +136,13 @@ impl Stage for Plate {
         &self.spec
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: PlateControls = context.controls()?;
         let media = context.medium(controls.media)?;
-        match file_frame(media, &controls, context.frame()) {
-            Some(frame) => Ok(context.plates().fingerprint(media, frame, context.cancel())?),
-            None => Ok(0),
+        if let Some(frame) = file_frame(media, &controls, context.frame()) {
+            key.add(&context.plates().fingerprint(media, frame, context.cancel())?);
         }
+        Ok(())
     }
 
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {

@@ -5,6 +5,7 @@ use veil_pixels::ring::{RingRange, RingShape, Rings};
 
 use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::{choice, controls};
@@ -120,9 +121,12 @@ impl Stage for RingWave {
         ]
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: RingWaveControls = context.controls()?;
-        Ok(if controls.growth == 0.0 { 0 } else { context.frame().to_bits() })
+        if controls.growth != 0.0 {
+            key.add(&context.since());
+        }
+        Ok(())
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {

@@ -8,6 +8,7 @@ use veil_pixels::polygon::Polygon;
 
 use crate::control::{ControlSet, ControlSpec, Grip, MediaSort, Stops, Unit};
 use crate::engine::{Context, StageError};
+use crate::key::Key;
 use crate::lettering::{self, Align, Lettering};
 use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
@@ -159,12 +160,13 @@ impl Stage for TextStage {
         ]
     }
 
-    fn time_key(&self, context: &Context<'_>) -> Result<u64, StageError> {
+    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         let controls: TextControls = context.controls()?;
-        match controls.font {
-            None => Ok(0),
-            some => Ok(context.plates().fingerprint(context.medium(some)?, 0, context.cancel())?),
+        if controls.font.is_some() {
+            let font = context.medium(controls.font)?;
+            key.add(&context.plates().fingerprint(font, 0, context.cancel())?);
         }
+        Ok(())
     }
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {

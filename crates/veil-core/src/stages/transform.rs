@@ -109,6 +109,11 @@ impl Stage for Transform {
         &self.spec
     }
 
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        let controls: TransformControls = context.controls()?;
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
+    }
+
     is_a_warp!();
 
     fn as_placing(&self) -> Option<&dyn Placing> {
@@ -145,10 +150,5 @@ impl WarpStage for Transform {
             || forth.inverse().ok_or_else(|| context.fault("has a scale and shear that leave nothing"));
         let way = if controls.inverse { back()? } else { forth };
         Ok(Bend::Matrix(context.at_scale(way)))
-    }
-
-    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
-        let controls: TransformControls = context.controls()?;
-        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 }

@@ -43,7 +43,9 @@ fn many_pixels_at_a_time_give_what_each_gives_alone() {
 fn inputs_are_named_by_number_and_float_and_others_are_told() {
     let formula = PixelFormula::parse("in1.g * in2 + in3.y").unwrap();
     assert_eq!([0, 1, 2, 3].map(|input| formula.names(input)), [true, true, true, false]);
-    assert!(!formula.changes() && PixelFormula::parse("since * px").unwrap().changes());
+    let later = Moment { now: 1010.0, since: 9.0, secs: 0.375 };
+    assert_eq!(formula.times(later), [None; 3]);
+    assert_eq!(PixelFormula::parse("since * px").unwrap().times(later), [None, Some(9.0), None]);
     for text in ["in5.r", "in1.q", "in0"] {
         assert!(PixelFormula::parse(text).is_err(), "{text}");
     }

@@ -3,13 +3,17 @@
 
 mod bakes;
 mod coverage;
+mod deeds;
 mod deep;
 mod edits;
 mod extremes;
 mod findings;
+mod hashes;
 mod layout;
 mod lists;
 mod placing;
+mod revisions;
+mod shared_engine;
 mod stages;
 mod support;
 mod tools;

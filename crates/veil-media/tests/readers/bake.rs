@@ -1,7 +1,7 @@
 //! Checks of `bake`.
 
 use veil_core::bakes::{Baked, Bakes};
-use veil_core::engine::ContentHash;
+use veil_core::key::Key;
 use veil_core::plates::Role;
 use veil_core::signal::{Domain, Pixels, Signal, SignalKind};
 use veil_media::BakeFolder;
@@ -20,7 +20,7 @@ fn what_is_kept_comes_back_and_what_was_not_used_for_longest_goes_first() {
     let domain = Domain { display: Window::sized(24, 24), data: window };
     let field = |by: f32| Pixels::Field(Raster::from_fn(window, |x, y| (x * 3 + y) as f32 * by));
     let picture = Pixels::Picture(Raster::from_fn(window, |x, y| [x as f32, y as f32, 0.25, 1.0]));
-    let hash = |number: u8| ContentHash::of(&number);
+    let hash = |number: u8| Key::of("bake").with(&number).hash();
     let kept = Signal { domain, pixels: picture };
     let passes = [(Role::Depth, Signal { domain, pixels: field(0.1) })];
     let bakes = BakeFolder::new(folder.path(), 1 << 30);

@@ -4,6 +4,7 @@ use veil_pixels::program::{Program, Step, Three, Two};
 
 use super::{FormulaError, Node, Parser, Scope, Steps, Variable};
 use crate::feed::Moment;
+use crate::key::{Key, Keyed};
 
 /// How many inputs a formula may name.
 pub const INPUTS: usize = 4;
@@ -35,6 +36,15 @@ pub struct PixelFormula {
     /// The numbers of its words, in their order.
     numbers: Vec<f64>,
     root: Node,
+}
+
+/// What is written, and the numbers of its words.
+impl Keyed for PixelFormula {
+    fn key(&self, key: &mut Key) {
+        let Self { text, words: _, numbers, root: _ } = self;
+        key.add(text);
+        key.add(numbers);
+    }
 }
 
 impl PixelFormula {
@@ -78,10 +88,16 @@ impl PixelFormula {
         self.root.any(&|node| matches!(node, Node::Variable(Variable::Given(given)) if (first..first + CHANNELS.len()).contains(given)))
     }
 
-    /// Whether it is another at another frame.
-    pub fn changes(&self) -> bool {
-        self.root
-            .any(&|node| matches!(node, Node::Variable(Variable::Now | Variable::Since | Variable::Secs)))
+    /// What it takes of a moment: the frame, frames since the start and seconds, as far as it names them.
+    pub fn times(&self, moment: Moment) -> [Option<f64>; 3] {
+        let names = |wanted: fn(&Variable) -> bool| {
+            self.root.any(&|node| matches!(node, Node::Variable(variable) if wanted(variable)))
+        };
+        [
+            names(|variable| matches!(variable, Variable::Now)).then_some(moment.now),
+            names(|variable| matches!(variable, Variable::Since)).then_some(moment.since),
+            names(|variable| matches!(variable, Variable::Secs)).then_some(moment.secs),
+        ]
     }
 
     /// The steps that work it out at a moment.
