@@ -9,7 +9,8 @@ use std::collections::BTreeMap;
 use crate::setup::{Setting, Setup, Source, StageEntry, StageId};
 use crate::shape::{self, common::AMOUNT};
 use crate::spec::{AmountRule, MAIN, MATTE};
-use crate::stages::{self, shutter::SHUTTER};
+use crate::stage::SHUTTER;
+use crate::stages;
 
 /// Whether a row moves its input and does nothing else: what it gives is not mixed with what it took.
 fn only_moves(setup: &Setup, entry: &StageEntry) -> bool {

@@ -4,7 +4,8 @@ use serde::Deserialize;
 use veil_pixels::{Field, Window};
 
 use crate::setup::{Command, Setting, Setup, StageId};
-use crate::stages::{self, Aligned};
+use crate::stage::Aligned;
+use crate::stages;
 
 /// How it is laid on the box.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]

@@ -25,6 +25,7 @@ pub mod setup;
 pub mod shape;
 pub mod signal;
 pub mod spec;
+pub mod stage;
 pub mod stages;
 pub mod track_table;
 pub mod tracks;

@@ -216,16 +216,6 @@ impl<'a> Context<'a> {
         self.evaluation.matte(&self.work.mixing, window)
     }
 
-    /// Where the result of this warp, and of those sampled with it, exists.
-    pub fn warped_domain(&self) -> Result<Domain, StageError> {
-        self.evaluation.warped_domain(self.entry, self.work)
-    }
-
-    /// The result of this warp, and of those sampled with it, over a window.
-    pub fn warped(&self, wanted: Window) -> Result<Pixels, StageError> {
-        self.evaluation.warped(self.entry, self.work, wanted, None)
-    }
-
     /// What travels with the picture in a slot, over a window; `None` where nothing is plugged.
     pub fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError> {
         let Some((from, _)) = self.work.inputs.get(slot) else { return Ok(None) };

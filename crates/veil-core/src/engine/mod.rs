@@ -132,6 +132,12 @@ pub enum EngineError {
     },
 }
 
+impl From<Cancelled> for EngineError {
+    fn from(Cancelled: Cancelled) -> Self {
+        Self::Cancelled
+    }
+}
+
 /// A result with what went wrong on the way.
 #[derive(Clone, Debug)]
 pub struct Answer {

@@ -9,7 +9,7 @@ use std::collections::HashMap;
 use std::ops::Deref;
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Edge, Field, Raster, Window, measure, mix};
+use veil_pixels::{Cancel, Cancelled, Edge, Field, Raster, Window, measure, mix};
 
 use super::clock::{Clock, Spent};
 use super::mixing::Mixing;
@@ -27,7 +27,8 @@ use crate::setup::{Setup, StageEntry, StageId};
 use crate::shape;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::{AmountRule, MAIN, MATTE};
-use crate::stages::{self, Stage};
+use crate::stage::Stage;
+use crate::stages;
 
 /// Part of every hash of a row: raised when what all rows go through gives other pixels than before.
 const ENGINE_REVISION: u32 = 1;
@@ -460,7 +461,7 @@ impl<'a> Evaluation<'a> {
         }
         self.add_mixing(&mut key, &stage.mixing)?;
         stage.stage.key(&context, &mut key)?;
-        let own = stage.stage.domain(&context)?;
+        let own = self.own_domain(entry, stage)?;
         let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
         let domain = match stage.inputs.get(MAIN).filter(|_| mixes) {
             Some((id, _)) => union(own, self.domain(*id).map_err(stage_error)?),
@@ -524,37 +525,42 @@ impl<'a> Evaluation<'a> {
     pub(super) fn signal(&self, id: StageId, window: Window) -> Result<Arc<Signal>, EngineError> {
         let node = self.node(id)?;
         let wanted = window.intersect(node.domain.data);
-        if let Some(held) = self.held(node.hash, wanted) {
-            return Ok(held);
-        }
         let entry = self.entry(id)?;
         if let Work::Pass(Some((from, None)), _) = &node.work {
             return deep(|| self.signal(*from, wanted));
         }
-        let given_up = |_| EngineError::Cancelled;
-        let flight = loop {
-            if let Some(flight) =
-                self.engine().flights().take_on(node.hash, wanted, self.cancel).map_err(given_up)?
-            {
-                break flight;
-            }
-            if let Some(held) = self.held(node.hash, wanted) {
+        self.once(node.hash, wanted, || {
+            let made =
+                self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
+                    Some(baked) => Ok(baked),
+                    None => deep(|| self.made(entry, &node, wanted)),
+                });
+            let pixels = made.map_err(|error| self.gave_up(entry, error))?;
+            Ok(Arc::new(Signal { domain: node.domain, pixels }))
+        })
+    }
+
+    /// A window of what is known by a hash: as it is held, as another request makes it, or made and held from then on.
+    pub(super) fn once<E: From<Cancelled>>(
+        &self,
+        hash: ContentHash,
+        wanted: Window,
+        make: impl FnOnce() -> Result<Arc<Signal>, E>,
+    ) -> Result<Arc<Signal>, E> {
+        loop {
+            if let Some(held) = self.held(hash, wanted) {
                 return Ok(held);
             }
-        };
-        // It may have landed between the look at what is held and this.
-        if let Some(held) = self.held(node.hash, wanted) {
-            return Ok(held);
+            let Some(flight) = self.engine().flights().take_on(hash, wanted, self.cancel)? else { continue };
+            // It may have landed between the look at what is held and this.
+            if let Some(held) = self.held(hash, wanted) {
+                return Ok(held);
+            }
+            let signal = make()?;
+            self.engine().cache().put(hash, &signal);
+            drop(flight);
+            return Ok(signal);
         }
-        let made = self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
-            Some(baked) => Ok(baked),
-            None => deep(|| self.made(entry, &node, wanted)),
-        });
-        let pixels = made.map_err(|error| self.gave_up(entry, error))?;
-        let signal = Arc::new(Signal { domain: node.domain, pixels });
-        self.hold(node.hash, &signal);
-        drop(flight);
-        Ok(signal)
     }
 
     /// The pixels of a row, worked out.
@@ -600,17 +606,16 @@ impl<'a> Evaluation<'a> {
 
     fn stage_pixels(
         &self,
-        entry: &StageEntry,
+        entry: &'a StageEntry,
         work: &Arc<StageWork>,
         wanted: Window,
     ) -> Result<Pixels, StageError> {
-        let context = Context::new(self, entry, work);
-        let Some(share) = work.share() else { return work.stage.render(&context, wanted) };
-        let own = work.stage.domain(&context)?.data;
+        let Some(share) = work.share() else { return self.rendered(entry, work, wanted) };
+        let own = self.own_domain(entry, work)?.data;
         let matte = self.matte(&work.mixing, wanted)?;
         let matte = matte.as_ref();
         let part = wanted.intersect(own);
-        let rendered = work.stage.render(&context, part)?;
+        let rendered = self.rendered(entry, work, part)?;
         let to = if part == wanted {
             rendered
         } else {
@@ -619,6 +624,26 @@ impl<'a> Evaluation<'a> {
         match (work.rule, work.inputs.get(MAIN)) {
             (AmountRule::Opacity, _) | (_, None) => Ok(self.weakened(to, share, matte)?),
             (_, Some(main)) => self.mixed(*main, to, share, matte, wanted),
+        }
+    }
+
+    /// Where a stage's own result exists, before amount and matte.
+    fn own_domain(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Domain, StageError> {
+        match work.stage.as_warp() {
+            Some(_) => self.warped_domain(entry, work),
+            None => work.stage.domain(&Context::new(self, entry, work)),
+        }
+    }
+
+    fn rendered(
+        &self,
+        entry: &'a StageEntry,
+        work: &Arc<StageWork>,
+        wanted: Window,
+    ) -> Result<Pixels, StageError> {
+        match work.stage.as_warp() {
+            Some(_) => self.warped(entry, work, wanted, None),
+            None => work.stage.render(&Context::new(self, entry, work), wanted),
         }
     }
 
@@ -683,13 +708,7 @@ impl<'a> Evaluation<'a> {
         domain: Domain,
         read: impl FnOnce() -> Result<Pixels, StageError>,
     ) -> Result<Arc<Signal>, StageError> {
-        let hash = key.hash();
-        if let Some(held) = self.held(hash, domain.data) {
-            return Ok(held);
-        }
-        let signal = Arc::new(Signal { domain, pixels: read()? });
-        self.hold(hash, &signal);
-        Ok(signal)
+        self.once(key.hash(), domain.data, || Ok(Arc::new(Signal { domain, pixels: read()? })))
     }
 }
 

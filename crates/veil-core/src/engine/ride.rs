@@ -72,28 +72,29 @@ impl<'a> Evaluation<'a> {
         let node = self.node(id).map_err(stage_error)?;
         let wanted = window.intersect(node.domain.data);
         let hash = Key::of("ride").with(&node.hash).with(ride).hash();
-        if let Some(held) = self.held(hash, wanted) {
-            return Ok(held);
+        if let Work::Pass(Some((from, None)), _) = &node.work {
+            return deep(|| self.ride(*from, ride, wanted));
         }
+        self.once(hash, wanted, || {
+            let pixels = self.carried(id, &node, ride, wanted)?;
+            Ok(Arc::new(Signal { domain: node.domain, pixels }))
+        })
+    }
+
+    fn carried(&self, id: StageId, node: &Node, ride: &Ride, wanted: Window) -> Result<Pixels, StageError> {
         let entry = self.entry(id).map_err(stage_error)?;
         let baked = match (node.baked, ride) {
             (Some(file), Ride::Pass(role)) => self.read_bake(file, Baked::Pass(*role), wanted)?,
             _ => None,
         };
         if let Some(pixels) = baked {
-            let signal = Arc::new(Signal { domain: node.domain, pixels });
-            self.hold(hash, &signal);
-            return Ok(signal);
+            return Ok(pixels);
         }
-        let pixels = match &node.work {
-            Work::Pass(Some((from, None)), _) => return deep(|| self.ride(*from, ride, wanted)),
-            Work::Pass(..) => return Err(StageError::Fault(format!("no passes come with `{}`", entry.name))),
-            Work::Tool(tool) => deep(|| self.tool_ride(tool, ride, wanted))?,
-            Work::Stage(work) => deep(|| self.stage_ride(entry, work, ride, wanted))?,
-        };
-        let signal = Arc::new(Signal { domain: node.domain, pixels });
-        self.hold(hash, &signal);
-        Ok(signal)
+        match &node.work {
+            Work::Pass(..) => Err(nothing(entry)),
+            Work::Tool(tool) => deep(|| self.tool_ride(tool, ride, wanted)),
+            Work::Stage(work) => deep(|| self.stage_ride(entry, work, ride, wanted)),
+        }
     }
 
     fn stage_ride(

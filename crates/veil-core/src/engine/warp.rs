@@ -14,7 +14,7 @@ use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
-use crate::stages::{Bend, Reading};
+use crate::stage::{Bend, Reading};
 use crate::{bracket, each_kind};
 
 /// A warp of a bracket with its values.

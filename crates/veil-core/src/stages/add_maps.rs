@@ -7,8 +7,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 /// The slots of the list after the first map, which is the main input.
 const LIST: [&str; 5] = ["map2", "map3", "map4", "map5", "map6"];

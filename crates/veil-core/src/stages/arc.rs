@@ -9,9 +9,8 @@ use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 const fn place(name: &'static str, share: [f64; 2]) -> ControlSpec {
     ControlSpec::point(name, share).grip(Grip::Point)

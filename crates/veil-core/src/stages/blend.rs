@@ -10,9 +10,8 @@ use crate::engine::{Context, StageError};
 use crate::mattes::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 /// The slots of the layers, from the lowest up, and those of their own mattes.
 pub(crate) const LAYERS: [(&str, &str); 6] = [

@@ -10,9 +10,8 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, Signal};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls, each_kind};
-
-use super::Stage;
 
 controls! {
     struct BlurControls {

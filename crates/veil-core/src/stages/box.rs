@@ -9,8 +9,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct BoxControls {

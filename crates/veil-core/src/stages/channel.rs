@@ -6,9 +6,8 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind, Take};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 controls! {
     struct ChannelControls {

@@ -6,9 +6,8 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 const OTHERS: [&str; 3] = ["second", "third", "fourth"];
 

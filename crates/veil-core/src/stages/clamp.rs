@@ -8,8 +8,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct ClampControls {

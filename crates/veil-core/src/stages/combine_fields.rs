@@ -6,9 +6,8 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 /// How a field meets those before it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

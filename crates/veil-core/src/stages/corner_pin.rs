@@ -9,11 +9,10 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Aligned, Bend, Placing, Reading, Shutter, Stage, WarpStage};
 
-use super::moving::is_a_warp;
-use super::reading::{self, Reading};
-use super::shutter::{self, Shutter};
-use super::{Aligned, Bend, Placing, Stage, WarpStage};
+use super::reading;
+use super::shutter;
 
 const fn corner(name: &'static str, share: [f64; 2]) -> ControlSpec {
     ControlSpec::point(name, share).grip(Grip::Corner).help("Where this corner comes to lie.")
@@ -87,7 +86,9 @@ impl Stage for CornerPin {
         Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 
     fn as_placing(&self) -> Option<&dyn Placing> {
         Some(self)

@@ -6,9 +6,8 @@ use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{controls, each_kind};
-
-use super::Stage;
 
 controls! {
     struct CropControls {

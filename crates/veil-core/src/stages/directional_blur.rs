@@ -7,9 +7,9 @@ use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{controls, each_kind};
 
-use super::Stage;
 use super::blur::{main_within, spread};
 
 controls! {

@@ -8,10 +8,10 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::{Bend, Reading, Stage, WarpStage};
 
-use super::moving::{is_a_warp, moved};
-use super::reading::{self, Reading};
-use super::{Bend, Stage, WarpStage};
+use super::moving::moved;
+use super::reading;
 
 const MAP: &str = "map";
 
@@ -60,7 +60,9 @@ impl Stage for Displace {
         &self.spec
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 }
 
 impl WarpStage for Displace {

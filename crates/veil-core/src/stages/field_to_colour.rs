@@ -9,8 +9,7 @@ use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct FieldToColourControls {

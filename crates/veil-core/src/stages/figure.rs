@@ -14,9 +14,9 @@ use crate::key::Key;
 use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::Stage;
 use super::painted::{Given, across, coloured, cut, given, laid};
 
 controls! {

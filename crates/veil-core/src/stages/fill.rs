@@ -7,8 +7,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 const COVERS: &str = "covers";
 

@@ -5,8 +5,7 @@ use veil_pixels::Window;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 pub(super) struct Final {
     spec: StageSpec,

@@ -9,9 +9,8 @@ use crate::feed::{INPUTS, PixelFormula};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 const SLOTS: [&str; INPUTS] = ["in1", "in2", "in3", "in4"];
 

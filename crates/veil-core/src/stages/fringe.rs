@@ -10,8 +10,8 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 
-use super::Stage;
 use super::apart::{alpha, carried, domain};
 
 controls! {

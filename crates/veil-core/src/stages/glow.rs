@@ -7,9 +7,9 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::Stage;
 use super::blur::{main_within, spread};
 
 const SOURCE: &str = "source";

@@ -11,8 +11,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct GradeControls {

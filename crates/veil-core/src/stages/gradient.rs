@@ -8,9 +8,9 @@ use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, Take};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::Stage;
 use super::painted::{Given, given};
 
 /// Where it runs.

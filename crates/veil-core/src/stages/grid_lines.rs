@@ -8,8 +8,8 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 
-use super::Stage;
 use super::spacing::{self, Spacing};
 
 controls! {

@@ -10,9 +10,8 @@ use crate::plates::IdKind;
 use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{controls, each_kind};
-
-use super::Stage;
 
 /// The slot of a picture that the things travel with.
 const PICTURE: &str = "picture";

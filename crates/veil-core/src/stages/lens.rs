@@ -8,11 +8,11 @@ use veil_pixels::{Edge, Window};
 use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::{Bend, Reading, Stage, WarpStage};
 use crate::{choice, controls};
 
-use super::moving::{is_a_warp, moved};
-use super::reading::{self, Reading};
-use super::{Bend, Stage, WarpStage};
+use super::moving::moved;
+use super::reading;
 
 const fn coefficient(name: &'static str) -> ControlSpec {
     ControlSpec::number(name, 0.0, (-0.5, 0.5)).under("coefficients")
@@ -90,7 +90,9 @@ impl Stage for LensStage {
         ]
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 }
 
 impl WarpStage for LensStage {

@@ -9,8 +9,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct LevelsControls {

@@ -8,8 +8,7 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind, Take};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct LumaRangeControls {

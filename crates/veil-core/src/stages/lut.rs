@@ -11,8 +11,7 @@ use crate::key::Key;
 use crate::setup::MediaId;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-
-use super::Stage;
+use crate::stage::Stage;
 
 controls! {
     struct LutControls {

@@ -7,9 +7,8 @@ use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls, each_kind};
-
-use super::Stage;
 
 const fn side(name: &'static str) -> ControlSpec {
     ControlSpec::number(name, 24.0, (1.0, 200.0)).within(1.0, 2000.0).unit(Unit::Px)

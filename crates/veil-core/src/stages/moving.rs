@@ -5,31 +5,6 @@ use veil_pixels::{Map, Raster};
 
 use crate::engine::{Context, StageError};
 
-/// What a stage is that moves its main input and does nothing else: its result is that of its bracket.
-macro_rules! is_a_warp {
-    () => {
-        fn domain(
-            &self,
-            context: &$crate::engine::Context<'_>,
-        ) -> Result<$crate::signal::Domain, $crate::engine::StageError> {
-            context.warped_domain()
-        }
-
-        fn render(
-            &self,
-            context: &$crate::engine::Context<'_>,
-            wanted: veil_pixels::Window,
-        ) -> Result<$crate::signal::Pixels, $crate::engine::StageError> {
-            context.warped(wanted)
-        }
-
-        fn as_warp(&self) -> Option<&dyn $crate::stages::WarpStage> {
-            Some(self)
-        }
-    };
-}
-pub(super) use is_a_warp;
-
 /// Moves longer than this many pixels of the raster lead out of any picture.
 const MOST_MOVE: f32 = 65_536.0;
 

@@ -7,9 +7,8 @@ use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 controls! {
     struct NeutralControls {

@@ -6,9 +6,9 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::Stage;
 use super::steepness_map::slopes;
 
 controls! {

@@ -8,10 +8,10 @@ use crate::drawn::Laid;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Shutter, Stage};
 
 use super::drawing::{Drawing, Moment};
-use super::shutter::Shutter;
-use super::{Stage, shutter};
+use super::shutter;
 
 controls! {
     struct OutlineControls {

@@ -8,8 +8,8 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 
-use super::Stage;
 use super::still::Still;
 
 const X: &str = "x";

@@ -11,9 +11,10 @@ use crate::plates::{Alpha, Role};
 use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::{Stage, id_pick, pass};
+use super::{id_pick, pass};
 
 controls! {
     struct PlateControls {

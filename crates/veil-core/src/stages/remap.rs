@@ -9,11 +9,11 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::{Bend, Reading, Stage, WarpStage};
 
-use super::moving::{is_a_warp, moved};
-use super::reading::{self, Reading};
+use super::moving::moved;
+use super::reading;
 use super::uv_map_in::moves_of;
-use super::{Bend, Stage, WarpStage};
 
 const PLACES: &str = "places";
 
@@ -57,7 +57,9 @@ impl Stage for Remap {
         &self.spec
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 }
 
 impl WarpStage for Remap {

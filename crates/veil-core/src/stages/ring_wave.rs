@@ -8,9 +8,8 @@ use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 controls! {
     struct RingWaveControls {

@@ -11,9 +11,8 @@ use crate::control::{ControlSet, ControlSpec, Unit, Value};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
-
-use super::Stage;
 
 /// The slots of a picture of the screen alone, of what is surely figure and surely not, and of what will be behind.
 const CLEAN: &str = "clean";

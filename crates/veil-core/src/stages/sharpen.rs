@@ -7,9 +7,9 @@ use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::Pixels;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{controls, each_kind};
 
-use super::Stage;
 use super::blur::main_within;
 
 controls! {

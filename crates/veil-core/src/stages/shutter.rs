@@ -2,30 +2,6 @@
 
 use crate::control::{ControlSpec, Unit};
 
-/// The control that says how long it is seen, in degrees; none is seen sharp.
-pub(crate) const SHUTTER: &str = "shutter";
-
-/// How long something is seen while it moves.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Shutter {
-    /// 360 degrees are a whole frame.
-    pub degrees: f64,
-    /// In how many steps.
-    pub samples: i32,
-}
-
-impl Shutter {
-    /// The moments that are seen, about the middle of a frame; only that where there is no shutter.
-    pub(crate) fn moments(self, frame: f64) -> Vec<f64> {
-        let open = self.degrees / 360.0;
-        if open <= 0.0 || self.samples < 2 {
-            return vec![frame];
-        }
-        let count = f64::from(self.samples);
-        (0..self.samples).map(|step| frame + ((f64::from(step) + 0.5) / count - 0.5) * open).collect()
-    }
-}
-
 pub(super) const fn open() -> ControlSpec {
     ControlSpec::number("shutter", 0.0, (0.0, 360.0))
         .within(0.0, 720.0)

@@ -8,8 +8,8 @@ use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::Stage;
 
-use super::Stage;
 use super::blur::{blurred, spread};
 
 controls! {

@@ -9,10 +9,10 @@ use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::{Bend, Reading, Stage, WarpStage};
 
-use super::moving::{is_a_warp, moved};
-use super::reading::{self, Reading};
-use super::{Bend, Stage, WarpStage};
+use super::moving::moved;
+use super::reading;
 
 controls! {
     struct SwirlControls {
@@ -73,7 +73,9 @@ impl Stage for SwirlStage {
         ]
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 }
 
 impl WarpStage for SwirlStage {

@@ -13,9 +13,9 @@ use crate::lettering::{self, Align, Lettering};
 use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::Stage;
 use super::painted::{Given, across, coloured, cut, given, laid};
 
 controls! {

@@ -8,12 +8,11 @@ use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Aligned, Bend, Placing, Reading, Shutter, Stage, WarpStage};
 use crate::{choice, controls};
 
-use super::moving::is_a_warp;
-use super::reading::{self, Reading};
-use super::shutter::{self, Shutter};
-use super::{Aligned, Bend, Placing, Stage, WarpStage};
+use super::reading;
+use super::shutter;
 
 controls! {
     struct TransformControls {
@@ -114,7 +113,9 @@ impl Stage for Transform {
         Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 
-    is_a_warp!();
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
 
     fn as_placing(&self) -> Option<&dyn Placing> {
         Some(self)

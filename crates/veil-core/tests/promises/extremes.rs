@@ -239,3 +239,68 @@ fn six_thousand_spoilt_tools_are_refused_or_worked_out() {
         }
     });
 }
+
+/// A corner dragged inside the other three opens the plane to the horizon; so large a scale fills a wall. What takes all of
+/// either still answers, with what is near the frame, and the row says that it was cut.
+#[test]
+fn what_reaches_farther_than_anybody_can_use_is_cut_and_told() {
+    let corners = [
+        ("top_left", [48.0, 40.0]),
+        ("top_right", [90.0, 4.0]),
+        ("bottom_right", [90.0, 60.0]),
+        ("bottom_left", [4.0, 60.0]),
+    ];
+    let pinned = corners.map(|(corner, at)| (corner, Setting::numbers(&at)));
+    let vast = [("scale_x", Setting::number(1000.0)), ("scale_y", Setting::number(1000.0))];
+    for (kind, settings) in [("corner_pin", &pinned[..]), ("transform", &vast[..])] {
+        for (below, slot) in [("polar", MAIN), ("soften", MAIN), ("blur", MAIN)] {
+            let mut setup = setup_with(kind, PLATE);
+            let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+            row.links.remove(veil_core::spec::MATTE);
+            row.controls
+                .extend(settings.iter().map(|(control, setting)| ((*control).into(), setting.clone())));
+            let (at, taker) = (setup.row(TESTED).unwrap() + 1, StageId(60));
+            setup.stages.insert(at, StageEntry::new(taker, below, "Below").taking(slot, TESTED));
+            setup.check().unwrap();
+            let request = Request { on_fault: OnFault::Bypass, ..Request::whole(taker, 1004.0) };
+            let answer = Engine::new(1 << 28).answer(&setup, &SMOOTH, request, &Cancel::new()).unwrap();
+            let pixels = answer.spent.iter().map(|spent| spent.pixels).max().unwrap_or(0);
+            assert!(pixels < 1 << 22, "{kind} under {below}: {pixels} pixels were made");
+            if kind == "transform" {
+                let told: Vec<_> = answer.faults.iter().filter(|fault| fault.stage == TESTED).collect();
+                assert!(told.len() == 1 && told[0].message.starts_with("reaches over 96"), "{told:?}");
+            }
+        }
+    }
+}
+
+/// A strand that joins itself again and again is gone through once a row, not once for each way through it.
+#[test]
+fn a_strand_that_joins_itself_many_times_is_gone_through_row_by_row() {
+    let mut setup = setup_with("blend", PLATE);
+    let mut above = PLATE;
+    for number in 0..40 {
+        let (glow, blend) = (StageId(100 + number), StageId(200 + number));
+        let at = setup.row(TESTED).unwrap();
+        let rows = [
+            StageEntry::new(glow, "grade", &format!("Glow {number}")).taking(MAIN, above),
+            StageEntry::new(blend, "blend", &format!("Blend {number}"))
+                .taking(MAIN, above)
+                .taking("layer", glow),
+        ];
+        setup.stages.splice(at..at, rows);
+        above = blend;
+    }
+    setup.check().unwrap();
+    let begun = Instant::now();
+    let (engine, cancel) = (Engine::new(1 << 28), Cancel::new());
+    let request = Request::whole(above, 1004.0);
+    for to in [WayTo::Row(PLATE), WayTo::Row(TESTED), WayTo::Head] {
+        let _ = engine.places(&setup, &SMOOTH, request, to, &cancel).unwrap();
+    }
+    engine.travelled(&setup, &SMOOTH, request).unwrap();
+    engine.words(&setup, &SMOOTH, request).unwrap();
+    findings::find(&engine, &setup, &SMOOTH, &cancel).unwrap();
+    lay_out(&setup, &Default::default());
+    assert!(begun.elapsed() < Duration::from_secs(20), "{:?}", begun.elapsed());
+}

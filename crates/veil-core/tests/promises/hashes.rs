@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::thread;
+use std::time::Duration;
 
 use veil_core::drawn::{Drawn, Joins, ShapeKey, ShapePoint, ShapeWay, Side};
 use veil_core::engine::{Answer, Engine, EngineError, OnFault, Request};
@@ -81,7 +83,7 @@ fn an_edit_of_the_key_before_a_frame_is_seen_in_its_motion_blur() {
         tested(&mut setup).controls.insert("move_x".into(), way);
         setup
     };
-    not_stale(&moved(0.0), &moved(24.0));
+    not_stale(&moved(12.0), &moved(24.0));
 }
 
 /// By hand: of two moments, of which one has no amount, half of what is seen has not moved.
@@ -195,12 +197,15 @@ fn a_further_matte_of_a_moving_row_is_as_it_is_at_each_moment() {
     assert_ne!(contents[0], contents[1]);
 }
 
-/// A plate whose pixels cannot be read at one frame, though the file is there; how often it was asked for is counted.
+/// A plate whose pixels cannot be read at one frame, though the file is there, and are read slowly; how often it was asked
+/// for is counted.
 #[derive(Default)]
 struct Broken {
     asked: AtomicUsize,
     read: AtomicUsize,
 }
+
+const SLOWLY: Duration = Duration::from_millis(30);
 
 const BROKEN: i32 = 1004;
 
@@ -217,6 +222,7 @@ impl Plates for Broken {
 
     fn pass(&self, media: &Media, frame: i32, role: Role, cancel: &Cancel) -> Result<Pixels, PlateError> {
         self.read.fetch_add(1, Ordering::Relaxed);
+        thread::sleep(SLOWLY);
         if frame == BROKEN {
             return Err(PlateError::File("the file ends early".into()));
         }
@@ -296,6 +302,46 @@ fn means_over_the_shot_of_each_other_cost_the_sum_and_not_the_product() {
     engine.answer(&setup, &plates, bypassing(TESTED, 1003.0), &Cancel::new()).unwrap();
     let asked = plates.asked.load(Ordering::Relaxed);
     assert!(asked < 2000, "{asked} looks at files");
+}
+
+/// Of those who ask at once for the same, or part of it, one makes it; who calls it off leaves it to the others.
+#[test]
+fn what_is_asked_for_at_once_is_made_once() {
+    let (setup, plates, engine) = (graded(), Broken::default(), Engine::new(1 << 28));
+    let part = Request { window: Some(Window::new(3, 4, 30, 20)), ..Request::whole(TESTED, 1003.0) };
+    let requests = [Request::whole(TESTED, 1003.0), part, Request::whole(PLATE, 1003.0), part];
+    thread::scope(|scope| {
+        for request in requests {
+            let (setup, plates, engine) = (&setup, &plates, &engine);
+            scope.spawn(move || engine.answer(setup, plates, request, &Cancel::new()).unwrap());
+        }
+    });
+    assert_eq!(plates.read.load(Ordering::Relaxed), 1);
+    let called_off = Cancel::new();
+    thread::scope(|scope| {
+        let first =
+            scope.spawn(|| engine.answer(&setup, &plates, Request::whole(TESTED, 1006.0), &called_off));
+        let second = scope.spawn(|| {
+            thread::sleep(SLOWLY / 3);
+            called_off.set();
+            engine.answer(&setup, &plates, Request::whole(TESTED, 1006.0), &Cancel::new())
+        });
+        assert!(matches!(first.join().unwrap(), Err(EngineError::Cancelled) | Ok(_)));
+        assert!(second.join().unwrap().is_ok());
+    });
+}
+
+/// Tiles of a picture that lie beside each other are held as one.
+#[test]
+fn regions_side_by_side_are_held_together() {
+    let (setup, plates, engine) = (graded(), Broken::default(), Engine::new(1 << 28));
+    let ask = |window: Window| {
+        let request = Request { window: Some(window), ..Request::whole(TESTED, 1003.0) };
+        engine.answer(&setup, &plates, request, &Cancel::new()).unwrap().spent.len()
+    };
+    let (left, right) = (Window::new(0, 0, 40, 64), Window::new(30, 0, 96, 64));
+    assert!(ask(left) > 0 && ask(right) > 0);
+    assert_eq!(ask(Window::new(0, 0, 96, 64)), 0, "both together are all of it");
 }
 
 /// What was counted of one scale or one input is not told of another.

@@ -1,0 +1,194 @@
+//! What a stage is: all that the engine, the bench and the documents ask of it.
+
+use veil_pixels::displace::Moves;
+use veil_pixels::perspective::Homography;
+use veil_pixels::resample::Filter;
+use veil_pixels::{Edge, Map, Window};
+
+use crate::engine::{Context, Ride, StageError};
+use crate::key::Key;
+use crate::plates::Role;
+use crate::setup::Setting;
+use crate::signal::{Domain, Pixels};
+use crate::spec::{Preset, StageSpec};
+
+/// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of
+/// threads, in any order of calls, and a region equals the crop of the whole.
+pub trait Stage: Send + Sync {
+    /// What it declares; the one source of bench, schema and docs.
+    fn spec(&self) -> &StageSpec;
+
+    /// Raised when it gives other pixels than it did before, so that what was kept of it is not taken for what it gives.
+    fn revision(&self) -> u32 {
+        1
+    }
+
+    /// Writes what its pixels depend on besides controls and inputs: of time the very quantity that is used, of files what
+    /// tells them apart. A stage that looks the same at every moment writes nothing.
+    fn key(&self, _context: &Context<'_>, _key: &mut Key) -> Result<(), StageError> {
+        Ok(())
+    }
+
+    /// How long it is seen while it changes; for one that has the controls of that.
+    fn shutter(&self, _context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        Ok(None)
+    }
+
+    /// Where its signal exists. By default, where its main input does.
+    fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
+        Ok(context.main_domain().unwrap_or_else(|| context.everywhere()))
+    }
+
+    /// Every pixel of `wanted`, which lies within the data window. One that is a warp leaves this to its move.
+    fn render(&self, context: &Context<'_>, _wanted: Window) -> Result<Pixels, StageError> {
+        Err(context.fault("gives nothing"))
+    }
+
+    /// Whether what it gives is seldom opaque, whatever it takes.
+    fn cuts(&self) -> bool {
+        false
+    }
+
+    /// Whether it adds light that covers nothing, as a glow does.
+    fn shines(&self) -> bool {
+        false
+    }
+
+    /// Settings to start from.
+    fn presets(&self) -> Vec<Preset> {
+        Vec::new()
+    }
+
+    /// What is to be known of its result though it works; one sentence.
+    fn mark(&self, _context: &Context<'_>) -> Option<String> {
+        None
+    }
+
+    /// The stage as a warp, where it moves its main input and does nothing else: its result, and where that exists, are
+    /// those of its bracket.
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        None
+    }
+
+    /// The stage as one that lays what it takes somewhere.
+    fn as_placing(&self) -> Option<&dyn Placing> {
+        None
+    }
+
+    /// Which passes it brings in; for a stage that says so.
+    fn brings(&self, _context: &Context<'_>) -> Result<Vec<Role>, StageError> {
+        Ok(Vec::new())
+    }
+
+    /// What the file that it brings in says of itself in words.
+    fn words(&self, _context: &Context<'_>) -> Result<Vec<(String, String)>, StageError> {
+        Ok(Vec::new())
+    }
+
+    /// What it brings in beside the picture, over a window within its data window.
+    fn bring(&self, context: &Context<'_>, _ride: &Ride, _wanted: Window) -> Result<Pixels, StageError> {
+        Err(context.fault("brings no passes"))
+    }
+}
+
+/// A warp's move. Neighbours are composed and sampled once.
+pub trait WarpStage {
+    /// How it is read between pixels and beyond the border, where it is the lowest of its bracket.
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError>;
+
+    /// What kind of move it is.
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError>;
+
+    /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
+    fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
+        Ok(Moves::new(Map::clear(window)))
+    }
+}
+
+/// A stage that lays its main input on a box.
+pub trait Placing {
+    /// The settings that lay a box of the input, which is not empty, on another, in full-resolution pixels.
+    fn laid(&self, from: Aligned, to: Aligned) -> Vec<(&'static str, Setting)>;
+}
+
+/// A box along the axes, in full-resolution pixels.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Aligned {
+    /// Its top left corner.
+    pub first: [f64; 2],
+    /// Its bottom right corner.
+    pub last: [f64; 2],
+}
+
+impl Aligned {
+    /// Its middle.
+    pub fn middle(self) -> [f64; 2] {
+        [0, 1].map(|axis| (self.first[axis] + self.last[axis]) / 2.0)
+    }
+
+    /// Its width and height.
+    pub fn size(self) -> [f64; 2] {
+        [0, 1].map(|axis| self.last[axis] - self.first[axis])
+    }
+
+    /// Its corners from the top left one on, clockwise.
+    pub const fn corners(self) -> [[f64; 2]; 4] {
+        let ([left, top], [right, bottom]) = (self.first, self.last);
+        [[left, top], [right, top], [right, bottom], [left, bottom]]
+    }
+}
+
+impl From<Window> for Aligned {
+    fn from(window: Window) -> Self {
+        Self { first: [window.x0, window.y0].map(f64::from), last: [window.x1, window.y1].map(f64::from) }
+    }
+}
+
+/// A kind of move, in pixels of the proxy scale.
+#[derive(Clone, Copy, Debug)]
+pub enum Bend {
+    /// From the input's places to the result's.
+    Matrix(Homography),
+    /// By [`WarpStage::moves`].
+    Map {
+        /// Standard deviation of the blur for each pixel moved.
+        softness: f32,
+        /// Outside of it nothing moves.
+        within: Window,
+    },
+}
+
+/// How a picture is read where it is moved.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Reading {
+    /// Between its pixels.
+    pub filter: Filter,
+    /// Beyond its border.
+    pub edge: Edge,
+    /// Whether a sharp filter may take coverage below none and above the whole.
+    pub rings: bool,
+}
+
+/// The control that says how long it is seen, in degrees; none is seen sharp.
+pub(crate) const SHUTTER: &str = "shutter";
+
+/// How long something is seen while it moves.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Shutter {
+    /// 360 degrees are a whole frame.
+    pub degrees: f64,
+    /// In how many steps.
+    pub samples: i32,
+}
+
+impl Shutter {
+    /// The moments that are seen, about the middle of a frame; only that where there is no shutter.
+    pub(crate) fn moments(self, frame: f64) -> Vec<f64> {
+        let open = self.degrees / 360.0;
+        if open <= 0.0 || self.samples < 2 {
+            return vec![frame];
+        }
+        let count = f64::from(self.samples);
+        (0..self.samples).map(|step| frame + ((f64::from(step) + 0.5) / count - 0.5) * open).collect()
+    }
+}
