@@ -1,15 +1,16 @@
 //! What a stage is: all that the engine, the bench and the documents ask of it.
 
+use veil_pixels::colour::bare::OnColour;
 use veil_pixels::displace::Moves;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
-use veil_pixels::{Edge, Map, Window};
+use veil_pixels::{Cancel, Cancelled, Edge, Map, Rgba, Window};
 
 use crate::engine::{Context, Ride, StageError};
 use crate::key::Key;
 use crate::plates::Role;
 use crate::setup::Setting;
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Preset, StageSpec};
 
 /// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of
@@ -37,6 +38,12 @@ pub trait Stage: Send + Sync {
     /// Where its signal exists. By default, where its main input does.
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         Ok(context.main_domain().unwrap_or_else(|| context.everywhere()))
+    }
+
+    /// What it does to each pixel of its main input by itself, of a kind; none where it does anything else. One that says
+    /// this exists where its main input does, or more, and needs no [`Self::render`] for that kind.
+    fn each_pixel(&self, _context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+        Ok(None)
     }
 
     /// Every pixel of `wanted`, which lies within the data window. One that is a warp leaves this to its move.
@@ -190,5 +197,74 @@ impl Shutter {
         }
         let count = f64::from(self.samples);
         (0..self.samples).map(|step| frame + ((f64::from(step) + 0.5) / count - 0.5) * open).collect()
+    }
+}
+
+type OnRow<P> = Box<dyn Fn(&mut [P]) + Send + Sync>;
+
+/// A change of each pixel by itself, a row of them at a time and in place.
+pub enum EachPixel {
+    /// Of pictures.
+    Picture(OnRow<Rgba>),
+    /// Of fields.
+    Field(OnRow<f32>),
+    /// Of maps.
+    Map(OnRow<[f32; 2]>),
+}
+
+fn on_row<P: Copy + 'static>(f: impl Fn(P) -> P + Send + Sync + 'static) -> OnRow<P> {
+    Box::new(move |row| row.iter_mut().for_each(|pixel| *pixel = f(*pixel)))
+}
+
+impl EachPixel {
+    /// Of premultiplied pixels.
+    pub fn picture(f: impl Fn(Rgba) -> Rgba + Send + Sync + 'static) -> Self {
+        Self::Picture(on_row(f))
+    }
+
+    /// Of colours without their alpha, which stays.
+    pub fn colour(f: impl Fn([f32; 3]) -> [f32; 3] + Send + Sync + 'static) -> Self {
+        let changed = OnColour::new(f);
+        Self::picture(move |pixel| changed.at(pixel))
+    }
+
+    /// Of the floats of a field.
+    pub fn field(f: impl Fn(f32) -> f32 + Send + Sync + 'static) -> Self {
+        Self::Field(on_row(f))
+    }
+
+    /// Of the moves of a map.
+    pub fn map(f: impl Fn([f32; 2]) -> [f32; 2] + Send + Sync + 'static) -> Self {
+        Self::Map(on_row(f))
+    }
+
+    pub(crate) fn on_pictures(&self, row: &mut [Rgba]) {
+        if let Self::Picture(f) = self {
+            f(row);
+        }
+    }
+
+    pub(crate) fn on_fields(&self, row: &mut [f32]) {
+        if let Self::Field(f) = self {
+            f(row);
+        }
+    }
+
+    pub(crate) fn on_maps(&self, row: &mut [[f32; 2]]) {
+        if let Self::Map(f) = self {
+            f(row);
+        }
+    }
+
+    /// All pixels, where they are of its kind; others as they are.
+    pub(crate) fn over(&self, pixels: &Pixels, cancel: &Cancel) -> Result<Pixels, Cancelled> {
+        let mut changed = pixels.clone();
+        match (self, &mut changed) {
+            (Self::Picture(f), Pixels::Picture(picture)) => picture.fill_rows(cancel, |_, row| f(row))?,
+            (Self::Field(f), Pixels::Field(field)) => field.fill_rows(cancel, |_, row| f(row))?,
+            (Self::Map(f), Pixels::Map(map)) => map.fill_rows(cancel, |_, row| f(row))?,
+            _ => {}
+        }
+        Ok(changed)
     }
 }

@@ -16,20 +16,18 @@ pub fn mix<P: Pixel>(
 ) -> Result<Raster<P>, Cancelled> {
     debug_assert_eq!(from.window(), to.window(), "signals of one window are mixed");
     Raster::written(from.window(), cancel, |y, row| {
-        let pairs = from.row(y).iter().zip(to.row(y));
-        match matte {
-            None => {
-                for (out, (a, b)) in row.iter_mut().zip(pairs) {
-                    *out = share(*a, *b, amount);
-                }
-            }
-            Some(matte) => {
-                for ((out, (a, b)), m) in row.iter_mut().zip(pairs).zip(matte.row(y)) {
-                    *out = share(*a, *b, amount * m);
-                }
-            }
-        }
+        row.copy_from_slice(to.row(y));
+        mix_row(from.row(y), row, amount, matte.map(|matte| matte.row(y)));
     })
+}
+
+/// The same of a row of pixels, where `to` stands.
+pub fn mix_row<P: Pixel>(from: &[P], to: &mut [P], amount: f32, matte: Option<&[f32]>) {
+    let pairs = to.iter_mut().zip(from);
+    match matte {
+        None => pairs.for_each(|(to, from)| *to = share(*from, *to, amount)),
+        Some(matte) => pairs.zip(matte).for_each(|((to, from), m)| *to = share(*from, *to, amount * m)),
+    }
 }
 
 /// The signal made weaker: every float times amount and matte.

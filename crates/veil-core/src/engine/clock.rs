@@ -44,6 +44,17 @@ impl Clock {
         done
     }
 
+    /// Of what the row being made takes, so much is another's.
+    pub(super) fn credit(&self, stage: StageId, time: Duration, pixels: usize) {
+        if let Some(taker) = self.waited.borrow_mut().last_mut() {
+            *taker += time;
+        }
+        let mut spent = self.spent.borrow_mut();
+        let (all, count) = spent.entry(stage).or_default();
+        *all += time;
+        *count += pixels;
+    }
+
     /// Forgets what was worked out in vain.
     pub(super) fn clear(&self) {
         self.spent.borrow_mut().clear();

@@ -16,6 +16,7 @@ mod over_shot;
 mod places;
 mod plan;
 mod ride;
+mod run;
 mod warp;
 
 use std::sync::Arc;

@@ -257,6 +257,10 @@ impl<'a> Evaluation<'a> {
         self.shared.engine
     }
 
+    pub(super) const fn clock(&self) -> &'a Clock {
+        &self.shared.clock
+    }
+
     pub(super) const fn flaws(&self) -> &'a super::flaws::Flaws {
         self.shared.engine.flaws()
     }
@@ -610,6 +614,9 @@ impl<'a> Evaluation<'a> {
         work: &Arc<StageWork>,
         wanted: Window,
     ) -> Result<Pixels, StageError> {
+        if let Some(pixels) = self.run(entry, work, wanted)? {
+            return Ok(pixels);
+        }
         let Some(share) = work.share() else { return self.rendered(entry, work, wanted) };
         let own = self.own_domain(entry, work)?.data;
         let matte = self.matte(&work.mixing, wanted)?;
@@ -635,15 +642,20 @@ impl<'a> Evaluation<'a> {
         }
     }
 
+    /// A stage's own result, before amount and matte.
     fn rendered(
         &self,
         entry: &'a StageEntry,
         work: &Arc<StageWork>,
         wanted: Window,
     ) -> Result<Pixels, StageError> {
-        match work.stage.as_warp() {
-            Some(_) => self.warped(entry, work, wanted, None),
-            None => work.stage.render(&Context::new(self, entry, work), wanted),
+        if work.stage.as_warp().is_some() {
+            return self.warped(entry, work, wanted, None);
+        }
+        let context = Context::new(self, entry, work);
+        match work.stage.each_pixel(&context, shape::kind_of(self.setup, entry.id))? {
+            Some(each) => Ok(each.over(&context.main(wanted)?.over(wanted), self.cancel)?),
+            None => work.stage.render(&context, wanted),
         }
     }
 

@@ -1,14 +1,11 @@
 //! Values kept within bounds.
 
-use veil_pixels::Window;
-use veil_pixels::colour::bare::OnColour;
-
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct ClampControls {
@@ -57,16 +54,14 @@ impl Stage for ClampStage {
         })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: ClampControls = context.controls()?;
-        let (low, high, cancel) = (controls.low as f32, controls.high as f32, context.cancel());
-        let within = |value: f32| value.min(high).max(low);
-        match context.main(wanted)?.over(wanted) {
-            Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, within)?)),
-            Pixels::Picture(picture) => Ok(Pixels::Picture(
-                OnColour::new(|colour: [f32; 3]| colour.map(within)).over(&picture, cancel)?,
-            )),
-            Pixels::Map(_) => Err(StageError::Fault("bounds are of fields and pictures".into())),
-        }
+        let (low, high) = (controls.low as f32, controls.high as f32);
+        let within = move |value: f32| value.min(high).max(low);
+        Ok(match kind {
+            SignalKind::Field => Some(EachPixel::field(within)),
+            SignalKind::Picture => Some(EachPixel::colour(move |colour| colour.map(within))),
+            SignalKind::Map => None,
+        })
     }
 }

@@ -3,15 +3,14 @@
 use veil_pixels::colour::bare::OnColour;
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 use veil_pixels::grade::Grade;
-use veil_pixels::{Rgba, Window};
 
 use crate::colour::Working;
 use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct GradeControls {
@@ -100,16 +99,14 @@ impl Stage for GradeStage {
         ]
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: GradeControls = context.controls()?;
         let grade = grade(&controls, context.working());
-        let picture = context.picture(MAIN, wanted)?;
-        let graded = OnColour::new(|colour: [f32; 3]| controls.graded(&grade, colour));
-        if !controls.alpha {
-            return Ok(Pixels::Picture(graded.over(&picture, context.cancel())?));
-        }
-        Ok(Pixels::Picture(picture.map(context.cancel(), |pixel: Rgba| {
-            graded.under(pixel, grade.of_grey(pixel[3]).clamp(0.0, 1.0))
-        })?))
+        let alpha = controls.alpha;
+        let graded = OnColour::new(move |colour: [f32; 3]| controls.graded(&grade, colour));
+        Ok(Some(EachPixel::picture(move |pixel| match alpha {
+            false => graded.at(pixel),
+            true => graded.under(pixel, grade.of_grey(pixel[3]).clamp(0.0, 1.0)),
+        })))
     }
 }

@@ -1,14 +1,13 @@
 //! Hues turned, luma kept.
 
-use veil_pixels::Window;
 use veil_pixels::hue::HueTurn;
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct HueShiftControls {
@@ -46,18 +45,17 @@ impl Stage for HueShift {
         &self.spec
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: HueShiftControls = context.controls()?;
         let turn = HueTurn::new(
             controls.angle.to_radians() as f32,
             controls.saturation as f32,
             context.working().luma(),
         );
-        let picture = context.picture(MAIN, wanted)?;
         // Linear, so that premultiplied colours may be turned as they are.
-        Ok(Pixels::Picture(picture.map(context.cancel(), |[r, g, b, a]| {
+        Ok(Some(EachPixel::picture(move |[r, g, b, a]| {
             let [r, g, b] = turn.of([r, g, b]);
             [r, g, b, a]
-        })?))
+        })))
     }
 }

@@ -1,14 +1,13 @@
 //! A signal turned inside out.
 
 use veil_pixels::colour::bare::OnColour;
-use veil_pixels::{Rgba, Window};
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct InvertControls {
@@ -51,20 +50,16 @@ impl Stage for InvertStage {
         Ok(Domain { data: main.data.union(main.display), ..main })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: InvertControls = context.controls()?;
-        let cancel = context.cancel();
-        Ok(match context.main(wanted)?.over(wanted) {
-            Pixels::Field(field) => Pixels::Field(field.map(cancel, |value: f32| 1.0 - value)?),
-            Pixels::Map(map) => Pixels::Map(map.map(cancel, |[x, y]: [f32; 2]| [-x, -y])?),
-            Pixels::Picture(picture) => {
-                let turned = OnColour::new(|colour: [f32; 3]| colour.map(|value| 1.0 - value));
-                Pixels::Picture(if controls.alpha {
-                    picture.map(cancel, |pixel: Rgba| turned.under(pixel, 1.0 - pixel[3]))?
-                } else {
-                    turned.over(&picture, cancel)?
-                })
+        let turned = OnColour::new(|colour: [f32; 3]| colour.map(|value| 1.0 - value));
+        Ok(Some(match kind {
+            SignalKind::Field => EachPixel::field(|value| 1.0 - value),
+            SignalKind::Map => EachPixel::map(|[x, y]| [-x, -y]),
+            SignalKind::Picture if controls.alpha => {
+                EachPixel::picture(move |pixel| turned.under(pixel, 1.0 - pixel[3]))
             }
-        })
+            SignalKind::Picture => EachPixel::picture(move |pixel| turned.at(pixel)),
+        }))
     }
 }

@@ -1,15 +1,13 @@
 //! Black and white points of a field or picture.
 
-use veil_pixels::Window;
-use veil_pixels::colour::bare::OnColour;
 use veil_pixels::grade::Levels;
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct LevelsControls {
@@ -82,16 +80,14 @@ impl Stage for LevelsStage {
         Ok(if nothing_stays { main } else { Domain { data: main.data.union(main.display), ..main } })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let levels = levels(&context.controls()?);
-        let cancel = context.cancel();
-        match context.main(wanted)?.over(wanted) {
-            Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, |value: f32| levels.apply(value))?)),
-            Pixels::Picture(picture) => {
-                let levelled = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.apply(value)));
-                Ok(Pixels::Picture(levelled.over(&picture, cancel)?))
+        Ok(match kind {
+            SignalKind::Field => Some(EachPixel::field(move |value| levels.apply(value))),
+            SignalKind::Picture => {
+                Some(EachPixel::colour(move |colour| colour.map(|value| levels.apply(value))))
             }
-            Pixels::Map(_) => Err(StageError::Fault("levels work on fields and pictures".into())),
-        }
+            SignalKind::Map => None,
+        })
     }
 }

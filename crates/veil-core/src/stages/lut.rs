@@ -1,17 +1,14 @@
 //! Colours looked up in a table of a file.
 
-use veil_pixels::Window;
-use veil_pixels::colour::bare::OnColour;
-
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::control::{ControlSet, ControlSpec, MediaSort};
 use crate::controls;
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::setup::MediaId;
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct LutControls {
@@ -58,14 +55,12 @@ impl Stage for LutStage {
         Ok(())
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: LutControls = context.controls()?;
         let lut = context.plates().lut(context.medium(controls.media)?)?;
-        let (working, cancel) = (context.working().space(), context.cancel());
-        let picture = context.picture(MAIN, wanted)?;
+        let working = context.working().space();
         let taken = working.change(controls.from.space(context.working()));
         let back = controls.to.space(context.working()).change(working);
-        let looked = OnColour::new(|colour: [f32; 3]| back(lut.at(taken(colour))));
-        Ok(Pixels::Picture(looked.over(&picture, cancel)?))
+        Ok(Some(EachPixel::colour(move |colour| back(lut.at(taken(colour))))))
     }
 }

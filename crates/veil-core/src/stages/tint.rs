@@ -1,12 +1,12 @@
 //! A picture in other colours, by how light it is.
 
-use veil_pixels::{Window, colour};
+use veil_pixels::colour;
 
 use crate::control::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
+use crate::stage::{EachPixel, Stage};
 use crate::{choice, controls};
 
 controls! {
@@ -70,21 +70,21 @@ impl Stage for Tint {
         ]
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: TintControls = context.controls()?;
         let (bright, dark) =
             (controls.bright.map(|value| value as f32), controls.dark.map(|value| value as f32));
         let weights = context.working().luma();
-        let picture = context.picture(MAIN, wanted)?;
-        Ok(Pixels::Picture(match controls.way {
-            Way::Times => picture
-                .map(context.cancel(), |[r, g, b, a]| [r * bright[0], g * bright[1], b * bright[2], a])?,
+        Ok(Some(match controls.way {
+            Way::Times => {
+                EachPixel::picture(move |[r, g, b, a]| [r * bright[0], g * bright[1], b * bright[2], a])
+            }
             // Premultiplied: where nothing covers, the dark colour is not seen either.
-            Way::Luma => picture.map(context.cancel(), |pixel| {
+            Way::Luma => EachPixel::picture(move |pixel| {
                 let (luma, a) = (colour::luma(pixel, weights), pixel[3]);
                 let of = |channel: usize| dark[channel] * a + (bright[channel] - dark[channel]) * luma;
                 [of(0), of(1), of(2), a]
-            })?,
+            }),
         }))
     }
 }

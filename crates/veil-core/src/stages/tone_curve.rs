@@ -1,16 +1,14 @@
 //! Values along a free curve.
 
-use veil_pixels::Window;
-use veil_pixels::colour::bare::OnColour;
 use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 use veil_pixels::tone::Tone;
 
 use crate::control::{ControlSet, ControlSpec, Curve};
 use crate::controls;
 use crate::engine::{Context, StageError};
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{EachPixel, Stage};
 
 controls! {
     struct ToneCurveControls {
@@ -85,18 +83,14 @@ impl Stage for ToneCurve {
         Ok(if nothing_stays { main } else { Domain { data: main.data.union(main.display), ..main } })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let tones = Tones::of(&context.controls()?);
-        let cancel = context.cancel();
-        match context.main(wanted)?.over(wanted) {
-            Pixels::Field(field) => Ok(Pixels::Field(field.map(cancel, |value: f32| tones.all.at(value))?)),
-            Pixels::Picture(picture) => {
-                let toned = OnColour::new(|[r, g, b]: [f32; 3]| {
-                    [tones.colour(0, r), tones.colour(1, g), tones.colour(2, b)]
-                });
-                Ok(Pixels::Picture(toned.over(&picture, cancel)?))
-            }
-            Pixels::Map(_) => Err(StageError::Fault("tone curves are of fields and pictures".into())),
-        }
+        Ok(match kind {
+            SignalKind::Field => Some(EachPixel::field(move |value| tones.all.at(value))),
+            SignalKind::Picture => Some(EachPixel::colour(move |[r, g, b]| {
+                [tones.colour(0, r), tones.colour(1, g), tones.colour(2, b)]
+            })),
+            SignalKind::Map => None,
+        })
     }
 }

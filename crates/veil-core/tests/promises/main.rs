@@ -13,6 +13,7 @@ mod layout;
 mod lists;
 mod placing;
 mod revisions;
+mod runs;
 mod shared_engine;
 mod stages;
 mod support;
