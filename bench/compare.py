@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 import OpenImageIO as oiio
 
+from chain import Chain
 from haze import Haze
 from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
 
@@ -25,7 +26,7 @@ WIDE, HIGH = 1920, 1080
 BARS = {
     "gaussian_2": 1.0, "gaussian_10": 0.4, "gaussian_30": 0.1, "gaussian_100": 0.02, "remap_bilinear": 1.0, "remap_bicubic": 0.8,
     "perspective_bilinear": 1.2, "formula_10_ops": 0.25, "over": 1.2, "noise_6_octaves_3d": 0.2, "exr_half_zip_write": 1.3,
-    "exr_half_zip_read": 1.3, "haze_full": 0.2, "track_100_points": 1.5, "glow_100": 0.03,
+    "exr_half_zip_read": 1.3, "haze_full": 0.2, "track_100_points": 1.5, "glow_100": 0.03, "chain_8_rows": 0.3,
 }
 
 # What has no peer, and how long it may take.
@@ -129,6 +130,7 @@ def references(folder):
     file = f"{folder}/x.exr"
     works["exr_half_zip_write"] = lambda: write_exr(file, plate)
     works["exr_half_zip_read"] = lambda: read_exr(file)
+    works["chain_8_rows"] = Chain(plate).frame
     full, half = Haze(plate), Haze(cv2.resize(plate, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), 2)
     frames = iter(range(1, 100_000))
     works["haze_full"] = lambda: full.frame(next(frames))
@@ -138,7 +140,7 @@ def references(folder):
 
 def ours_ms(program, name):
     measured = json.loads(subprocess.check_output([program, "bench", "--json", "--times", str(TIMES), "--only", name]))
-    return next(one["ms"] for one in measured if one["name"] == name)
+    return next(one["ms"] for one in measured if one["name"].startswith(name))
 
 
 def compared(program, name, work):
@@ -169,6 +171,8 @@ def main():
     half = rows["haze_half"][0] / rows["haze_full"][0]
     arc = alone["arc_2000_segments"] / ours_ms(program, "remap_bilinear")
     lines += ["", f"An arc of two thousand pieces takes {arc:.2f} of our own bilinear remap (to be at most 1).", ""]
+    alone = max(ours_ms(program, f"row_{row}") for row in range(1, 9))
+    lines += [f"The chain of eight rows takes {rows['chain_8_rows'][0] / alone:.2f} of our own slowest row of it (to be at most 2.5). What was tried for the peer: `bench/chain.py`.", ""]
     lines += [f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]
     lines += ["The haze is uncached but for the plate: every run is another frame, and the memory for held results (512 MB) is", "full before the first that counts. The reference is `bench/haze.py`.", ""]
     lines += [f"Work that was called off at 40 moments went on for {stop:.0f} ms at most (to be 50). Rendering 100 frames of the", f"haze from and to OpenEXR took {peak:.0f} MB at most, {CACHE_MB} MB of it for held results (to be {CACHE_MB + 500}).", ""]

@@ -36,6 +36,7 @@ use veil_pixels::track::{PointSettings, PointTracker, corners};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
+use crate::bench_chain::{chain, chains};
 use crate::bench_shots::shots;
 use crate::error::ProgramError;
 use crate::out::say;
@@ -108,7 +109,7 @@ fn median(times: usize, work: &mut dyn FnMut()) -> f64 {
     taken[times / 2]
 }
 
-fn picture() -> Picture {
+pub(crate) fn picture() -> Picture {
     Raster::from_fn(Window::sized(WIDTH, HEIGHT), |x, y| {
         let (u, v) = (x as f32 / 97.0, y as f32 / 61.0);
         [0.5 + 0.4 * u.sin() * v.cos(), 0.5 + 0.4 * (u * 1.7).cos(), 0.5 + 0.3 * (v * 2.3).sin(), 1.0]
@@ -262,6 +263,13 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         }
         note(name, &mut render);
     }
+    for (name, rows) in chains().into_iter().filter(|(name, _)| name.contains(only)) {
+        let mut work = chain(&rows);
+        for _ in 0..WARM_UP {
+            work();
+        }
+        measured.push((name, median(times, &mut work)));
+    }
     measured.extend(measure_key(times, only));
     measured.extend(measure_files(times, &picture, only));
     if "stop_worst".contains(only) {
@@ -365,7 +373,7 @@ fn measure_files(times: usize, picture: &Picture, only: &str) -> Vec<(String, f6
 }
 
 /// One picture in memory, for every frame.
-struct OnePicture(Picture);
+pub(crate) struct OnePicture(pub(crate) Picture);
 
 impl Plates for OnePicture {
     fn fingerprint(&self, _: &Media, _: i32, _: &Cancel) -> Result<u64, PlateError> {
@@ -401,9 +409,8 @@ fn plate(path: &str) -> Media {
     }
 }
 
-/// The haze: noise of three octaves, its steepness, its strength, an ellipse as matte, and the displacement
-/// with softness. The same as `bench/haze.py`.
-fn haze_setup() -> Setup {
+/// A setup of the measured size with a plate, row 2, and its last.
+pub(crate) fn plate_setup(name: &str) -> Setup {
     let picture = PictureFormat {
         width: WIDTH,
         height: HEIGHT,
@@ -412,12 +419,21 @@ fn haze_setup() -> Setup {
         frames: Frames { first: 1, last: 100_000 },
         working: Default::default(),
     };
-    let mut setup = Setup::empty("haze", picture);
+    let mut setup = Setup::empty(name, picture);
     setup.media.push(plate("plate.exr"));
+    let row =
+        StageEntry::new(StageId(2), "plate", "Plate").with("media", Setting::Media { media: MediaId(1) });
+    setup.stages.insert(0, row);
+    setup
+}
+
+/// The haze: noise of three octaves, its steepness, its strength, an ellipse as matte, and the displacement
+/// with softness. The same as `bench/haze.py`.
+fn haze_setup() -> Setup {
+    let mut setup = plate_setup("haze");
     let pair = |x: f64, y: f64| Setting::numbers(&[x, y]);
     let id = StageId;
     let rows = vec![
-        StageEntry::new(id(2), "plate", "Plate").with("media", Setting::Media { media: MediaId(1) }),
         StageEntry::new(id(3), "noise", "Noise")
             .with("size", pair(60.0, 60.0))
             .with("octaves", Setting::number(3.0))
@@ -437,7 +453,7 @@ fn haze_setup() -> Setup {
             .taking("matte", id(6))
             .with("softness", Setting::number(0.5)),
     ];
-    setup.stages.splice(0..0, rows);
+    setup.stages.splice(1..1, rows);
     let last = setup.stages.len() - 1;
     setup.stages[last] = setup.stages[last].clone().taking("main", id(7));
     setup

@@ -1,6 +1,7 @@
 //! The program: command line and wiring.
 
 mod bench;
+mod bench_chain;
 mod bench_shots;
 mod error;
 mod files;
