@@ -38,7 +38,7 @@ pub(crate) fn chain(rows: &[usize]) -> impl FnMut() + use<> {
     for (number, at) in rows.iter().enumerate() {
         let (kind, with) = ROWS[*at];
         let id = StageId(10 + number as u32);
-        let row = with(StageEntry::new(id, kind, &format!("Row {number}")).taking("main", above));
+        let row = with(StageEntry::new(id, kind, format!("Row {number}")).taking("main", above));
         let last = setup.stages.len() - 1;
         setup.stages.insert(last, row);
         above = id;

@@ -65,24 +65,47 @@ impl Grade {
     }
 
     /// The graded colour.
+    pub fn apply(&self, colour: [f32; 3]) -> [f32; 3] {
+        Grader::new(*self).apply(colour)
+    }
+}
+
+/// A grade, with what is the same for every pixel worked out once.
+#[derive(Clone, Copy, Debug)]
+pub struct Grader {
+    grade: Grade,
+    /// What each channel is multiplied by first.
+    factors: [f32; 3],
+}
+
+impl Grader {
+    /// For many pixels.
+    pub fn new(grade: Grade) -> Self {
+        let exposure = if grade.exposure == 0.0 { 1.0 } else { grade.exposure.exp2() };
+        let factor = |channel: usize| exposure * grade.light[channel] * grade.gain[channel];
+        Self { grade, factors: [factor(0), factor(1), factor(2)] }
+    }
+
+    /// The graded colour.
     #[inline]
     pub fn apply(&self, mut colour: [f32; 3]) -> [f32; 3] {
-        let exposure = if self.exposure == 0.0 { 1.0 } else { self.exposure.exp2() };
+        let grade = &self.grade;
         for (channel, value) in colour.iter_mut().enumerate() {
-            let lit = *value * (exposure * self.light[channel] * self.gain[channel]);
-            let raised = if self.lift[channel] == 0.0 { lit } else { lit + self.lift[channel] * (1.0 - lit) };
-            let moved = raised + self.offset[channel];
+            let lit = *value * self.factors[channel];
+            let raised =
+                if grade.lift[channel] == 0.0 { lit } else { lit + grade.lift[channel] * (1.0 - lit) };
+            let moved = raised + grade.offset[channel];
             let contrasted =
-                if self.contrast == 1.0 { moved } else { power_about(moved, self.pivot, self.contrast) };
-            *value = if self.gamma[channel] == 1.0 {
+                if grade.contrast == 1.0 { moved } else { power_about(moved, grade.pivot, grade.contrast) };
+            *value = if grade.gamma[channel] == 1.0 {
                 contrasted
             } else {
-                power_about(contrasted, 1.0, 1.0 / self.gamma[channel])
+                power_about(contrasted, 1.0, 1.0 / grade.gamma[channel])
             };
         }
-        if self.saturation != 1.0 {
-            let grey = luma([colour[0], colour[1], colour[2], 1.0], self.luma);
-            colour = colour.map(|value| grey + (value - grey) * self.saturation);
+        if grade.saturation != 1.0 {
+            let grey = luma([colour[0], colour[1], colour[2], 1.0], grade.luma);
+            colour = colour.map(|value| grey + (value - grey) * grade.saturation);
         }
         colour
     }

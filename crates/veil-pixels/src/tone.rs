@@ -13,6 +13,8 @@ const LEAST_STEP: f64 = 1e-3;
 pub struct Tone {
     points: Vec<[f32; 2]>,
     slopes: Vec<f32>,
+    /// It leaves everything as it is.
+    straight: bool,
 }
 
 impl Tone {
@@ -28,20 +30,23 @@ impl Tone {
             }
         }
         let slopes = slopes(&kept);
-        Self {
-            points: kept.iter().map(|point| point.map(|value| value as f32)).collect(),
-            slopes: slopes.into_iter().map(|slope| slope as f32).collect(),
-        }
+        let points: Vec<[f32; 2]> = kept.iter().map(|point| point.map(|value| value as f32)).collect();
+        let slopes: Vec<f32> = slopes.into_iter().map(|slope| slope as f32).collect();
+        let straight =
+            points.iter().all(|[place, value]| place == value) && slopes.iter().all(|slope| *slope == 1.0);
+        Self { points, slopes, straight }
     }
 
     /// Whether it leaves everything as it is.
-    pub fn is_straight(&self) -> bool {
-        self.points.iter().all(|[place, value]| place == value)
-            && self.slopes.iter().all(|slope| *slope == 1.0)
+    pub const fn is_straight(&self) -> bool {
+        self.straight
     }
 
     /// What a value becomes.
     pub fn at(&self, value: f32) -> f32 {
+        if self.straight {
+            return value;
+        }
         let next = self.points.partition_point(|point| point[0] <= value);
         match (next.checked_sub(1), self.points.get(next)) {
             (None, None) => value,

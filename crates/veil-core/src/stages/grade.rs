@@ -2,7 +2,7 @@
 
 use veil_pixels::colour::bare::OnColour;
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
-use veil_pixels::grade::Grade;
+use veil_pixels::grade::{Grade, Grader};
 
 use crate::colour::Working;
 use crate::control::{ControlSet, ControlSpec, Unit};
@@ -52,7 +52,7 @@ fn grade(controls: &GradeControls, working: Working) -> Grade {
 
 impl GradeControls {
     /// A colour, graded in the channels that are chosen.
-    fn graded(&self, grade: &Grade, colour: [f32; 3]) -> [f32; 3] {
+    fn graded(&self, grade: &Grader, colour: [f32; 3]) -> [f32; 3] {
         let graded = grade.apply(colour);
         let chosen = |on: bool, channel: usize| if on { graded[channel] } else { colour[channel] };
         [chosen(self.red, 0), chosen(self.green, 1), chosen(self.blue, 2)]
@@ -102,8 +102,8 @@ impl Stage for GradeStage {
     fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
         let controls: GradeControls = context.controls()?;
         let grade = grade(&controls, context.working());
-        let alpha = controls.alpha;
-        let graded = OnColour::new(move |colour: [f32; 3]| controls.graded(&grade, colour));
+        let (alpha, grader) = (controls.alpha, Grader::new(grade));
+        let graded = OnColour::new(move |colour: [f32; 3]| controls.graded(&grader, colour));
         Ok(Some(EachPixel::picture(move |pixel| match alpha {
             false => graded.at(pixel),
             true => graded.under(pixel, grade.of_grey(pixel[3]).clamp(0.0, 1.0)),

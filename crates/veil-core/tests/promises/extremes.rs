@@ -283,8 +283,8 @@ fn a_strand_that_joins_itself_many_times_is_gone_through_row_by_row() {
         let (glow, blend) = (StageId(100 + number), StageId(200 + number));
         let at = setup.row(TESTED).unwrap();
         let rows = [
-            StageEntry::new(glow, "grade", &format!("Glow {number}")).taking(MAIN, above),
-            StageEntry::new(blend, "blend", &format!("Blend {number}"))
+            StageEntry::new(glow, "grade", format!("Glow {number}")).taking(MAIN, above),
+            StageEntry::new(blend, "blend", format!("Blend {number}"))
                 .taking(MAIN, above)
                 .taking("layer", glow),
         ];

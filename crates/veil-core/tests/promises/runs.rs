@@ -48,7 +48,7 @@ fn chain(from: StageId, rows: &[Row], tapped: bool) -> (Setup, StageId) {
             kind
         };
         let id = StageId(100 + number as u32);
-        let mut entry = StageEntry::new(id, kind, &format!("Row {number}")).taking(MAIN, above);
+        let mut entry = StageEntry::new(id, kind, format!("Row {number}")).taking(MAIN, above);
         if kind == KINDS.iter().find(|known| known.1 == control).map_or("", |known| known.0) {
             entry = entry.with(control, Setting::number(value));
         }
@@ -60,7 +60,7 @@ fn chain(from: StageId, rows: &[Row], tapped: bool) -> (Setup, StageId) {
         let at = setup.stages.len() - 1;
         setup.stages.insert(at, entry);
         if tapped {
-            let tap = StageEntry::new(StageId(200 + number as u32), "soften", &format!("Tap {number}"))
+            let tap = StageEntry::new(StageId(200 + number as u32), "soften", format!("Tap {number}"))
                 .taking(MAIN, id);
             setup.stages.insert(at + 1, tap);
         }
