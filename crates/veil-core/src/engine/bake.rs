@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use veil_pixels::{Cancel, Window};
 
-use super::plan::{Evaluation, Node, Shared, Work, failure};
+use super::look::{Evaluation, Shared, failure};
+use super::plan::{Node, Work};
 use super::ride::Ride;
 use super::{Engine, EngineError, Request, StageError};
 use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};

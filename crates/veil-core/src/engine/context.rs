@@ -7,7 +7,9 @@ use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;
 use super::flaws::Faulty;
-use super::plan::{Evaluation, StageWork, empty, stage_error};
+use super::look::{Evaluation, stage_error};
+use super::pixels::empty;
+use super::plan::StageWork;
 use super::ride::Ride;
 use crate::colour::Working;
 use crate::control::ControlSet;

@@ -3,7 +3,7 @@
 use veil_pixels::{Edge, Field, Window, blur};
 
 use super::StageError;
-use super::plan::{Evaluation, stage_error};
+use super::look::{Evaluation, stage_error};
 use crate::control::{Choice, Value};
 use crate::key::{Key, Keyed};
 use crate::mattes::{self, MatteWay};

@@ -11,8 +11,10 @@ mod clock;
 mod context;
 mod flaws;
 mod flight;
+mod look;
 mod mixing;
 mod over_shot;
+mod pixels;
 mod places;
 mod plan;
 mod ride;
@@ -38,7 +40,7 @@ use crate::setup::{Setup, StageId};
 use crate::signal::{Scale, Signal};
 use flaws::Flaws;
 use flight::Flights;
-use plan::{Shared, failure};
+use look::{Shared, failure};
 
 /// Why a stage gives nothing.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use veil_pixels::{Raster, Window, measure};
 
 use super::StageError;
-use super::plan::{Evaluation, stage_error};
+use super::look::{Evaluation, stage_error};
 use crate::key::{ContentHash, Key};
 use crate::setup::StageId;
 use crate::signal::{Domain, Pixels, Scale, Signal};

@@ -11,7 +11,8 @@ use veil_pixels::resample::Filter;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Map, Window};
 
-use super::plan::{Evaluation, Shared, StageWork, Work, failure, stage_error};
+use super::look::{Evaluation, Shared, failure, stage_error};
+use super::plan::{StageWork, Work};
 use super::warp::Member;
 use super::{Engine, EngineError, Request, StageError};
 use crate::deep::deep;

@@ -1,31 +1,21 @@
-//! One request on its way through a setup.
-//!
-//! What is planned and what went wrong is shared by all that the request looks at; an [`Evaluation`] looks at one moment
-//! at one scale. A row that cannot work is planned as its bypass; where that is only found while it renders, the request
-//! is planned once more, so that nothing that was made of a bypass passes for anything else.
+//! What each row does at a moment, where its result exists, and what that is found by.
 
-use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
-use std::ops::Deref;
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Cancelled, Edge, Field, Raster, Window, measure, mix};
+use veil_pixels::Window;
 
-use super::clock::{Clock, Spent};
+use super::look::{Evaluation, failure, of_row, stage_error};
 use super::mixing::Mixing;
-use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
-use crate::bakes::UseOfBakes;
+use super::{Context, EngineError, StageError};
 use crate::bracket;
 use crate::control::Value;
 use crate::deep::deep;
-use crate::each_kind;
-use crate::feed::Moment;
 use crate::key::{ContentHash, Key};
 use crate::mattes;
-use crate::plates::Plates;
-use crate::setup::{Setup, StageEntry, StageId};
+use crate::setup::{StageEntry, StageId};
 use crate::shape;
-use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
+use crate::signal::{Domain, SignalKind, Take};
 use crate::spec::{AmountRule, MAIN, MATTE};
 use crate::stage::Stage;
 use crate::stages;
@@ -92,218 +82,26 @@ impl Node {
     }
 }
 
-/// A row at a moment and a scale, with or without bakes.
-#[derive(Clone, Copy, PartialEq, Eq, Hash)]
-struct Spot {
-    row: StageId,
-    frame: u64,
-    scale: Scale,
-    bakes: UseOfBakes,
-}
-
-/// What all that a request looks at have in common. Each row is planned once at each moment and scale.
-pub(super) struct Shared<'a> {
-    engine: &'a Engine,
-    pub(super) setup: &'a Setup,
-    pub(super) plates: &'a dyn Plates,
-    pub(super) cancel: &'a Cancel,
-    nodes: RefCell<HashMap<Spot, Node>>,
-    /// What could not be rendered, and why.
-    failed: RefCell<HashMap<Spot, Arc<str>>>,
-    /// Set once something could not, so that all is to be planned anew.
-    again: Cell<bool>,
-    /// What rows give all over the shot is found by.
-    prints: RefCell<HashMap<(StageId, UseOfBakes), ContentHash>>,
-    clock: Clock,
-}
-
-impl<'a> Shared<'a> {
-    pub(super) fn new(
-        engine: &'a Engine,
-        setup: &'a Setup,
-        plates: &'a dyn Plates,
-        cancel: &'a Cancel,
-    ) -> Self {
-        Self {
-            engine,
-            setup,
-            plates,
-            cancel,
-            nodes: RefCell::default(),
-            failed: RefCell::default(),
-            again: Cell::new(false),
-            prints: RefCell::default(),
-            clock: Clock::default(),
-        }
-    }
-
-    /// Does what a request asks for, once more with its bypass for each row that turns out not to work.
-    pub(super) fn answer<T>(
-        &'a self,
-        request: Request,
-        work: impl Fn(Evaluation<'a>) -> Result<T, EngineError>,
-    ) -> Result<T, EngineError> {
-        loop {
-            let done = work(self.at(request));
-            if !self.again.take() {
-                return done;
-            }
-            self.nodes.borrow_mut().clear();
-            self.prints.borrow_mut().clear();
-            self.clock.clear();
-        }
-    }
-
-    /// What a request looks at.
-    pub(super) const fn at(&'a self, request: Request) -> Evaluation<'a> {
-        let Request { frame, scale, on_fault, bakes, .. } = request;
-        Evaluation { shared: self, frame, scale, on_fault, use_of_bakes: bakes }
-    }
-
-    /// What went wrong on the way of a request and what is to be known of it.
-    pub(super) fn told(&'a self, request: Request) -> Vec<Fault> {
-        let looks = self.at(request);
-        let of_row = |entry: &'a StageEntry| {
-            let node = self.nodes.borrow().get(&looks.spot(entry.id)).cloned()?;
-            let fault = node.fault.as_ref().map(|message| message.to_string());
-            let message = fault.or_else(|| looks.cut(&node)).or_else(|| looks.mark(entry, &node))?;
-            Some(Fault { stage: entry.id, message })
-        };
-        self.setup.stages.iter().filter_map(of_row).collect()
-    }
-
-    /// What each row cost.
-    pub(super) fn spent(&self) -> Vec<Spent> {
-        self.clock.spent()
-    }
-}
-
-/// A request's look at one moment, at one scale.
-#[derive(Clone, Copy)]
-pub(super) struct Evaluation<'a> {
-    shared: &'a Shared<'a>,
-    pub(super) frame: f64,
-    pub(super) scale: Scale,
-    on_fault: OnFault,
-    use_of_bakes: UseOfBakes,
-}
-
-impl<'a> Deref for Evaluation<'a> {
-    type Target = Shared<'a>;
-
-    fn deref(&self) -> &Shared<'a> {
-        self.shared
-    }
-}
-
 impl<'a> Evaluation<'a> {
-    /// A look at another moment.
-    pub(super) const fn at_frame(self, frame: f64) -> Self {
-        Self { frame, ..self }
-    }
-
-    /// A look at another scale.
-    pub(super) const fn at_scale(self, scale: Scale) -> Self {
-        Self { scale, ..self }
-    }
-
-    /// A look that takes the bypass of a row that does not work, whatever was asked for.
-    pub(super) const fn by_bypass(self) -> Self {
-        Self { on_fault: OnFault::Bypass, ..self }
-    }
-
-    /// A look at everything worked out anew.
-    pub(super) const fn without_bakes(self) -> Self {
-        Self { use_of_bakes: UseOfBakes::Ignored, ..self }
-    }
-
-    pub(super) const fn uses_bakes(&self) -> bool {
-        matches!(self.use_of_bakes, UseOfBakes::Used)
-    }
-
-    const fn spot(&self, row: StageId) -> Spot {
-        Spot { row, frame: self.frame.to_bits(), scale: self.scale, bakes: self.use_of_bakes }
-    }
-
-    /// What a row gives all over the shot is found by, where it is known already.
-    pub(super) fn print_of(&self, row: StageId) -> Option<ContentHash> {
-        self.prints.borrow().get(&(row, self.use_of_bakes)).copied()
-    }
-
-    /// Remembers it.
-    pub(super) fn note_print(&self, row: StageId, print: ContentHash) {
-        self.prints.borrow_mut().insert((row, self.use_of_bakes), print);
-    }
-
-    /// What tells that a row's signal was cut.
-    fn cut(&self, node: &Node) -> Option<String> {
-        let from = node.cut_from?;
-        let divisor = i64::from(self.scale.divisor());
-        let [wide, high] = [from.width(), from.height()].map(|side| side as i64 * divisor);
-        Some(format!("reaches over {wide} by {high} pixels; only the frame and as much about it is kept"))
-    }
-
-    /// What a planned stage has to say of its result.
-    fn mark(&self, entry: &'a StageEntry, node: &Node) -> Option<String> {
-        let Work::Stage(work) = &node.work else { return None };
-        work.stage.mark(&Context::new(self, entry, work))
-    }
-
-    pub(super) fn entry(&self, id: StageId) -> Result<&'a StageEntry, EngineError> {
-        self.setup.stage(id).ok_or(EngineError::NoStage(id))
-    }
-
-    pub(super) const fn engine(&self) -> &'a Engine {
-        self.shared.engine
-    }
-
-    pub(super) const fn clock(&self) -> &'a Clock {
-        &self.shared.clock
-    }
-
-    pub(super) const fn flaws(&self) -> &'a super::flaws::Flaws {
-        self.shared.engine.flaws()
-    }
-
-    pub(super) fn held(&self, hash: ContentHash, wanted: Window) -> Option<Arc<Signal>> {
-        self.engine.cache().get(hash, wanted)
-    }
-
-    pub(super) fn hold(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        self.engine.cache().put(hash, signal);
-    }
-
-    /// The frame of the shot, at this scale.
-    pub(super) fn display(&self) -> Window {
-        let picture = self.setup.picture;
-        Window::sized(picture.width, picture.height).scaled_down(self.scale.divisor())
-    }
-
-    pub(super) fn domain(&self, id: StageId) -> Result<Domain, EngineError> {
-        Ok(self.node(id)?.domain)
-    }
-
     /// The planned row.
     pub(super) fn node(&self, id: StageId) -> Result<Node, EngineError> {
-        let spot = self.spot(id);
-        let known = self.nodes.borrow().get(&spot).cloned();
-        let node = match known {
+        let node = match self.planned(id) {
             Some(node) => node,
             None => {
-                self.cancel.check().map_err(|_| EngineError::Cancelled)?;
+                self.cancel.check()?;
                 let node = deep(|| self.plan(self.entry(id)?))?;
-                self.nodes.borrow_mut().insert(spot, node.clone());
+                self.note_planned(id, &node);
                 node
             }
         };
-        match (&node.fault, self.on_fault) {
-            (Some(message), OnFault::Fail) => Err(of_row(self.entry(id)?, message.to_string())),
+        match &node.fault {
+            Some(message) if self.fails() => Err(of_row(self.entry(id)?, message.to_string())),
             _ => Ok(node),
         }
     }
 
     fn plan(&self, entry: &'a StageEntry) -> Result<Node, EngineError> {
-        if let Some(message) = self.failed.borrow().get(&self.spot(entry.id)).cloned() {
+        if let Some(message) = self.why_failed(entry.id) {
             return self.without(entry, message);
         }
         match self.finish(entry, self.work(entry)) {
@@ -315,23 +113,11 @@ impl<'a> Evaluation<'a> {
 
     /// The bypass of a row that cannot work.
     fn without(&self, entry: &'a StageEntry, message: Arc<str>) -> Result<Node, EngineError> {
-        if self.on_fault == OnFault::Fail {
+        if self.fails() {
             return Err(of_row(entry, message.to_string()));
         }
         let node = self.finish(entry, self.bypass(entry)).map_err(|error| failure(entry, error))?;
         Ok(Node { fault: Some(message), ..node })
-    }
-
-    /// A row's own fault while it works fails the request, or has it planned anew with the row's bypass.
-    pub(super) fn gave_up(&self, entry: &StageEntry, error: StageError) -> EngineError {
-        match (error, self.on_fault) {
-            (StageError::Fault(message), OnFault::Bypass) => {
-                self.failed.borrow_mut().insert(self.spot(entry.id), message.into());
-                self.again.set(true);
-                EngineError::Cancelled
-            }
-            (error, _) => failure(entry, error),
-        }
     }
 
     /// The main input as it is, as a field where a field is given, or nothing where it is of another kind.
@@ -370,10 +156,6 @@ impl<'a> Evaluation<'a> {
             Some(work) if work.mixing.amount > 0.0 => Work::Stage(Arc::new(work)),
             _ => self.bypass(entry),
         }
-    }
-
-    pub(super) fn moment(&self) -> Moment {
-        self.setup.moment(self.frame)
     }
 
     /// What a row's stage does, whatever its amount; none for a tool and for an unknown kind.
@@ -520,241 +302,8 @@ impl<'a> Evaluation<'a> {
             value => key.add(value),
         }
     }
-
-    fn nowhere(&self) -> Domain {
-        Domain { display: self.display(), data: Window::EMPTY }
-    }
-
-    /// The pixels of a row, for at least the window as far as it exists.
-    pub(super) fn signal(&self, id: StageId, window: Window) -> Result<Arc<Signal>, EngineError> {
-        let node = self.node(id)?;
-        let wanted = window.intersect(node.domain.data);
-        let entry = self.entry(id)?;
-        if let Work::Pass(Some((from, None)), _) = &node.work {
-            return deep(|| self.signal(*from, wanted));
-        }
-        self.once(node.hash, wanted, || {
-            let made =
-                self.clock.measure(id, wanted.area(), || match self.baked_signal(&node, id, wanted)? {
-                    Some(baked) => Ok(baked),
-                    None => deep(|| self.made(entry, &node, wanted)),
-                });
-            let pixels = made.map_err(|error| self.gave_up(entry, error))?;
-            Ok(Arc::new(Signal { domain: node.domain, pixels }))
-        })
-    }
-
-    /// A window of what is known by a hash: as it is held, as another request makes it, or made and held from then on.
-    pub(super) fn once<E: From<Cancelled>>(
-        &self,
-        hash: ContentHash,
-        wanted: Window,
-        make: impl FnOnce() -> Result<Arc<Signal>, E>,
-    ) -> Result<Arc<Signal>, E> {
-        loop {
-            if let Some(held) = self.held(hash, wanted) {
-                return Ok(held);
-            }
-            let Some(flight) = self.engine().flights().take_on(hash, wanted, self.cancel)? else { continue };
-            // It may have landed between the look at what is held and this.
-            if let Some(held) = self.held(hash, wanted) {
-                return Ok(held);
-            }
-            let signal = make()?;
-            self.engine().cache().put(hash, &signal);
-            drop(flight);
-            return Ok(signal);
-        }
-    }
-
-    /// The pixels of a row, worked out.
-    fn made(&self, entry: &'a StageEntry, node: &Node, wanted: Window) -> Result<Pixels, StageError> {
-        match &node.work {
-            Work::Pass(Some((from, take)), _) => self.taken(*from, *take, wanted),
-            Work::Pass(None, kind) => Ok(Pixels::clear(*kind, wanted)),
-            Work::Tool(tool) => self.tool_pixels(tool, wanted),
-            Work::Stage(stage) => self.stage_pixels(entry, stage, wanted),
-        }
-    }
-
-    /// A row's signal over a window, or one float of it.
-    pub(super) fn taken(
-        &self,
-        from: StageId,
-        take: Option<Take>,
-        window: Window,
-    ) -> Result<Pixels, StageError> {
-        let pixels = self.signal(from, window).map_err(stage_error)?.over(window);
-        let Some(take) = take else { return Ok(pixels) };
-        match pixels {
-            Pixels::Picture(picture) => {
-                Ok(Pixels::Field(take.apply(&picture, self.setup.picture.working, self.cancel)?))
-            }
-            field @ Pixels::Field(_) => Ok(field),
-            Pixels::Map(_) => Err(StageError::Fault("a map has no single float to take".into())),
-        }
-    }
-
-    fn tool_pixels(&self, tool: &ToolWork, wanted: Window) -> Result<Pixels, StageError> {
-        let result = self.signal(tool.result, wanted).map_err(stage_error)?;
-        if tool.mixing.is_full() {
-            return Ok(result.over(wanted));
-        }
-        let matte = self.matte(&tool.mixing, wanted)?;
-        let to = result.over(wanted);
-        match tool.main {
-            Some(main) => self.mixed(main, to, tool.mixing.amount, matte.as_ref(), wanted),
-            None => Ok(self.weakened(to, tool.mixing.amount, matte.as_ref())?),
-        }
-    }
-
-    fn stage_pixels(
-        &self,
-        entry: &'a StageEntry,
-        work: &Arc<StageWork>,
-        wanted: Window,
-    ) -> Result<Pixels, StageError> {
-        if let Some(pixels) = self.run(entry, work, wanted)? {
-            return Ok(pixels);
-        }
-        let Some(share) = work.share() else { return self.rendered(entry, work, wanted) };
-        let own = self.own_domain(entry, work)?.data;
-        let matte = self.matte(&work.mixing, wanted)?;
-        let matte = matte.as_ref();
-        let part = wanted.intersect(own);
-        let rendered = self.rendered(entry, work, part)?;
-        let to = if part == wanted {
-            rendered
-        } else {
-            each_kind!(&rendered, raster => raster.extended(wanted, part, Edge::Clear))
-        };
-        match (work.rule, work.inputs.get(MAIN)) {
-            (AmountRule::Opacity, _) | (_, None) => Ok(self.weakened(to, share, matte)?),
-            (_, Some(main)) => self.mixed(*main, to, share, matte, wanted),
-        }
-    }
-
-    /// Where a stage's own result exists, before amount and matte.
-    fn own_domain(&self, entry: &'a StageEntry, work: &Arc<StageWork>) -> Result<Domain, StageError> {
-        match work.stage.as_warp() {
-            Some(_) => self.warped_domain(entry, work),
-            None => work.stage.domain(&Context::new(self, entry, work)),
-        }
-    }
-
-    /// A stage's own result, before amount and matte.
-    fn rendered(
-        &self,
-        entry: &'a StageEntry,
-        work: &Arc<StageWork>,
-        wanted: Window,
-    ) -> Result<Pixels, StageError> {
-        if work.stage.as_warp().is_some() {
-            return self.warped(entry, work, wanted, None);
-        }
-        let context = Context::new(self, entry, work);
-        match work.stage.each_pixel(&context, shape::kind_of(self.setup, entry.id))? {
-            Some(each) => Ok(each.over(&context.main(wanted)?.over(wanted), self.cancel)?),
-            None => work.stage.render(&context, wanted),
-        }
-    }
-
-    /// From the main input to `to`. A picture counts as its luma where a field is given; any other input of another
-    /// kind as an empty signal of `to`'s kind.
-    fn mixed(
-        &self,
-        (main, take): (StageId, Option<Take>),
-        to: Pixels,
-        amount: f64,
-        matte: Option<&Field>,
-        wanted: Window,
-    ) -> Result<Pixels, StageError> {
-        let from = self.taken(main, take, wanted)?;
-        let (amount, cancel) = (amount as f32, self.cancel);
-        Ok(match (&from, &to) {
-            (Pixels::Picture(a), Pixels::Picture(b)) => {
-                Pixels::Picture(mix::mix(a, b, amount, matte, cancel)?)
-            }
-            (Pixels::Field(a), Pixels::Field(b)) => Pixels::Field(mix::mix(a, b, amount, matte, cancel)?),
-            (Pixels::Map(a), Pixels::Map(b)) => Pixels::Map(mix::mix(a, b, amount, matte, cancel)?),
-            (Pixels::Picture(a), Pixels::Field(b)) => {
-                let a = Take::Luma.apply(a, self.setup.picture.working, cancel)?;
-                Pixels::Field(mix::mix(&a, b, amount, matte, cancel)?)
-            }
-            _ => self.weakened(to, f64::from(amount), matte)?,
-        })
-    }
-
-    fn weakened(&self, pixels: Pixels, amount: f64, matte: Option<&Field>) -> Result<Pixels, StageError> {
-        Ok(each_kind!(&pixels, raster => mix::weaken(raster, amount as f32, matte, self.cancel)?))
-    }
-
-    pub(super) fn is_held(&self, id: StageId) -> bool {
-        self.node(id).is_ok_and(|node| match node.work {
-            Work::Pass(Some((from, None)), _) => deep(|| self.is_held(from)),
-            _ => self.held(node.hash, node.domain.display).is_some(),
-        })
-    }
-
-    pub(super) fn effect(&self, id: StageId) -> Result<Option<f64>, EngineError> {
-        let entry = self.setup.stage(id).ok_or(EngineError::NoStage(id))?;
-        let Some((main, take)) = self.source(entry, MAIN) else { return Ok(None) };
-        let window = self.display();
-        let (before, after) = (self.signal(main, window)?, self.signal(id, window)?);
-        if take.is_some() {
-            return Ok(None);
-        }
-        let difference = |a: Pixels, b: Pixels| match (a, b) {
-            (Pixels::Picture(a), Pixels::Picture(b)) => Some(measure::mean_difference(&a, &b)),
-            (Pixels::Field(a), Pixels::Field(b)) => Some(measure::mean_difference(&a, &b)),
-            (Pixels::Map(a), Pixels::Map(b)) => Some(measure::mean_difference(&a, &b)),
-            _ => None,
-        };
-        Ok(difference(before.over(window), after.over(window)))
-    }
-
-    /// Full-resolution pixels of a file, kept under what they are known by.
-    pub(super) fn kept_file(
-        &self,
-        key: Key,
-        domain: Domain,
-        read: impl FnOnce() -> Result<Pixels, StageError>,
-    ) -> Result<Arc<Signal>, StageError> {
-        self.once(key.hash(), domain.data, || Ok(Arc::new(Signal { domain, pixels: read()? })))
-    }
 }
 
 fn union(a: Domain, b: Domain) -> Domain {
     Domain { display: a.display, data: a.data.union(b.data) }
-}
-
-/// What a taker hands on of an input that failed: the fault stays that one's.
-pub(super) fn stage_error(error: EngineError) -> StageError {
-    match error {
-        EngineError::Cancelled => StageError::Cancelled,
-        other => StageError::Above(Box::new(other)),
-    }
-}
-
-/// Why a request gives nothing, when a row does not.
-pub(super) fn failure(entry: &StageEntry, error: StageError) -> EngineError {
-    match error {
-        StageError::Cancelled => EngineError::Cancelled,
-        StageError::Fault(message) => of_row(entry, message),
-        StageError::Above(error) => *error,
-    }
-}
-
-fn of_row(entry: &StageEntry, message: String) -> EngineError {
-    EngineError::Stage { stage: entry.id, name: entry.name.clone(), message }
-}
-
-/// An empty signal of a kind, for a slot that takes nothing.
-pub(super) fn empty(kind: SignalKind, domain: Domain) -> Arc<Signal> {
-    let pixels = match kind {
-        SignalKind::Picture => Pixels::Picture(Raster::clear(Window::EMPTY)),
-        SignalKind::Field => Pixels::Field(Raster::clear(Window::EMPTY)),
-        SignalKind::Map => Pixels::Map(Raster::clear(Window::EMPTY)),
-    };
-    Arc::new(Signal { domain, pixels })
 }

@@ -7,7 +7,8 @@ use std::sync::Arc;
 
 use veil_pixels::{Field, Raster, Window};
 
-use super::plan::{Evaluation, Node, StageWork, ToolWork, Work, stage_error};
+use super::look::{Evaluation, stage_error};
+use super::plan::{Node, StageWork, ToolWork, Work};
 use super::{Context, StageError};
 use crate::bakes::Baked;
 use crate::deep::deep;

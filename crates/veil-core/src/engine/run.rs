@@ -12,7 +12,8 @@ use std::time::{Duration, Instant};
 use veil_pixels::mix::mix_row;
 use veil_pixels::{Field, Pixel, Raster, Window};
 
-use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::look::{Evaluation, stage_error};
+use super::plan::{StageWork, Work};
 use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
 use crate::shape;

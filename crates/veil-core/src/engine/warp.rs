@@ -7,8 +7,9 @@ use veil_pixels::perspective::Homography;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Window};
 
+use super::look::{Evaluation, stage_error};
 use super::places::Softened;
-use super::plan::{Evaluation, StageWork, Work, stage_error};
+use super::plan::{StageWork, Work};
 use super::ride::Ride;
 use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
