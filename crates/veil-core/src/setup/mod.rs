@@ -17,6 +17,7 @@ mod own;
 mod pace;
 mod refused;
 mod rows;
+mod schema;
 mod setting;
 mod strand;
 mod text;
@@ -41,22 +42,8 @@ pub use own::{OwnControl, OwnKind};
 pub use pace::Pace;
 pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
+pub use schema::{setup_schema, tool_schema};
 pub use setting::Setting;
 pub use tool::{FaceplateEntry, Otherwise, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
-
-/// The JSON Schema of setup files.
-pub fn setup_schema() -> String {
-    pretty(&schemars::schema_for!(Setup))
-}
-
-/// The JSON Schema of tool files.
-pub fn tool_schema() -> String {
-    pretty(&schemars::schema_for!(Tool))
-}
-
-fn pretty(schema: &schemars::Schema) -> String {
-    // Writing a tree of text and numbers to a string cannot fail.
-    serde_json::to_string_pretty(schema).unwrap_or_default()
-}
 
 pub use crate::colour::{ColourSpace, Working};

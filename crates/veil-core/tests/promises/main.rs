@@ -14,6 +14,7 @@ mod lists;
 mod placing;
 mod revisions;
 mod runs;
+mod schemas;
 mod shared_engine;
 mod stages;
 mod support;
