@@ -5,7 +5,6 @@
 
 use blake3::Hasher;
 use veil_pixels::Window;
-use veil_pixels::perspective::Homography;
 
 /// What a signal is found by: equal hashes mean equal pixels.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -146,12 +145,6 @@ impl Keyed for Window {
     fn key(&self, key: &mut Key) {
         let Self { x0, y0, x1, y1 } = self;
         [x0, y0, x1, y1].key(key);
-    }
-}
-
-impl Keyed for Homography {
-    fn key(&self, key: &mut Key) {
-        self.rows().key(key);
     }
 }
 
