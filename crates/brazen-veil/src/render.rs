@@ -4,9 +4,8 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use clap::Args;
-use veil_core::control::ControlKind;
 use veil_core::engine::Engine;
-use veil_core::setup::{Command, Edit, Frames, Setting, Setup, StageEntry};
+use veil_core::setup::{Command, Edit, Frames, Setup, StageEntry};
 use veil_core::shape;
 use veil_core::signal::Scale;
 use veil_media::{BakeFolder, Bits, ClipNumbers, ClipRange, ClipTones, FilePlates, OutputPattern, RenderJob};
@@ -203,26 +202,7 @@ pub(crate) fn with_set(setup: &Setup, text: &str) -> Result<Setup, ProgramError>
         .into_iter()
         .find(|spec| spec.id == control || spec.name.eq_ignore_ascii_case(control))
         .ok_or_else(|| bad("the row has no such control"))?;
-    let setting = match &spec.kind {
-        ControlKind::Number(_) => {
-            Setting::number(value.parse().map_err(|_| bad("the value is not a number"))?)
-        }
-        ControlKind::Switch { .. } => {
-            Setting::Switch(value.parse().map_err(|_| bad("the value is true or false"))?)
-        }
-        ControlKind::Choice { .. } | ControlKind::Formula { .. } => Setting::Choice(value.into()),
-        ControlKind::Text { .. } => Setting::Choice(value.into()),
-        ControlKind::Names => Setting::Names(value.split(',').map(|name| name.trim().to_owned()).collect()),
-        ControlKind::Colour { .. } | ControlKind::Point { .. } | ControlKind::Size { .. } => {
-            let numbers: Result<Vec<f64>, _> = value.split(',').map(|part| part.trim().parse()).collect();
-            let numbers = numbers.map_err(|_| bad("the values are not numbers"))?;
-            Setting::numbers(&numbers)
-        }
-        ControlKind::Media { .. } => return Err(bad("a plate is set in the setup")),
-        ControlKind::Stops | ControlKind::Curve | ControlKind::Shapes => {
-            return Err(bad("it is set in the setup"));
-        }
-    };
+    let setting = spec.kind.written(value).map_err(bad)?;
     let command = Command::Set { stage: entry.id, control: spec.id.into(), setting: Some(setting) };
     Edit::of(&command, setup).map(|(setup, _)| setup).map_err(|error| bad(&error.to_string()))
 }

@@ -12,7 +12,6 @@ use std::collections::BTreeSet;
 use serde::Serialize;
 
 use crate::bracket;
-use crate::control::{ControlKind, Value};
 use crate::folds::{self, Fold, Folds, Shown};
 use crate::setup::{Pace, Setup, Source, StageEntry, StageId, Tab};
 use crate::shape;
@@ -234,29 +233,9 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
         let Some(setting) = setup.setting(entry, spec.id) else { continue };
         let value = shape::value(setup, entry, spec, moment);
         let word = setting.feeds().iter().find_map(|feed| feed.word());
-        let text = match (&value, word) {
-            (_, Some(word)) => format!("{} {word}", spec.name),
-            (Value::Media(Some(id)), None) => {
-                setup.medium(*id).map_or_else(String::new, |media| media.name.clone())
-            }
-            (Value::Names(names), None) => names.join(", "),
-            (Value::Text(text), None) => text.lines().collect::<Vec<_>>().join(" / "),
-            (Value::Formula(formula), None) => formula.text().to_owned(),
-            (Value::Number(number), None) => format!("{} {}", spec.name, short(*number)),
-            (Value::Pair([x, y]), None) => format!("{} {} {}", spec.name, short(*x), short(*y)),
-            (Value::Switch(true), None) => spec.name.to_owned(),
-            (Value::Choice(index), None) => match &spec.kind {
-                ControlKind::Choice { options, .. } => {
-                    options.get(*index).map_or("", |option| option.name).to_owned()
-                }
-                _ => String::new(),
-            },
-            (Value::Stops(stops), None) => format!("{} stops", stops.len()),
-            (Value::Shapes(shapes), None) => {
-                shapes.iter().map(|shape| shape.name.as_str()).collect::<Vec<_>>().join(", ")
-            }
-            (Value::Curve(points), None) => format!("{} of {} points", spec.name, points.len()),
-            (Value::Colour(_) | Value::Switch(false) | Value::Media(None), None) => spec.name.to_owned(),
+        let text = match word {
+            Some(word) => format!("{} {word}", spec.name),
+            None => spec.kind.line(spec.name, &value, &setup.media),
         };
         if !text.is_empty() {
             parts.push(text);
@@ -264,10 +243,4 @@ fn detail(setup: &Setup, entry: &StageEntry) -> String {
     }
     parts.truncate(DETAILS);
     parts.join(" · ")
-}
-
-/// At most two places, none where it is whole.
-fn short(number: f64) -> String {
-    let text = format!("{number:.2}");
-    text.trim_end_matches('0').trim_end_matches('.').to_owned()
 }

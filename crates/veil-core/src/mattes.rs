@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::Field;
 
 use crate::choice;
-use crate::control::{ControlSpec, Unit};
+use crate::controls::{ControlSpec, Unit};
 use crate::key::keyed_by_number;
 use crate::setup::StageEntry;
 

@@ -7,7 +7,7 @@ use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::Filter;
 use veil_pixels::{Cancel, Cancelled, Edge, Window};
 
-use crate::control::Choice;
+use crate::controls::Choice;
 use crate::plates::About;
 use crate::setup::PictureFormat;
 use crate::signal::{Domain, Pixels};

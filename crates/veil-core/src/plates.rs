@@ -11,7 +11,7 @@ use veil_pixels::cryptomatte::Id;
 use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
 use crate::choice;
-use crate::control::{Choice, ChoiceOption};
+use crate::controls::{Choice, ChoiceOption};
 use crate::setup::Media;
 use crate::signal::{Domain, Pixels, SignalKind};
 

@@ -2,18 +2,14 @@
 
 use std::sync::LazyLock;
 
-use crate::control::{ControlKind, ControlSpec, Stop, Unit, Value};
-use crate::drawn::{MOST_SHAPES, laid, stand};
-use crate::feed::{ControlAxis, Feed, Moment, Others, PixelFormula};
+use crate::controls::{ControlSpec, Setting, Unit, Value};
+use crate::feed::{ControlAxis, Moment, Others};
 use crate::lists;
 use crate::mattes;
-use crate::setup::{Link, PictureFormat, Setting, Setup, StageEntry, StageId, ToolUse};
+use crate::setup::{Link, Setup, StageEntry, StageId, ToolUse};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Belongs, Gives, MAIN, MATTE};
 use crate::stages;
-
-/// No text is longer, in bytes.
-const LONGEST_TEXT: usize = 4000;
 
 /// A place where a row takes a signal.
 #[derive(Clone, Debug, PartialEq)]
@@ -212,41 +208,23 @@ pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
     controls(entry).into_iter().map(|spec| value(setup, entry, spec, moment)).collect()
 }
 
-/// The value of one control of a row at a moment.
+/// The value of one control of a row at a moment. A setting that does not fit, in a broken file, is the default.
 pub fn value(setup: &Setup, entry: &StageEntry, spec: &ControlSpec, moment: Moment) -> Value {
-    match setup.setting(entry, spec.id) {
-        Some(setting) => value_of(spec, setting, setup, moment),
-        None => default_value(&spec.kind, setup.picture),
-    }
+    let setting = setup.setting(entry, spec.id);
+    let value = setting.and_then(|setting| spec.kind.at(setting, moment, setup));
+    value.unwrap_or_else(|| spec.kind.start(setup.picture))
+}
+
+/// What a control of a row is set to, or the setting that stands for where it starts.
+pub fn setting(setup: &Setup, entry: &StageEntry, spec: &ControlSpec) -> Setting {
+    let set = setup.setting(entry, spec.id).cloned();
+    set.unwrap_or_else(|| spec.kind.start_setting(setup.picture))
 }
 
 /// One number of a control of a row at a moment; `None` where it has no such number.
 pub fn number(setup: &Setup, entry: &StageEntry, id: &str, axis: usize, moment: Moment) -> Option<f64> {
     let spec = control(entry, id)?;
-    // One axis alone, since another may follow it.
-    if let Some(Setting::Axes { axes }) = setup.setting(entry, spec.id)
-        && axes.len() > 1
-        && axes.len() == spec.kind.axis_names().len()
-    {
-        return Some(axis_value(spec, axes.get(axis)?, setup, moment));
-    }
-    if let Some(Setting::Shapes { shapes }) = setup.setting(entry, spec.id) {
-        return stand(shapes, moment.now, &setup.tracks)?.get(axis).copied();
-    }
-    match value(setup, entry, spec, moment) {
-        Value::Number(number) => (axis == 0).then_some(number),
-        Value::Pair(pair) => pair.get(axis).copied(),
-        Value::Colour(colour) => colour.get(axis).copied(),
-        Value::Shapes(_)
-        | Value::Switch(_)
-        | Value::Choice(_)
-        | Value::Media(_)
-        | Value::Names(_)
-        | Value::Text(_)
-        | Value::Formula(_)
-        | Value::Stops(_)
-        | Value::Curve(_) => None,
-    }
+    spec.kind.number(&setting(setup, entry, spec), axis, moment, setup)
 }
 
 /// One number of a control over so many frames from one on; empty where it has no such number.
@@ -264,200 +242,4 @@ fn own_values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
 /// How many values of [`values`] stand before the stage's own.
 pub fn common_count(entry: &StageEntry) -> usize {
     if amount_rule(entry) == AmountRule::None { 0 } else { COMMON.len() }
-}
-
-/// Where a control starts, on a picture of this size.
-pub fn default_value(kind: &ControlKind, picture: PictureFormat) -> Value {
-    let (width, height) = (f64::from(picture.width), f64::from(picture.height));
-    match kind {
-        ControlKind::Number(spec) => Value::Number(spec.default),
-        ControlKind::Switch { default } => Value::Switch(*default),
-        ControlKind::Choice { default, .. } => Value::Choice(*default),
-        ControlKind::Colour { default, .. } => Value::Colour(*default),
-        ControlKind::Point { default_share: [x, y] } => Value::Pair([x * width, y * height]),
-        ControlKind::Size { default_share: [x, y] } => Value::Pair([x * height, y * height]),
-        ControlKind::Media { .. } => Value::Media(None),
-        ControlKind::Names => Value::Names(Vec::new()),
-        ControlKind::Text { default } => Value::Text((*default).into()),
-        ControlKind::Formula { default } => Value::Formula(written(default)),
-        ControlKind::Curve => Value::Curve(vec![[0.0; 2], [1.0; 2]]),
-        ControlKind::Shapes => Value::Shapes(Vec::new()),
-        ControlKind::Stops => Value::Stops(
-            [0.0, 1.0].map(|at| Stop { at, colour: [at; 3], alpha: 1.0, smooth: false }).to_vec(),
-        ),
-    }
-}
-
-/// The setting that stands for a control's default.
-pub fn default_setting(kind: &ControlKind, picture: PictureFormat) -> Setting {
-    match default_value(kind, picture) {
-        Value::Number(number) => Setting::number(number),
-        Value::Pair(pair) => Setting::numbers(&pair),
-        Value::Colour(colour) => Setting::numbers(&colour),
-        Value::Switch(on) => Setting::Switch(on),
-        Value::Choice(index) => {
-            let id = match kind {
-                ControlKind::Choice { options, .. } => options.get(index).map_or("", |option| option.id),
-                _ => "",
-            };
-            Setting::Choice(id.into())
-        }
-        Value::Text(text) => Setting::Choice(text),
-        Value::Formula(formula) => Setting::Choice(formula.text().to_owned()),
-        Value::Stops(stops) => Setting::Stops { stops },
-        Value::Curve(curve) => Setting::Curve { curve },
-        Value::Shapes(_) => Setting::Shapes { shapes: Vec::new() },
-        Value::Media(_) | Value::Names(_) => Setting::Names(Vec::new()),
-    }
-}
-
-/// A formula that was understood when it was set; nothing everywhere where it is none.
-fn written(text: &str) -> PixelFormula {
-    PixelFormula::parse(text).unwrap_or_else(|_| PixelFormula::nothing())
-}
-
-/// One number of a point, size or colour at a moment.
-fn axis_value(spec: &ControlSpec, feed: &Feed, setup: &Setup, moment: Moment) -> f64 {
-    let number = feed.at(moment, setup);
-    if matches!(spec.kind, ControlKind::Size { .. }) { number.max(0.0) } else { number }
-}
-
-/// A setting's value at a moment. One that does not fit the control gives the control's default.
-fn value_of(spec: &ControlSpec, setting: &Setting, setup: &Setup, moment: Moment) -> Value {
-    let axis = |feed: &Feed| axis_value(spec, feed, setup, moment);
-    match (&spec.kind, setting) {
-        (ControlKind::Number(bounds), Setting::Feed(feed)) => {
-            let value = feed.at(moment, setup).clamp(bounds.least, bounds.most);
-            Value::Number(if bounds.whole { value.round() } else { value })
-        }
-        (ControlKind::Point { .. } | ControlKind::Size { .. }, Setting::Axes { axes }) if axes.len() == 2 => {
-            Value::Pair([axis(&axes[0]), axis(&axes[1])])
-        }
-        (ControlKind::Colour { .. }, Setting::Axes { axes }) if axes.len() == 3 => {
-            Value::Colour([axis(&axes[0]), axis(&axes[1]), axis(&axes[2])])
-        }
-        (ControlKind::Switch { .. }, Setting::Switch(on)) => Value::Switch(*on),
-        (ControlKind::Choice { default, options }, Setting::Choice(id)) => {
-            Value::Choice(options.iter().position(|option| option.id == id).unwrap_or(*default))
-        }
-        (ControlKind::Media { .. }, Setting::Media { media }) => Value::Media(Some(*media)),
-        (ControlKind::Names, Setting::Names(names)) => Value::Names(names.clone()),
-        (ControlKind::Text { .. }, Setting::Choice(text)) => Value::Text(text.clone()),
-        (ControlKind::Stops, Setting::Stops { stops }) => Value::Stops(stops.clone()),
-        (ControlKind::Curve, Setting::Curve { curve }) => Value::Curve(curve.clone()),
-        (ControlKind::Shapes, Setting::Shapes { shapes }) => {
-            Value::Shapes(laid(shapes, moment.now, &setup.tracks))
-        }
-        (ControlKind::Formula { .. }, Setting::Choice(text)) => Value::Formula(written(text)),
-        (ControlKind::Formula { .. }, Setting::Feed(Feed::Formula(feed))) => {
-            let formula = written(feed.formula.text());
-            Value::Formula(formula.with_numbers(|word| feed.word(word, moment, setup)))
-        }
-        (kind, _) => default_value(kind, setup.picture),
-    }
-}
-
-fn curve_fits(points: &[[f64; 2]]) -> Result<(), String> {
-    let within = |value: &f64| (-100.0..=100.0).contains(value);
-    if points.is_empty() || points.len() > MOST_STOPS {
-        return Err(format!("takes 1 to {MOST_STOPS} points"));
-    }
-    if points.iter().flatten().all(within) { Ok(()) } else { Err("takes points from -100 to 100".into()) }
-}
-
-/// Most stops that a gradient, or points that a tone curve, takes.
-const MOST_STOPS: usize = 64;
-
-fn stops_fit(stops: &[Stop]) -> Result<(), String> {
-    if stops.is_empty() || stops.len() > MOST_STOPS {
-        return Err(format!("takes 1 to {MOST_STOPS} stops"));
-    }
-    let share = |value: f64| (0.0..=1.0).contains(&value);
-    match stops.iter().find(|stop| {
-        !share(stop.at) || !share(stop.alpha) || !stop.colour.iter().all(|v| v.abs() <= 65_504.0)
-    }) {
-        Some(stop) => Err(format!(
-            "has a stop at {} whose place or alpha is not 0 to 1, or whose colour is too large",
-            stop.at
-        )),
-        None => Ok(()),
-    }
-}
-
-fn pixel_fits(text: &str, names: &[String]) -> Result<(), String> {
-    let formula = PixelFormula::parse(text).map_err(|error| error.to_string())?;
-    match formula.words().iter().find(|word| !names.contains(word)) {
-        Some(word) => Err(format!("knows no `{word}`")),
-        None => Ok(()),
-    }
-}
-
-/// Whether a setting fits a control: its form, its bounds, its choices. `Err` says what is wanted.
-pub fn fits(spec: &ControlSpec, setting: &Setting) -> Result<(), String> {
-    let axes = |count: usize| match setting {
-        Setting::Axes { axes } if axes.len() == count => Ok(()),
-        _ => Err(format!("wants {count} numbers")),
-    };
-    if !matches!(spec.kind, ControlKind::Formula { .. }) {
-        setting.feeds().iter().try_for_each(Feed::check).map_err(str::to_owned)?;
-    }
-    match &spec.kind {
-        ControlKind::Number(bounds) => match setting {
-            Setting::Feed(feed) => {
-                let beyond = |value: &f64| !(bounds.least..=bounds.most).contains(value);
-                let out = feed.numbers().iter().any(beyond);
-                if out { Err(format!("takes {} to {}", bounds.least, bounds.most)) } else { Ok(()) }
-            }
-            _ => Err("wants a number".into()),
-        },
-        ControlKind::Point { .. } | ControlKind::Size { .. } => axes(2),
-        ControlKind::Colour { .. } => axes(3),
-        ControlKind::Switch { .. } => match setting {
-            Setting::Switch(_) => Ok(()),
-            _ => Err("is on or off".into()),
-        },
-        ControlKind::Choice { options, .. } => match setting {
-            Setting::Choice(id) if options.iter().any(|option| option.id == id) => Ok(()),
-            _ => {
-                let ids: Vec<&str> = options.iter().map(|option| option.id).collect();
-                Err(format!("is one of {}", ids.join(", ")))
-            }
-        },
-        ControlKind::Media { .. } => match setting {
-            Setting::Media { .. } => Ok(()),
-            _ => Err("wants a medium".into()),
-        },
-        ControlKind::Formula { .. } => match setting {
-            Setting::Choice(text) => pixel_fits(text, &[]),
-            Setting::Feed(Feed::Formula(feed)) => {
-                feed.names.values().try_for_each(Feed::check).map_err(str::to_owned)?;
-                pixel_fits(feed.formula.text(), &feed.names.keys().cloned().collect::<Vec<_>>())
-            }
-            _ => Err("wants a formula".into()),
-        },
-        ControlKind::Stops => match setting {
-            Setting::Stops { stops } => stops_fit(stops),
-            _ => Err("wants the stops of a gradient".into()),
-        },
-        ControlKind::Shapes => match setting {
-            Setting::Shapes { shapes } if shapes.len() <= MOST_SHAPES => {
-                shapes.iter().try_for_each(|shape| shape.check().map_err(str::to_owned))
-            }
-            Setting::Shapes { .. } => Err(format!("takes up to {MOST_SHAPES} outlines")),
-            _ => Err("wants outlines".into()),
-        },
-        ControlKind::Curve => match setting {
-            Setting::Curve { curve } => curve_fits(curve),
-            _ => Err("wants the points of a tone curve".into()),
-        },
-        ControlKind::Text { .. } => match setting {
-            Setting::Choice(text) if text.len() <= LONGEST_TEXT => Ok(()),
-            Setting::Choice(_) => Err(format!("takes up to {LONGEST_TEXT} letters")),
-            _ => Err("wants a text".into()),
-        },
-        ControlKind::Names => match setting {
-            Setting::Names(_) => Ok(()),
-            _ => Err("wants a list of names".into()),
-        },
-    }
 }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::control::{ControlSpec, Value};
+use crate::controls::{ControlSpec, Value};
 use crate::setup::Setting;
 use crate::signal::SignalKind;
 

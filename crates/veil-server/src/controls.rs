@@ -3,7 +3,7 @@
 use crate::json::Json;
 use serde::Serialize;
 use serde_json::{Value, json};
-use veil_core::control::ControlSpec;
+use veil_core::controls::ControlSpec;
 use veil_core::lists;
 use veil_core::mattes::{self, MORE};
 use veil_core::setup::{OwnControl, OwnKind, Setting, Setup, StageEntry, StageId};
@@ -74,10 +74,7 @@ pub(crate) fn row_controls(setup: &Setup, seen: Option<&Setup>) -> Vec<RowContro
     let of_row = |entry: &StageEntry| {
         let state = |spec: &'static ControlSpec| ControlState::Declared {
             id: spec.id,
-            setting: setup
-                .setting(entry, spec.id)
-                .cloned()
-                .unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture)),
+            setting: shape::setting(setup, entry, spec),
             changed: entry.controls.contains_key(spec.id),
         };
         let counting = shape::all_controls(entry).into_iter().filter(|spec| !lists::is_idle(entry, spec.id));
@@ -106,8 +103,7 @@ struct Declared {
 
 impl Declared {
     fn of(spec: &'static ControlSpec) -> Self {
-        let axes = if spec.kind.axes() == 0 { &[] } else { spec.kind.axis_names() };
-        Self { spec, axes, follows: spec.kind.follow_names() }
+        Self { spec, axes: spec.kind.axes(), follows: spec.kind.follow_names() }
     }
 }
 

@@ -3,7 +3,7 @@
 use axum::extract::{Path, State};
 use serde::Deserialize;
 use serde_json::{Value, json};
-use veil_core::control::MediaSort;
+use veil_core::controls::MediaSort;
 use veil_core::setup::{
     Command, Edit, Frames, Media, NewRow, PictureFormat, Setting, Setup, Source, Working,
 };

@@ -6,7 +6,7 @@ use axum::response::IntoResponse;
 use rayon::prelude::*;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use veil_core::drawn::CarriedBy;
+use veil_core::controls::CarriedBy;
 use veil_core::engine::{EngineError, OnFault, Request};
 use veil_core::setup::{Command, FrameNumber, Setup, StageId};
 use veil_core::signal::Pixels;
@@ -175,8 +175,7 @@ pub(crate) async fn placed(
     Json(request): Json<PlacedRequest>,
 ) -> Result<Json<Value>, WebError> {
     let shot = load(&app, path).await?;
-    let tracks = &shot.setup.tracks;
-    let rows = |by: &CarriedBy| by.at(request.frame.get(), tracks).map(|by| by.rows());
+    let rows = |by: &CarriedBy| by.at(request.frame.get(), &shot.setup).map(|by| by.rows());
     Ok(Json(json!(request.carried.iter().map(rows).collect::<Vec<_>>())))
 }
 

@@ -12,7 +12,7 @@ use super::pixels::empty;
 use super::plan::StageWork;
 use super::ride::Ride;
 use crate::colour::Working;
-use crate::control::ControlSet;
+use crate::controls::ControlSet;
 use crate::feed::Moment;
 use crate::key::{ContentHash, Key};
 use crate::placing::{Placed, Placing, told_of_size};

@@ -4,7 +4,7 @@ use veil_pixels::{Edge, Field, Window, blur};
 
 use super::StageError;
 use super::look::{Evaluation, stage_error};
-use crate::control::{Choice, Value};
+use crate::controls::{Choice, Value};
 use crate::key::{Key, Keyed};
 use crate::mattes::{self, MatteWay};
 use crate::setup::{StageEntry, StageId};

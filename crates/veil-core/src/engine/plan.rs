@@ -9,7 +9,7 @@ use super::look::{Evaluation, failure, of_row, stage_error};
 use super::mixing::Mixing;
 use super::{Context, EngineError, StageError};
 use crate::bracket;
-use crate::control::Value;
+use crate::controls::Value;
 use crate::deep::deep;
 use crate::key::{ContentHash, Key};
 use crate::mattes;
@@ -294,12 +294,11 @@ impl<'a> Evaluation<'a> {
         Ok(())
     }
 
-    /// A value, as it counts for the hash of the row that it is of. Media are named by numbers that mean something else in
-    /// another setup: which file it is the stage that reads it says, and what its colours mean counts here.
+    /// A value, as it counts for the hash of the row that it is of. Of a medium, what its colours mean counts here.
     fn add_value(&self, key: &mut Key, value: &Value) {
-        match value {
-            Value::Media(id) => key.add(&id.and_then(|id| self.setup.medium(id)).map(|media| media.colour)),
-            value => key.add(value),
+        key.add(value);
+        if let Value::Media(id) = value {
+            key.add(&id.and_then(|id| self.setup.medium(id)).map(|media| media.colour));
         }
     }
 }

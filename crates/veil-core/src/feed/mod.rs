@@ -133,11 +133,11 @@ impl FormulaFeed {
     }
 
     /// What a word stands for at a moment; nothing where it stands for nothing.
-    pub fn word(&self, word: &str, moment: Moment, others: &impl Others) -> f64 {
+    pub fn word(&self, word: &str, moment: Moment, others: &dyn Others) -> f64 {
         self.names.get(word).map_or(0.0, |feed| feed.at(moment, others))
     }
 
-    fn at(&self, moment: Moment, others: &impl Others) -> f64 {
+    fn at(&self, moment: Moment, others: &dyn Others) -> f64 {
         let words: Vec<f64> =
             self.formula.words().iter().map(|word| self.word(word, moment, others)).collect();
         self.formula.at(moment, &words) + self.offset.at(moment.now)
@@ -146,7 +146,7 @@ impl FormulaFeed {
 
 impl Feed {
     /// The value at a moment. What gives no number there (a formula, a control that is gone) gives 0.
-    pub fn at(&self, moment: Moment, others: &impl Others) -> f64 {
+    pub fn at(&self, moment: Moment, others: &dyn Others) -> f64 {
         let value = match self {
             Self::Fixed(value) => *value,
             Self::Keys(keys) => keys.at(moment.now),
@@ -181,7 +181,7 @@ impl Feed {
 
     /// The same feed, moved so that it gives `value` at the moment: a plain value is set, keys get a key
     /// there, the offset of anything else changes.
-    pub fn set_at(&self, moment: Moment, value: f64, others: &impl Others) -> Self {
+    pub fn set_at(&self, moment: Moment, value: f64, others: &dyn Others) -> Self {
         match self {
             Self::Fixed(_) => Self::Fixed(value),
             Self::Keys(keys) => Self::Keys(keys.with_value(moment.now, value)),

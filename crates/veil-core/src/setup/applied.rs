@@ -13,7 +13,7 @@ use super::strand::{link, put_in, remove, stand_alone};
 use super::tool_making::make_tool;
 use super::tool_taking::take_tool;
 use super::track::{free_shape, put_track, remove_track};
-use super::values::{feed_each, put, put_shape};
+use super::values::{alter, feed_each, put, put_shape};
 use super::{CommandError, Media, Setup, StageEntry, StageId, StageKind, Tool, ToolError};
 use crate::bakes::Bake;
 use crate::feed::{Feed, Keys};
@@ -134,6 +134,10 @@ impl Command {
                         _ => feed.set_at(moment, value, &before),
                     })
                 })?;
+                Ok(Some(*stage))
+            }
+            Self::Alter { stage, control, deed } => {
+                alter(setup, *stage, control, deed)?;
                 Ok(Some(*stage))
             }
             Self::PutShape { stage, control, shape, points, frame, keys } => {

@@ -428,7 +428,7 @@ impl Setup {
         for (id, setting) in &entry.controls {
             let unknown = || SetupError::UnknownControl { stage: entry.name.clone(), control: id.clone() };
             let spec = shape::control(entry, id).ok_or_else(unknown)?;
-            shape::fits(spec, setting).map_err(|why| SetupError::Value {
+            spec.kind.fits(setting).map_err(|why| SetupError::Value {
                 stage: entry.name.clone(),
                 control: spec.name.into(),
                 why,

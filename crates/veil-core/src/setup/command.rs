@@ -8,7 +8,7 @@ use super::rows::CopiedRows;
 use super::{
     FaceplateEntry, Frames, Media, Otherwise, PictureFormat, Setting, Setup, Source, StageId, Tab, Tool,
 };
-use crate::drawn::ShapePoint;
+use crate::controls::ShapePoint;
 use crate::feed::{ControlAxis, KeyMove, KeyShape};
 use crate::signal::Take;
 use crate::tracks::{Track, TrackId};
@@ -237,14 +237,22 @@ pub enum Command {
         #[serde(default)]
         keys: HandOnKeys,
     },
-    /// The points of a drawn outline are changed by hand at a frame: a key is set there, or the outline moves with all its
-    /// keys.
+    /// Something is done to a control that only its type knows: a row is added to a lattice.
+    Alter {
+        /// Which stage.
+        stage: StageId,
+        /// Which control.
+        control: String,
+        /// What, in the words of its type.
+        deed: serde_json::Value,
+    },
+    /// The points of something drawn are changed by hand at a frame: a key is set there, or it moves with all its keys.
     PutShape {
         /// Which stage.
         stage: StageId,
         /// Which control.
         control: String,
-        /// Which outline, from 0.
+        /// Which of what the control has drawn, from 0.
         shape: usize,
         /// All its points.
         points: Vec<ShapePoint>,

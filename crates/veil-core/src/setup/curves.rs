@@ -101,7 +101,8 @@ fn refused(setup: &Setup, of: &ControlAxis, why: RetimeError) -> CommandError {
 fn control_name(setup: &Setup, of: &ControlAxis) -> String {
     let spec = setup.stage(of.stage).and_then(|stage| shape::control(stage, &of.control));
     let Some(spec) = spec else { return of.control.clone() };
-    match spec.kind.axis_names().get(of.axis) {
+    let setting = setup.stage(of.stage).map(|stage| shape::setting(setup, stage, spec));
+    match setting.and_then(|setting| spec.kind.axis_name(&setting, of.axis)) {
         Some(axis) if !axis.is_empty() => format!("{} {axis}", spec.name),
         _ => spec.name.to_owned(),
     }

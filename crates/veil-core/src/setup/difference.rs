@@ -4,8 +4,7 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
-use super::{Link, Setting, Setup, StageEntry, StageId};
-use crate::feed::Feed;
+use super::{Link, Setup, StageEntry, StageId};
 use crate::shape;
 
 /// A row that is not the same in both.
@@ -66,10 +65,8 @@ fn row_difference(setups: [&Setup; 2], [before, now]: [&StageEntry; 2]) -> Vec<S
     for spec in shape::all_controls(now) {
         let settings = [setups[0].setting(before, spec.id), setups[1].setting(now, spec.id)];
         if settings[0] != settings[1] {
-            let [old, new] = [0, 1].map(|side| {
-                let setting = settings[side].cloned();
-                words(&setting.unwrap_or_else(|| shape::default_setting(&spec.kind, setups[side].picture)))
-            });
+            let of = [before, now];
+            let [old, new] = [0, 1].map(|side| shape::setting(setups[side], of[side], spec).words());
             what.push(format!("{}: {old}, then {new}", spec.name));
         }
     }
@@ -91,27 +88,4 @@ fn row_difference(setups: [&Setup; 2], [before, now]: [&StageEntry; 2]) -> Vec<S
         what.push("its tool, note, colour, group or the row it follows".into());
     }
     what
-}
-
-/// A setting in a few words.
-fn words(setting: &Setting) -> String {
-    let number = |feed: &Feed| match feed {
-        Feed::Fixed(value) => format!("{value}"),
-        other => other.word().unwrap_or_default().to_owned(),
-    };
-    match setting {
-        Setting::Switch(on) => if *on { "on" } else { "off" }.into(),
-        Setting::Choice(text) => text.clone(),
-        Setting::Names(names) if names.is_empty() => "nothing".into(),
-        Setting::Names(names) => names.join(", "),
-        Setting::Media { media } => format!("medium {}", media.0),
-        Setting::Axes { axes } => axes.iter().map(number).collect::<Vec<_>>().join(" "),
-        Setting::Shapes { shapes } => {
-            let keys: usize = shapes.iter().map(|shape| shape.keys.len()).sum();
-            format!("{} outlines with {keys} keys", shapes.len())
-        }
-        Setting::Curve { curve } => format!("{} points", curve.len()),
-        Setting::Stops { stops } => format!("{} stops", stops.len()),
-        Setting::Feed(feed) => number(feed),
-    }
 }

@@ -9,7 +9,6 @@ use super::{OwnControl, Rows, Setting, ToolUse};
 use crate::bakes::Bake;
 use crate::colour::{ColourSpace, Working};
 use crate::deep::deep;
-use crate::drawn::{Drawn, stand};
 use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
 use crate::key::{Key, Keyed};
 use crate::shape;
@@ -402,22 +401,22 @@ impl Setup {
         }
         let row = self.stage(of.stage)?;
         let spec = shape::control(row, &of.control)?;
-        let setting = self.setting(row, &of.control).cloned();
-        let setting = setting.unwrap_or_else(|| shape::default_setting(&spec.kind, self.picture));
-        match &setting {
-            Setting::Shapes { shapes } => self.stands(shapes, of.axis),
-            _ => setting.feeds().get(of.axis).cloned(),
+        let setting = shape::setting(self, row, spec);
+        match setting.feeds().get(of.axis) {
+            Some(feed) => Some(feed.clone()),
+            None => self.stands(of, &setting),
         }
     }
 
-    /// A number of where an outline stands, as keys at every frame where it or its track has one.
-    fn stands(&self, shapes: &[Drawn], axis: usize) -> Option<Feed> {
-        let drawn = shapes.iter().find(|drawn| drawn.counts)?;
-        let by = drawn.carried.as_ref().and_then(|by| self.track(by.track));
-        let found = by.into_iter().flat_map(|track| track.samples.keys().map(|frame| f64::from(*frame)));
-        let mut frames = drawn.keys.iter().map(|key| key.frame).chain(found);
-        let value = |frame: f64| stand(shapes, frame, &self.tracks).and_then(|all| all.get(axis).copied());
+    /// A number of where something drawn stands, as keys at every frame where it or its track has one.
+    fn stands(&self, of: &ControlAxis, setting: &Setting) -> Option<Feed> {
+        let drawn = setting.drawn();
+        let tracks = drawn.iter().filter_map(|points| self.track(points.carried.as_ref()?.track));
+        let found = tracks.flat_map(|track| track.samples.keys().map(|frame| f64::from(*frame)));
+        let own = drawn.iter().flat_map(|points| points.keys.iter().map(|key| key.frame));
+        let mut frames = own.chain(found);
         let first = frames.next()?;
+        let value = |frame: f64| self.number(of, self.moment(frame));
         let keys = frames.try_fold(Keys::one(first, value(first)?), |keys, frame| {
             Some(keys.with_value(frame, value(frame)?))
         })?;

@@ -67,6 +67,7 @@ impl Command {
             Self::RenameOwn { name, .. } => format!("rename to {}", name.trim()),
             Self::Set { stage, control, .. }
             | Self::Put { stage, control, .. }
+            | Self::Alter { stage, control, .. }
             | Self::PutShape { stage, control, .. } => control_of(stage, control),
             Self::Key { stage, control, .. } => format!("key {}", control_of(stage, control)),
             Self::Unkey { stage, control, .. } => format!("remove key of {}", control_of(stage, control)),

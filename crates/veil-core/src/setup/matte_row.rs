@@ -3,7 +3,7 @@
 use super::applied::entry;
 use super::refused::CommandError;
 use super::{Link, Setting, Setup, StageEntry, StageId};
-use crate::control::Choice;
+use crate::controls::Choice;
 use crate::mattes::{MORE, MatteWay};
 use crate::spec::{MAIN, MATTE};
 use crate::stages::combine_fields::LIST;

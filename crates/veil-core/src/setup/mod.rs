@@ -18,7 +18,7 @@ mod pace;
 mod refused;
 mod rows;
 mod schema;
-mod setting;
+
 mod strand;
 mod text;
 mod tool;
@@ -27,6 +27,7 @@ mod tool_taking;
 mod track;
 mod values;
 
+pub use crate::controls::Setting;
 pub use all_rows::Rows;
 pub use change::{Change, ChangeError, Part};
 pub use check::SetupError;
@@ -43,7 +44,6 @@ pub use pace::Pace;
 pub use refused::CommandError;
 pub use rows::{CopiedRows, FollowedFeed, TakenRow};
 pub use schema::{setup_schema, tool_schema};
-pub use setting::Setting;
 pub use tool::{FaceplateEntry, Otherwise, TOOL_FORMAT, Tool, ToolError, ToolInput, ToolUse};
 
 pub use crate::colour::{ColourSpace, Working};

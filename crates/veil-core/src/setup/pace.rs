@@ -6,6 +6,7 @@ use serde::Serialize;
 
 use super::tool_taking::inside;
 use super::{CommandError, Setting, Setup, StageEntry, StageId};
+use crate::controls::KeyedPoints;
 use crate::feed::{Feed, KeyMove, Keys, RetimeError};
 
 /// The first key inside a tool and the way to the last, in frames.
@@ -92,11 +93,7 @@ fn key_frames(stage: &StageEntry) -> Vec<f64> {
         for keys in setting.feeds().iter().filter_map(Feed::keys) {
             frames.extend(keys.iter().map(|key| key.frame));
         }
-        if let Setting::Shapes { shapes } = setting {
-            // One key is no animation.
-            let keyed = shapes.iter().filter(|shape| shape.keys.len() > 1);
-            frames.extend(keyed.flat_map(|shape| shape.keys.iter().map(|key| key.frame)));
-        }
+        frames.extend(setting.drawn().into_iter().flat_map(KeyedPoints::animated));
     }
     frames
 }
@@ -109,11 +106,7 @@ fn move_all(stage: &mut StageEntry, by: KeyMove) -> Result<(), RetimeError> {
             let moved = moved(keys, by)?;
             *feed = feed.with_keys(Some(moved), by.about);
         }
-        if let Setting::Shapes { shapes } = setting {
-            for shape in shapes.iter_mut().filter(|shape| shape.keys.len() > 1) {
-                shape.keys.iter_mut().for_each(|key| key.frame = by.frame(key.frame));
-            }
-        }
+        setting.drawn_mut().into_iter().for_each(|points| points.retime(by));
     }
     Ok(())
 }

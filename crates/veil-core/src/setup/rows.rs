@@ -370,7 +370,7 @@ pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result
     let settings = setup.settings(&old);
     new.controls = settings
         .into_iter()
-        .filter(|(id, setting)| own.iter().any(|spec| spec.id == *id && shape::fits(spec, setting).is_ok()))
+        .filter(|(id, setting)| own.iter().any(|spec| spec.id == *id && spec.kind.fits(setting).is_ok()))
         .collect();
     let slots = shape::slots(&new);
     new.links.retain(|id, link| {

@@ -6,7 +6,7 @@
 use serde_json::{Map, Value, json};
 
 use super::{Setup, StageKind, Tool};
-use crate::control::{ControlKind, ControlSpec, NumberSpec};
+use crate::controls::ControlSpec;
 use crate::mattes;
 use crate::shape::common_controls;
 use crate::spec::{AmountRule, MAIN, MATTE};
@@ -66,7 +66,7 @@ fn of_kind(spec: &crate::spec::StageSpec) -> Value {
 }
 
 fn of_control(spec: &ControlSpec) -> Value {
-    let mut told = of_type(&spec.kind);
+    let mut told = spec.kind.schema();
     if let Some(told) = told.as_object_mut() {
         told.insert("title".into(), json!(spec.name));
         if !spec.help.is_empty() {
@@ -74,40 +74,4 @@ fn of_control(spec: &ControlSpec) -> Value {
         }
     }
     told
-}
-
-fn of_type(kind: &ControlKind) -> Value {
-    let holding = |field: &str| json!({ "allOf": [{ "$ref": "#/$defs/Setting" }], "type": "object", "required": [field] });
-    let axes = |count: usize| {
-        let mut told = holding("axes");
-        told["properties"] = json!({ "axes": { "minItems": count, "maxItems": count } });
-        told
-    };
-    match kind {
-        ControlKind::Number(number) => of_number(number),
-        ControlKind::Switch { default } => json!({ "type": "boolean", "default": default }),
-        ControlKind::Choice { default, options } => json!({
-            "enum": options.iter().map(|option| option.id).collect::<Vec<_>>(),
-            "default": options.get(*default).map(|option| option.id),
-        }),
-        ControlKind::Colour { .. } => axes(3),
-        ControlKind::Point { .. } | ControlKind::Size { .. } => axes(2),
-        ControlKind::Media { .. } => holding("media"),
-        ControlKind::Names => json!({ "type": "array", "items": { "type": "string" } }),
-        ControlKind::Text { default } => json!({ "type": "string", "default": default }),
-        ControlKind::Formula { default } => {
-            json!({ "anyOf": [{ "type": "string" }, { "$ref": "#/$defs/Feed" }], "default": default })
-        }
-        ControlKind::Stops => holding("stops"),
-        ControlKind::Curve => holding("curve"),
-        ControlKind::Shapes => holding("shapes"),
-    }
-}
-
-fn of_number(number: &NumberSpec) -> Value {
-    let mut bounds = json!({ "minimum": number.least, "maximum": number.most });
-    if number.whole {
-        bounds["multipleOf"] = json!(1);
-    }
-    json!({ "$ref": "#/$defs/Feed", "if": { "type": "number" }, "then": bounds, "default": number.default })
 }

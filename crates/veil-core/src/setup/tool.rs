@@ -6,7 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{Link, OwnControl, Setting, Setup, Source, StageEntry, StageId, StageKind};
-use crate::control::{ControlKind, ControlSpec};
+use crate::controls::ControlKind;
 use crate::feed::{ControlAxis, Feed, FollowFeed};
 use crate::shape;
 use crate::signal::{SignalKind, Take};
@@ -331,7 +331,8 @@ impl Tool {
             if lengths != 1.0 {
                 let is_length = |of: &ControlAxis| {
                     let row = self.stages.iter().find(|row| row.id == of.stage);
-                    row.and_then(|row| shape::control(row, &of.control)).is_some_and(ControlSpec::is_length)
+                    row.and_then(|row| shape::control(row, &of.control))
+                        .is_some_and(|spec| spec.kind.is_length())
                 };
                 scale_lengths(&mut inner, lengths, is_length);
             }
@@ -355,10 +356,8 @@ impl Tool {
 fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&ControlAxis) -> bool) {
     let specs = shape::all_controls(entry);
     for (id, setting) in &mut entry.controls {
-        if let Setting::Shapes { shapes } = setting {
-            shapes.iter_mut().for_each(|shape| *shape = shape.scaled(factor));
-        }
-        let Some(spec) = specs.iter().find(|spec| spec.id == id && spec.is_length()) else { continue };
+        setting.scale_drawn(factor);
+        let Some(spec) = specs.iter().find(|spec| spec.id == id && spec.kind.is_length()) else { continue };
         for axis in 0..setting.feeds().len() {
             let scaled = match &setting.feeds()[axis] {
                 Feed::Follow(feed) if is_length(&feed.follow) => {
@@ -376,11 +375,9 @@ fn scale_lengths(entry: &mut StageEntry, factor: f64, is_length: impl Fn(&Contro
                 }
                 feed => feed.scaled(factor),
             };
-            let scaled = match (scaled, &spec.kind) {
-                (Feed::Fixed(value), ControlKind::Number(bounds)) => {
-                    Feed::Fixed(value.clamp(bounds.least, bounds.most))
-                }
-                (scaled, _) => scaled,
+            let scaled = match &spec.kind {
+                ControlKind::Number(bounds) => bounds.bounded(scaled),
+                _ => scaled,
             };
             *setting = setting.with_feed(axis, scaled);
         }

@@ -1,7 +1,7 @@
 //! Tracks put into a setup and taken out of it, and what goes with them.
 
 use super::{CommandError, Setting, Setup, StageEntry, StageId};
-use crate::drawn::Drawn;
+use crate::controls::KeyedPoints;
 use crate::feed::{Feed, Keys};
 use crate::tracks::{Track, TrackId};
 
@@ -47,20 +47,17 @@ pub(super) fn free_shape(
     let before = setup.clone();
     let row = super::applied::entry(setup, stage)?;
     let unknown = || CommandError::NoControl { stage: row.name.clone(), control: control.into() };
-    let Some(Setting::Shapes { shapes }) = row.controls.get_mut(control) else { return Err(unknown()) };
-    let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;
-    *drawn = standing_alone(drawn, &before);
+    let mut all = row.controls.get_mut(control).ok_or_else(unknown)?.drawn_mut();
+    let drawn = all.get_mut(shape).ok_or_else(unknown)?;
+    **drawn = standing_alone(drawn, &before);
     Ok(())
 }
 
 /// The tracks that a setting goes with.
 pub(super) fn tracks_of(setting: &Setting) -> Vec<TrackId> {
     let feeds = setting.feeds().iter().flat_map(Feed::tracks);
-    let shapes = match setting {
-        Setting::Shapes { shapes } => shapes.as_slice(),
-        _ => &[],
-    };
-    feeds.chain(shapes.iter().filter_map(|shape| shape.carried.as_ref().map(|by| by.track))).collect()
+    let drawn = setting.drawn().into_iter().filter_map(|points| points.carried.as_ref());
+    feeds.chain(drawn.map(|by| by.track)).collect()
 }
 
 /// Goes with other tracks instead.
@@ -70,10 +67,8 @@ pub(super) fn rename_tracks(setting: &mut Setting, new: impl Fn(TrackId) -> Trac
             Some(Feed::Track(crate::feed::TrackFeed { track: new(track.track), ..track.clone() }))
         });
     }
-    if let Setting::Shapes { shapes } = setting {
-        for by in shapes.iter_mut().filter_map(|shape| shape.carried.as_mut()) {
-            by.track = new(by.track);
-        }
+    for by in setting.drawn_mut().into_iter().filter_map(|points| points.carried.as_mut()) {
+        by.track = new(by.track);
     }
 }
 
@@ -84,11 +79,9 @@ pub(super) fn leave_tracks(setting: &mut Setting, setup: &Setup, gone: &impl Fn(
             gone(track.track).then(|| as_keys(&Feed::Track(track.clone()), track.track, setup))
         });
     }
-    if let Setting::Shapes { shapes } = setting {
-        for shape in shapes.iter_mut() {
-            if shape.carried.as_ref().is_some_and(|by| gone(by.track)) {
-                *shape = standing_alone(shape, setup);
-            }
+    for points in setting.drawn_mut() {
+        if points.carried.as_ref().is_some_and(|by| gone(by.track)) {
+            *points = standing_alone(points, setup);
         }
     }
 }
@@ -132,13 +125,13 @@ fn as_keys(feed: &Feed, track: TrackId, setup: &Setup) -> Feed {
     }
 }
 
-/// An outline with keys at every frame where its track was found, and at its own.
-fn standing_alone(drawn: &Drawn, setup: &Setup) -> Drawn {
+/// Points with keys at every frame where their track was found, and at their own.
+fn standing_alone(drawn: &KeyedPoints, setup: &Setup) -> KeyedPoints {
     let Some(by) = &drawn.carried else { return drawn.clone() };
     let own = drawn.keys.iter().map(|key| key.frame);
     let all: Vec<f64> = frames(setup, by.track).into_iter().chain(own).collect();
-    let placed = |frame: f64| drawn.placed(frame, setup.tracks.as_slice());
-    let free = Drawn { carried: None, keys: Vec::new(), ..drawn.clone() };
+    let placed = |frame: f64| drawn.placed(frame, setup);
+    let free = KeyedPoints { way: drawn.way, ..KeyedPoints::default() };
     all.into_iter().fold(free, |made, frame| made.with_key(frame, placed(frame)))
 }
 

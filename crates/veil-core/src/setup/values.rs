@@ -3,11 +3,11 @@
 use super::applied::entry;
 use super::command::HandOnKeys;
 use super::own::{pixel_with_names, with_names};
-use super::{CommandError, Setting, Setup, StageId};
-use crate::control::ControlKind;
-use crate::drawn::ShapePoint;
+use super::{CommandError, Setting, Setup, SetupError, StageId};
+use crate::controls::{ControlKind, ShapePoint};
 use crate::feed::{ControlAxis, Feed};
 use crate::shape;
+use serde_json::Value as Json;
 
 /// Sets a control, dropping a setting that is the default.
 pub(super) fn put(
@@ -21,14 +21,12 @@ pub(super) fn put(
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
     let spec = shape::control(stage, control).ok_or_else(unknown)?;
     let setting = match spec.kind {
-        ControlKind::Formula { .. } => pixel_with_names(setup, id, setting)?,
+        ControlKind::Formula(_) => pixel_with_names(setup, id, setting)?,
         _ => with_names(setup, id, setting)?,
     };
-    // Places and sizes depend on the picture's size, so they are always written out.
-    let relative = spec.kind.axes() == 2;
-    // A copy keeps a default of its own, since without it it would follow.
+    // What depends on the picture's size is always written out. A copy keeps a default of its own, since without it it would follow.
     let is_default =
-        !relative && stage.copy_of.is_none() && shape::default_setting(&spec.kind, picture) == setting;
+        !spec.kind.is_relative() && stage.copy_of.is_none() && spec.kind.start_setting(picture) == setting;
     let controls = &mut entry(setup, id)?.controls;
     if is_default {
         controls.remove(control);
@@ -38,7 +36,18 @@ pub(super) fn put(
     Ok(())
 }
 
-/// Changes the points of a drawn outline at a frame.
+/// Does what only the control's own type knows.
+pub(super) fn alter(setup: &mut Setup, id: StageId, control: &str, deed: &Json) -> Result<(), CommandError> {
+    let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
+    let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
+    let spec = shape::control(stage, control).ok_or_else(unknown)?;
+    let altered = spec.kind.altered(&shape::setting(setup, stage, spec), deed);
+    let refused = |why| SetupError::Value { stage: stage.name.clone(), control: spec.name.into(), why };
+    let setting = altered.map_err(refused)?;
+    put(setup, id, control, setting)
+}
+
+/// Changes the points of something drawn at a frame.
 pub(super) fn put_shape(
     setup: &mut Setup,
     id: StageId,
@@ -50,14 +59,15 @@ pub(super) fn put_shape(
 ) -> Result<(), CommandError> {
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
-    let Some(Setting::Shapes { shapes }) = setup.setting(stage, control) else { return Err(unknown()) };
-    let mut shapes = shapes.clone();
-    let drawn = shapes.get_mut(shape).ok_or_else(unknown)?;
-    *drawn = match keys {
+    let spec = shape::control(stage, control).ok_or_else(unknown)?;
+    let mut setting = shape::setting(setup, stage, spec);
+    let mut all = setting.drawn_mut();
+    let drawn = all.get_mut(shape).ok_or_else(unknown)?;
+    **drawn = match keys {
         HandOnKeys::Key => drawn.with_key(frame, points.to_vec()),
         HandOnKeys::MovesAll => drawn.moved_as_a_whole(frame, points),
     };
-    put(setup, id, control, Setting::Shapes { shapes })
+    put(setup, id, control, setting)
 }
 
 /// Gives one axis of a control another feed.
@@ -83,12 +93,11 @@ pub(super) fn feed_each(
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
     let spec = shape::control(stage, control).ok_or_else(unknown)?;
-    if spec.kind.axes() == 0 {
+    let mut setting = shape::setting(setup, stage, spec);
+    if setting.feeds().is_empty() {
         return Err(CommandError::NotKeyed(spec.name.into()));
     }
-    let current = setup.setting(stage, control).cloned();
-    let mut setting = current.unwrap_or_else(|| shape::default_setting(&spec.kind, setup.picture));
-    for axis in 0..spec.kind.axes() {
+    for axis in 0..setting.feeds().len() {
         if let Some(feed) = setting.feeds().get(axis).and_then(|feed| change(axis, feed)) {
             setting = setting.with_feed(axis, feed);
         }

@@ -2,8 +2,8 @@
 
 use veil_pixels::Window;
 
-use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};

@@ -6,7 +6,7 @@ use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Field, Picture, Window};
 
 use crate::choice;
-use crate::control::ControlSpec;
+use crate::controls::ControlSpec;
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;

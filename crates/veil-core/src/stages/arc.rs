@@ -4,7 +4,7 @@ use veil_pixels::arc::{Arc, Branches, chance};
 use veil_pixels::strokes::Strokes;
 use veil_pixels::{Field, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
 use veil_pixels::{Field, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::mattes::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};

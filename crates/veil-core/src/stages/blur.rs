@@ -6,7 +6,7 @@ use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::box_blur::{BoxBlur, Profile};
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, Signal};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

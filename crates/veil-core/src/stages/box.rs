@@ -4,8 +4,8 @@ use veil_pixels::Window;
 use veil_pixels::ellipse::SoftSide;
 use veil_pixels::rectangle::Rectangle;
 
-use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};

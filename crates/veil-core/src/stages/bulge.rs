@@ -5,7 +5,7 @@ use veil_pixels::displace::Moves;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};

@@ -2,7 +2,7 @@
 
 use veil_pixels::Window;
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind, Take};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};

@@ -4,8 +4,8 @@ use veil_pixels::channels::{AlphaOf, Apart, together};
 use veil_pixels::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};

@@ -1,7 +1,7 @@
 //! Values kept within bounds.
 
-use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

@@ -2,7 +2,7 @@
 
 use veil_pixels::{Field, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};

@@ -4,8 +4,8 @@ use veil_pixels::Edge;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
 
-use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

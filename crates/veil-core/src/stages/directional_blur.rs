@@ -3,7 +3,7 @@
 use veil_pixels::streak::Streak;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

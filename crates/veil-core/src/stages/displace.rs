@@ -4,8 +4,8 @@ use veil_pixels::displace::Moves;
 use veil_pixels::resample::Filter;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};

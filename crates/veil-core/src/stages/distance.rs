@@ -3,7 +3,7 @@
 use veil_pixels::distance::{Side, distance};
 use veil_pixels::{Edge, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};

@@ -4,7 +4,7 @@ use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::outline::{Knot, Outline};
 use veil_pixels::{Cancelled, Edge, Field, Raster, Window};
 
-use crate::drawn::{Joins, Laid, ShapePoint};
+use crate::controls::{Joins, Laid, ShapePoint};
 use crate::engine::Context;
 
 /// Outlines at one of the moments that they are seen in, with a softness besides their own.

@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 use veil_pixels::ellipse::{Ellipse, SoftSide};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};

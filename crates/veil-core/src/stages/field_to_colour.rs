@@ -3,8 +3,8 @@
 use veil_pixels::gradient::{Gradient, Spread};
 use veil_pixels::{Window, colour};
 
-use crate::control::{ControlSet, ControlSpec, Stops};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Stops};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, SignalKind};
@@ -50,7 +50,7 @@ impl Stage for FieldToColour {
     }
 
     fn presets(&self) -> Vec<Preset> {
-        let stop = |(at, colour, alpha): (f64, [f64; 3], f64)| crate::control::Stop {
+        let stop = |(at, colour, alpha): (f64, [f64; 3], f64)| crate::controls::Stop {
             at,
             colour,
             alpha,

@@ -7,7 +7,7 @@ use veil_pixels::perspective::Homography;
 use veil_pixels::polygon::Polygon;
 use veil_pixels::{Picture, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip, MediaSort, Stops};
+use crate::controls::{ControlSet, ControlSpec, Grip, MediaSort, Stops};
 use crate::engine::{Context, StageError};
 use crate::figure::Figure;
 use crate::key::Key;

@@ -3,7 +3,7 @@
 use veil_pixels::program::Given;
 use veil_pixels::{Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec, Value};
+use crate::controls::{ControlSet, ControlSpec, Value};
 use crate::engine::{Context, StageError};
 use crate::feed::{INPUTS, PixelFormula};
 use crate::key::Key;

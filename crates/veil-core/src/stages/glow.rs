@@ -3,7 +3,7 @@
 use veil_pixels::glow::{FallOff, GlowGives, Spread, lay, source};
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};

@@ -5,8 +5,8 @@ use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 use veil_pixels::grade::{Grade, Grader};
 
 use crate::colour::Working;
-use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

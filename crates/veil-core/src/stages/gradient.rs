@@ -3,7 +3,7 @@
 use veil_pixels::gradient::{Gradient, Run, Spread};
 use veil_pixels::{Picture, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Stops};
+use crate::controls::{ControlSet, ControlSpec, Grip, Stops};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, Take};
@@ -104,7 +104,7 @@ impl Stage for GradientStage {
         let stops = |stops: &[(f64, [f64; 3], f64)]| Setting::Stops {
             stops: stops
                 .iter()
-                .map(|(at, colour, alpha)| crate::control::Stop {
+                .map(|(at, colour, alpha)| crate::controls::Stop {
                     at: *at,
                     colour: *colour,
                     alpha: *alpha,

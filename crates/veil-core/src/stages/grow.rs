@@ -2,8 +2,8 @@
 
 use veil_pixels::{Edge, Window, grow};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};

@@ -2,8 +2,8 @@
 
 use veil_pixels::hue::HueTurn;
 
-use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

@@ -2,7 +2,7 @@
 
 use veil_pixels::Window;
 
-use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
+use crate::controls::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::engine::{Context, Ride, StageError};
 use crate::key::Key;
 use crate::placing::Placing;

@@ -2,8 +2,8 @@
 
 use veil_pixels::grade::Levels;
 
-use crate::control::{ControlSet, ControlSpec};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 use veil_pixels::stretch::{Line, Stretch};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Unit};
+use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

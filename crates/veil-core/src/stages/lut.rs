@@ -1,8 +1,8 @@
 //! Colours looked up in a table of a file.
 
 use crate::colour::{ColourSpace, WorkingOr};
-use crate::control::{ControlSet, ControlSpec, MediaSort};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, MediaSort};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::setup::MediaId;

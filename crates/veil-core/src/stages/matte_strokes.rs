@@ -2,9 +2,9 @@
 
 use veil_pixels::{Edge, Field, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
-use crate::drawn::Laid;
+use crate::controls::Laid;
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
@@ -15,7 +15,7 @@ use super::shutter;
 
 controls! {
     struct MatteStrokesControls {
-        strokes: Vec<Laid> = ControlSpec::shapes("strokes").grip(Grip::Shapes)
+        strokes: Vec<Laid> = ControlSpec::shapes("strokes").grip(Grip::Drawn)
             .help("Brushed on the picture; each adds, takes away, or softens what is below it."),
         shutter: f64 = shutter::open(),
         samples: i32 = shutter::samples(),

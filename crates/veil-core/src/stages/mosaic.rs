@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 use veil_pixels::mosaic::{CellValue, Mosaic};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

@@ -2,7 +2,7 @@
 
 use veil_pixels::{Map, Window, measure};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};

@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 use veil_pixels::noise::{Basis, Fold, Noise};
 
-use crate::control::{ControlSet, ControlSpec, Unit};
+use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};

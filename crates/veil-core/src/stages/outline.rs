@@ -2,9 +2,9 @@
 
 use veil_pixels::{Field, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
-use crate::drawn::Laid;
+use crate::controls::Laid;
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
@@ -15,7 +15,7 @@ use super::shutter;
 
 controls! {
     struct OutlineControls {
-        shapes: Vec<Laid> = ControlSpec::shapes("outlines").grip(Grip::Shapes)
+        shapes: Vec<Laid> = ControlSpec::shapes("outlines").grip(Grip::Drawn)
             .help("Drawn on the picture: click to place a point, drag to bend it, the first point closes the outline."),
         softness: f64 = ControlSpec::length("softness", 0.0, 100.0).under("edge")
             .help("Length of a soft edge on every outline, besides its own."),

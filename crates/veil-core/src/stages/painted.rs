@@ -8,7 +8,7 @@ use veil_pixels::polygon::Polygon;
 use veil_pixels::{Cancelled, Field, Picture, Window};
 
 use crate::choice;
-use crate::control::{Stops, Value};
+use crate::controls::{Stops, Value};
 use crate::engine::Context;
 use crate::signal::SignalKind;
 

@@ -3,7 +3,7 @@
 use veil_pixels::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 use crate::colour::ListedOr;
-use crate::control::{ControlSet, ControlSpec, MediaSort, Unit};
+use crate::controls::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::engine::{Context, Faulty, Ride, StageError};
 use crate::key::Key;
 use crate::placing::Placing;

@@ -3,7 +3,7 @@
 use veil_pixels::push::{Direction, push};
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};

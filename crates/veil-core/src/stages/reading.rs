@@ -1,6 +1,6 @@
 //! The control of stages that move pictures, of how they read them.
 
-use crate::control::ControlSpec;
+use crate::controls::ControlSpec;
 
 /// The control that lets a sharp filter ring.
 pub(super) const fn rings() -> ControlSpec {

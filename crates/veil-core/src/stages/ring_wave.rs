@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 use veil_pixels::ring::{RingRange, RingShape, Rings};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Unit};
+use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};

@@ -7,7 +7,7 @@ use veil_pixels::screen_key::{
 };
 use veil_pixels::{Edge, Field, Picture, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec, Unit, Value};
+use crate::controls::{ControlSet, ControlSpec, Unit, Value};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};

@@ -3,7 +3,7 @@
 use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::{Edge, Pixel, Raster, Window};
 
-use crate::control::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::signal::Pixels;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};

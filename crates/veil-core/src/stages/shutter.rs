@@ -1,6 +1,6 @@
 //! The controls of stages that move what they take and can be seen while they do.
 
-use crate::control::{ControlSpec, Unit};
+use crate::controls::{ControlSpec, Unit};
 
 pub(super) const fn open() -> ControlSpec {
     ControlSpec::number("shutter", 0.0, (0.0, 360.0))

@@ -3,7 +3,7 @@
 use veil_pixels::stripes::Stripes;
 
 use crate::choice;
-use crate::control::{ControlSpec, Unit};
+use crate::controls::{ControlSpec, Unit};
 use crate::engine::Context;
 
 /// How the way from one line to the next is told.

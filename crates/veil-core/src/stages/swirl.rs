@@ -5,8 +5,8 @@ use veil_pixels::resample::Filter;
 use veil_pixels::swirl::Swirl;
 use veil_pixels::{Edge, Window};
 
-use crate::control::{ControlSet, ControlSpec, Grip, Unit};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};

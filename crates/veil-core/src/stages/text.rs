@@ -6,7 +6,7 @@ use veil_pixels::Window;
 use veil_pixels::perspective::Homography;
 use veil_pixels::polygon::Polygon;
 
-use crate::control::{ControlSet, ControlSpec, Grip, MediaSort, Stops, Unit};
+use crate::controls::{ControlSet, ControlSpec, Grip, MediaSort, Stops, Unit};
 use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::lettering::{self, Align, Lettering};

@@ -3,8 +3,8 @@
 use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 use veil_pixels::tone::Tone;
 
-use crate::control::{ControlSet, ControlSpec, Curve};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Curve};
 use crate::engine::{Context, StageError};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

@@ -4,7 +4,7 @@ use veil_pixels::Edge;
 use veil_pixels::perspective::Homography;
 use veil_pixels::resample::Filter;
 
-use crate::control::{ControlSet, ControlSpec, Grip, Unit};
+use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};

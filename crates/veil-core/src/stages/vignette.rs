@@ -3,8 +3,8 @@
 use veil_pixels::Window;
 use veil_pixels::ellipse::{Ellipse, SoftSide};
 
-use crate::control::{ControlSet, ControlSpec, Grip};
 use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};

@@ -1,27 +1,28 @@
-//! Checks of `drawn`.
+//! Checks of `controls::points` and `controls::shapes`.
 
 use proptest::prelude::*;
-use veil_core::drawn::*;
+use veil_core::controls::*;
+use veil_core::feed::{ControlAxis, Moment, Others};
+use veil_core::tracks::{Track, TrackId};
 
-fn drawn(way: ShapeWay, frames: &[f64], places: &[f64]) -> Drawn {
-    let key = |(frame, place): (&f64, &f64)| ShapeKey {
+fn drawn(way: PointsWay, frames: &[f64], places: &[f64]) -> KeyedPoints {
+    let key = |(frame, place): (&f64, &f64)| PointsKey {
         frame: *frame,
         points: vec![ShapePoint { at: [*place, -place], before: [0.0; 2], after: [1.0, 0.0], soft: 0.0 }],
     };
-    Drawn {
-        name: "one".into(),
-        keys: frames.iter().zip(places).map(key).collect(),
-        width: None,
-        joins: Joins::Add,
-        softens: 0.0,
-        carried: None,
-        opacity: 1.0,
-        softness: 0.0,
-        side: Side::Both,
-        way,
-        counts: true,
-        locked: false,
-        hidden: false,
+    KeyedPoints { keys: frames.iter().zip(places).map(key).collect(), way, carried: None }
+}
+
+/// Nothing else.
+struct Alone;
+
+impl Others for Alone {
+    fn number(&self, _of: &ControlAxis, _moment: Moment) -> Option<f64> {
+        None
+    }
+
+    fn track(&self, _id: TrackId) -> Option<&Track> {
+        None
     }
 }
 
@@ -39,14 +40,21 @@ fn an_outline_says_where_it_stands() {
             soft: 0.0,
         })
     };
-    let mut shape = drawn(ShapeWay::Straight, &[1001.0], &[0.0]);
+    let mut shape = drawn(PointsWay::Straight, &[1001.0], &[0.0]);
     shape.keys[0].points = points(0.0, 1.0, [40.0, 30.0]).to_vec();
     let shape = shape.with_key(1009.0, points(30.0, 1.5, [52.0, 21.0]).to_vec());
     let near = |a: [f64; 4], b: [f64; 4]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-9);
-    let stands = |frame: f64| stand(std::slice::from_ref(&shape), frame, &[]).unwrap();
-    assert!(near(stands(1001.0), [40.0, 30.0, 1.0, 0.0]), "{:?}", stands(1001.0));
-    assert!(near(stands(1009.0), [52.0, 21.0, 1.5, 30.0]), "{:?}", stands(1009.0));
-    assert!(stand(&[], 1001.0, &[]).is_none());
+    let outline: Drawn =
+        serde_json::from_value(serde_json::json!({ "name": "one", "keys": shape.keys })).unwrap();
+    let drawn = |shapes: Vec<Drawn>| Setting::Shapes { shapes };
+    let stands = |setting: &Setting, now: f64| {
+        let moment = Moment { now, since: 0.0, secs: 0.0 };
+        [0, 1, 2, 3].map(|axis| ShapesSpec.number(setting, axis, moment, &Alone).unwrap_or(f64::NAN))
+    };
+    let one = drawn(vec![outline]);
+    assert!(near(stands(&one, 1001.0), [40.0, 30.0, 1.0, 0.0]), "{:?}", stands(&one, 1001.0));
+    assert!(near(stands(&one, 1009.0), [52.0, 21.0, 1.5, 30.0]), "{:?}", stands(&one, 1009.0));
+    assert!(stands(&drawn(Vec::new()), 1001.0)[0].is_nan());
 }
 
 proptest! {
@@ -54,12 +62,12 @@ proptest! {
     #[test]
     fn a_keyed_shape_passes_through_its_keys(places in prop::collection::vec(-500.0f64..500.0, 2..7)) {
         let frames: Vec<f64> = (0..places.len()).map(|at| 1001.0 + (at * at) as f64).collect();
-        for way in [ShapeWay::Smooth, ShapeWay::Straight, ShapeWay::Step] {
+        for way in [PointsWay::Smooth, PointsWay::Straight, PointsWay::Step] {
             let shape = drawn(way, &frames, &places);
             for (frame, place) in frames.iter().zip(&places) {
                 prop_assert!((shape.at(*frame)[0].at[0] - place).abs() < 1e-9);
             }
-            if way == ShapeWay::Smooth {
+            if way == PointsWay::Smooth {
                 for frame in &frames[1..frames.len() - 1] {
                     let at = |by: f64| shape.at(frame + by)[0].at[0];
                     prop_assert!(((at(1e-4) - at(0.0)) - (at(0.0) - at(-1e-4))).abs() < 1e-3);
@@ -71,8 +79,6 @@ proptest! {
             let keyed = shape.with_key(1001.5, new.to_vec());
             prop_assert_eq!((keyed.keys.len(), keyed.at(1001.5)[0].soft), (frames.len() + 1, 3.0));
             prop_assert!(keyed.check().is_ok());
-            let large = shape.scaled(2.0);
-            prop_assert!((large.at(1001.5)[0].at[0] - 2.0 * shape.at(1001.5)[0].at[0]).abs() < 1e-6);
         }
     }
 }

@@ -3,6 +3,7 @@
 
 mod braid;
 mod camera;
+mod controls;
 mod drawn;
 mod feed_ease;
 mod feed_formula;

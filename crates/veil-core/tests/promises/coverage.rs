@@ -1,7 +1,7 @@
 //! What works on colour makes no light where nothing is, and does not jump where coverage ends.
 
 use proptest::prelude::*;
-use veil_core::control::{ControlKind, ControlSpec};
+use veil_core::controls::{ColourSpec, ControlKind, ControlSpec};
 use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup};
 use veil_core::signal::{Pixels, SignalKind};
@@ -101,7 +101,7 @@ fn somewhere(spec: &ControlSpec, share: f64) -> Option<Setting> {
     let within = |(from, to): (f64, f64), share: f64| from + (to - from) * share;
     match &spec.kind {
         ControlKind::Number(bounds) => Some(Setting::number(within(bounds.slider, share))),
-        ControlKind::Colour { slider, .. } => Some(Setting::numbers(
+        ControlKind::Colour(ColourSpec { slider, .. }) => Some(Setting::numbers(
             &[share, (share * 7.0).fract(), (share * 13.0).fract()].map(|at| within(*slider, at)),
         )),
         _ => None,

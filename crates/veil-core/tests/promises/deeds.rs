@@ -1,7 +1,7 @@
 //! Any edit of a setup, made up.
 
 use proptest::prelude::*;
-use veil_core::control::ControlKind;
+use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind};
 use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
@@ -127,8 +127,8 @@ fn number_of(
     let spec = *controls.get(number % controls.len().max(1))?;
     let (axes, low, high) = match &spec.kind {
         ControlKind::Number(bounds) => (1, bounds.slider.0, bounds.slider.1),
-        ControlKind::Colour { slider, .. } => (3, slider.0, slider.1),
-        ControlKind::Point { .. } | ControlKind::Size { .. } => (2, 0.0, 80.0),
+        ControlKind::Colour(ColourSpec { slider, .. }) => (3, slider.0, slider.1),
+        ControlKind::Point(_) | ControlKind::Size(_) => (2, 0.0, 80.0),
         _ => return None,
     };
     let value = low + (high - low) * share;
@@ -247,11 +247,11 @@ pub(crate) fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             let controls = shape::all_controls(setup.stage(id(*row))?);
             let spec = controls.get(number % controls.len().max(1))?;
             let setting = match &spec.kind {
-                ControlKind::Choice { options, .. } => {
+                ControlKind::Choice(ChoiceSpec { options, .. }) => {
                     Setting::Choice(options[entry % options.len()].id.into())
                 }
-                ControlKind::Switch { .. } => Setting::Switch(entry % 2 == 0),
-                ControlKind::Media { .. } => Setting::Media { media: setup.media.first()?.id },
+                ControlKind::Switch(_) => Setting::Switch(entry % 2 == 0),
+                ControlKind::Media(_) => Setting::Media { media: setup.media.first()?.id },
                 _ => return None,
             };
             Command::Set { stage: id(*row), control: spec.id.into(), setting: Some(setting) }

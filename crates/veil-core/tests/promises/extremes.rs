@@ -9,12 +9,12 @@ use proptest::sample::Index;
 use proptest::test_runner::TestRunner;
 use serde_json::Value;
 use veil_core::braid::lay_out;
-use veil_core::control::{ControlKind, ControlSpec};
+use veil_core::controls::{ControlKind, ControlSpec};
 use veil_core::engine::{Engine, OnFault, Request, WayTo};
 use veil_core::folds::Folds;
 use veil_core::setup::{Command, Edit, Setting, Setup, StageEntry, StageId};
 use veil_core::spec::MAIN;
-use veil_core::{findings, shape, stages};
+use veil_core::{findings, stages};
 use veil_pixels::Cancel;
 
 use crate::support::{PLATE, SMOOTH, TESTED, every_stage, setup_with};
@@ -29,7 +29,7 @@ fn ends(spec: &ControlSpec) -> Vec<Setting> {
     let far = |count: usize| [-1e9, 0.0, 1e9].map(|value| Setting::numbers(&vec![value; count])).to_vec();
     match &spec.kind {
         ControlKind::Number(bounds) => [bounds.least, bounds.most].map(Setting::number).to_vec(),
-        ControlKind::Point { .. } | ControlKind::Size { .. } => far(2),
+        ControlKind::Point(_) | ControlKind::Size(_) => far(2),
         ControlKind::Colour { .. } => far(3),
         _ => Vec::new(),
     }
@@ -65,7 +65,7 @@ fn every_stage_with_a_control_at_its_end_can_be_called_off() {
             for setting in ends(spec) {
                 let mut setup = plain.clone();
                 let entry = setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap();
-                if shape::fits(spec, &setting).is_err() {
+                if spec.kind.fits(&setting).is_err() {
                     continue;
                 }
                 entry.controls.insert(spec.id.into(), setting.clone());

@@ -5,7 +5,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::thread;
 use std::time::Duration;
 
-use veil_core::drawn::{Drawn, Joins, ShapeKey, ShapePoint, ShapeWay, Side};
+use veil_core::controls::{Drawn, Joins, KeyedPoints, PointsKey, PointsWay, ShapePoint, Side};
 use veil_core::engine::{Answer, Engine, EngineError, OnFault, Request};
 use veil_core::feed::{Feed, Keys};
 use veil_core::plates::{PlateError, Plates, Role};
@@ -106,24 +106,26 @@ fn a_moment_without_amount_counts_as_one_that_does_not_move() {
 
 fn drawn(name: &str, frames: &[(f64, f64)]) -> Drawn {
     let corner = |x: f64, y: f64| ShapePoint { at: [x, y], before: [0.0; 2], after: [0.0; 2], soft: 0.0 };
-    let key = |(frame, x): &(f64, f64)| ShapeKey {
+    let key = |(frame, x): &(f64, f64)| PointsKey {
         frame: *frame,
         points: vec![corner(*x, 10.0), corner(x + 20.0, 12.0), corner(x + 8.0, 40.0)],
     };
     Drawn {
         name: name.into(),
-        keys: frames.iter().map(key).collect(),
+        points: KeyedPoints {
+            keys: frames.iter().map(key).collect(),
+            way: PointsWay::Straight,
+            carried: None,
+        },
         width: None,
         joins: Joins::Add,
         softens: 0.0,
         opacity: 1.0,
         softness: 3.0,
         side: Side::Both,
-        way: ShapeWay::Straight,
         counts: true,
         locked: false,
         hidden: false,
-        carried: None,
     }
 }
 

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use veil_core::control::{ControlKind, ControlSpec, Stop};
+use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind, ControlSpec, Lattice, Stop};
 use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
 use veil_core::signal::{Pixels, SignalKind, Take};
@@ -224,33 +224,69 @@ fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
                 .prop_map(move |v| Some(Setting::number(v)))
                 .boxed()
         }
-        ControlKind::Switch { .. } => any::<bool>().prop_map(|on| Some(Setting::Switch(on))).boxed(),
-        ControlKind::Choice { options, .. } => {
+        ControlKind::Switch(_) => any::<bool>().prop_map(|on| Some(Setting::Switch(on))).boxed(),
+        ControlKind::Choice(ChoiceSpec { options, .. }) => {
             (0..options.len()).prop_map(move |index| Some(Setting::Choice(options[index].id.into()))).boxed()
         }
-        ControlKind::Point { .. } | ControlKind::Size { .. } => {
+        ControlKind::Point(_) | ControlKind::Size(_) => {
             ((-200.0..300.0), (-200.0..300.0)).prop_map(|(x, y)| Some(pair(x, y))).boxed()
         }
-        ControlKind::Colour { slider, .. } => {
+        ControlKind::Colour(ColourSpec { slider, .. }) => {
             let run = slider.0..=slider.1;
             let axes = prop::collection::vec(run.prop_map(veil_core::feed::Feed::Fixed), 3);
             axes.prop_map(|axes| Some(Setting::Axes { axes })).boxed()
         }
-        ControlKind::Stops => {
+        ControlKind::Stops(_) => {
             let stop = (0.0..=1.0, prop::array::uniform3(-2.0..8.0), 0.0..=1.0, any::<bool>())
                 .prop_map(|(at, colour, alpha, smooth)| Stop { at, colour, alpha, smooth });
             prop::collection::vec(stop, 1..6).prop_map(|stops| Some(Setting::Stops { stops })).boxed()
         }
-        ControlKind::Shapes => outlines(),
-        ControlKind::Curve => {
+        ControlKind::Shapes(_) => outlines(),
+        ControlKind::Lattice(_) => lattices(),
+        ControlKind::Pairs(_) => pairs(),
+        ControlKind::Space(_) => {
+            prop::array::uniform9(-30.0f64..30.0).prop_map(|numbers| Some(Setting::numbers(&numbers))).boxed()
+        }
+        ControlKind::Curve(_) => {
             let point = prop::array::uniform2(-1.0..3.0);
             prop::collection::vec(point, 1..6).prop_map(|curve| Some(Setting::Curve { curve })).boxed()
         }
-        ControlKind::Media { .. }
-        | ControlKind::Names
-        | ControlKind::Text { .. }
-        | ControlKind::Formula { .. } => Just(None).boxed(),
+        ControlKind::Media(_) | ControlKind::Names(_) | ControlKind::Text(_) | ControlKind::Formula(_) => {
+            Just(None).boxed()
+        }
     }
+}
+
+/// Any lattice over and beyond the frame, however it is bent.
+pub(crate) fn lattices() -> BoxedStrategy<Option<Setting>> {
+    let moved = |(rows, columns): (usize, usize)| {
+        let ways = prop::collection::vec(prop::array::uniform2(-9.0f64..9.0), (rows + 1) * (columns + 1));
+        ways.prop_map(move |ways| {
+            let mut lattice = Lattice::over(rows, columns, [-4.0, 2.0], [90.0, 60.0], 1001.0);
+            let points = lattice.moved.keys[0].points.iter_mut();
+            points.zip(&ways).for_each(|(point, by)| point.at = [point.at[0] + by[0], point.at[1] + by[1]]);
+            Some(Setting::Lattice { lattice })
+        })
+    };
+    (1usize..5, 1usize..5).prop_flat_map(moved).boxed()
+}
+
+/// Any pairs of outlines with ties, of any number of points, and fences.
+pub(crate) fn pairs() -> BoxedStrategy<Option<Setting>> {
+    let points = || prop::collection::vec(prop::array::uniform2(-60.0..160.0f64), 2..6);
+    let line = |places: &[[f64; 2]]| json!({ "keys": [{ "frame": 1001, "points": places.iter().map(|at| json!({ "at": at })).collect::<Vec<_>>() }] });
+    let ties = prop::collection::vec(prop::array::uniform2(0.0..1.0f64), 0..4);
+    let pair = (points(), points(), ties, any::<bool>()).prop_map(move |(rest, goal, ties, closed)| {
+        json!({ "name": "one", "closed": closed, "rest": line(&rest), "goal": line(&goal), "ties": ties, "own": !closed })
+    });
+    let fence = points().prop_map(move |places| json!({ "name": "fence", "line": line(&places) }));
+    let all = (prop::collection::vec(pair, 0..3), prop::collection::vec(fence, 0..2), 0.0..1.0f64);
+    all.prop_map(|(pairs, fences, amount)| {
+        let amounts = vec![amount; pairs.len() + fences.len()];
+        let set = json!({ "pairs": { "pairs": pairs, "fences": fences, "amounts": amounts } });
+        Some(serde_json::from_value(set).unwrap())
+    })
+    .boxed()
 }
 
 /// Any outlines: closed, open, of any number of points, reaching beyond the frame.

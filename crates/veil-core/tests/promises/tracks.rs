@@ -1,7 +1,7 @@
 //! Tracks in a setup, and what goes with them.
 
 use proptest::prelude::*;
-use veil_core::drawn::{CarriedBy, Drawn, ShapePoint};
+use veil_core::controls::{CarriedBy, Drawn, ShapePoint};
 use veil_core::feed::{ControlAxis, Feed, Keys, Offset, Others, TrackFeed};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
 use veil_core::tracks::{
@@ -122,13 +122,13 @@ proptest! {
         let track = &tracked.tracks[0];
         let corners = track.samples[&since].corners.unwrap();
         let mut shape = drawn(&corners);
-        shape.carried = Some(CarriedBy { track: track.id, since: f64::from(since), along });
+        shape.points.carried = Some(CarriedBy { track: track.id, since: f64::from(since), along });
         let with = set(&tracked, TESTED, "shapes", Setting::Shapes { shapes: vec![shape.clone()] });
         let stands = |setup: &Setup, frame: i32| {
             let Some(Setting::Shapes { shapes }) = setup.setting(setup.stage(TESTED).unwrap(), "shapes") else {
                 panic!("no shapes");
             };
-            shapes[0].placed(f64::from(frame), &setup.tracks)
+            shapes[0].points.placed(f64::from(frame), setup)
         };
         for (point, corner) in stands(&with, since).iter().zip(&corners) {
             prop_assert!(apart(point.at, *corner) < 1e-6);

@@ -1,7 +1,7 @@
 //! Rules of the trade, and what fields promise over time and chance.
 
 use proptest::prelude::*;
-use veil_core::control::Stop;
+use veil_core::controls::Stop;
 use veil_core::engine::{Engine, Request};
 use veil_core::feed::{ControlAxis, Feed, FollowFeed};
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};

@@ -1,7 +1,7 @@
 //! What the page works out again to show it at once, beside what core makes of the same.
 
 use serde_json::{Value, json};
-use veil_core::drawn::{Drawn, ShapePoint};
+use veil_core::controls::{Drawn, ShapePoint};
 use veil_core::feed::Keys;
 use veil_core::view::places_on_grid;
 use veil_pixels::gradient::{Gradient, Spread, Stop};
@@ -67,7 +67,7 @@ fn outlines() -> Vec<Case> {
         let frames: Vec<f64> = (0..50).map(|step| 999.0 + f64::from(step) / 3.0).collect();
         let asked =
             format!("{}.flatMap((frame) => ({POINTS})(drawn.shapeAt({written}, frame)))", json!(frames));
-        case(asked, frames.iter().flat_map(|frame| numbers(&shape.at(*frame))), 1e-9)
+        case(asked, frames.iter().flat_map(|frame| numbers(&shape.points.at(*frame))), 1e-9)
     };
     shapes.iter().map(at).collect()
 }

@@ -1,0 +1,315 @@
+//! Rows and columns of places, and where each has moved.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::Value as Json;
+
+use super::setting::Form;
+use super::{
+    ControlKind, ControlSpec, ControlType, FromValue, KeyedPoints, Setting, ShapePoint, Value, holding,
+};
+use crate::feed::{Moment, Others};
+use crate::key::keyed_by_fields;
+use crate::setup::{Media, PictureFormat};
+
+/// Most rows and most columns.
+const MOST: usize = 40;
+/// Rows and columns to start with.
+const START: usize = 3;
+/// No place lies further off, in pixels.
+const FAR: f64 = 1.0e6;
+
+/// Cells in rows and columns, with a place at each of their corners.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Lattice {
+    /// Rows of cells, 1 to 40.
+    pub rows: usize,
+    /// Columns of cells, 1 to 40.
+    pub columns: usize,
+    /// Where the corners are at rest, row by row from the top left one, in full-resolution pixels.
+    pub rest: Vec<[f64; 2]>,
+    /// Where they have moved, in the same order; their handles do not count.
+    #[serde(flatten)]
+    pub moved: KeyedPoints,
+}
+
+/// What is done to a lattice besides moving its points.
+#[derive(Clone, Copy, Debug, PartialEq, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+enum Deed {
+    /// A row of cells is cut in two.
+    AddRow(usize),
+    /// A column of cells is cut in two.
+    AddColumn(usize),
+    /// A row of corners between others goes, the first of them being 1.
+    RemoveRow(usize),
+    /// A column of corners between others goes.
+    RemoveColumn(usize),
+    /// It lies over another box, with what has moved: left, top, right, bottom.
+    Over([f64; 4]),
+}
+
+/// A step along a lattice.
+#[derive(Clone, Copy)]
+enum Along {
+    Rows,
+    Columns,
+}
+
+impl Lattice {
+    /// At rest, with cells of one size over a box that has its first corner at a place.
+    pub fn over(
+        rows: usize,
+        columns: usize,
+        [left, top]: [f64; 2],
+        [wide, high]: [f64; 2],
+        frame: f64,
+    ) -> Self {
+        let share = |number: usize, of: usize| number as f64 / of as f64;
+        let rest: Vec<[f64; 2]> = (0..=rows)
+            .flat_map(|row| {
+                (0..=columns)
+                    .map(move |column| [left + wide * share(column, columns), top + high * share(row, rows)])
+            })
+            .collect();
+        let moved = KeyedPoints::still(frame, rest.iter().copied().map(ShapePoint::corner).collect());
+        Self { rows, columns, rest, moved }
+    }
+
+    fn on(picture: PictureFormat) -> Self {
+        let size = [picture.width, picture.height].map(f64::from);
+        Self::over(START, START, [0.0; 2], size, f64::from(picture.frames.first))
+    }
+
+    const fn cells(&self, along: Along) -> usize {
+        match along {
+            Along::Rows => self.rows,
+            Along::Columns => self.columns,
+        }
+    }
+
+    /// The same with every line of places along one way changed into another, which may have another length.
+    fn with_lines(&self, along: Along, change: impl Fn(&[[f64; 2]]) -> Vec<[f64; 2]>) -> Self {
+        let across = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
+            match along {
+                Along::Columns => places.chunks(self.columns + 1).flat_map(&change).collect(),
+                Along::Rows => {
+                    let line = |column: usize| places.iter().skip(column).step_by(self.columns + 1).copied();
+                    let lines: Vec<Vec<[f64; 2]>> =
+                        (0..=self.columns).map(|column| change(&line(column).collect::<Vec<_>>())).collect();
+                    let length = lines.first().map_or(0, Vec::len);
+                    (0..length).flat_map(|row| lines.iter().map(move |line| line[row])).collect()
+                }
+            }
+        };
+        let moved = self.moved.changed(|points| {
+            let places: Vec<[f64; 2]> = points.iter().map(|point| point.at).collect();
+            across(&places).into_iter().map(ShapePoint::corner).collect()
+        });
+        let rest = across(&self.rest);
+        let (mut rows, mut columns) = (self.rows, self.columns);
+        match along {
+            Along::Rows => rows = rest.len() / (columns + 1) - 1,
+            Along::Columns => columns = rest.len() / (rows + 1) - 1,
+        }
+        Self { rows, columns, rest, moved }
+    }
+
+    /// A row or column of cells is cut in two where the surface through its corners is half way.
+    fn cut(&self, along: Along, cell: usize) -> Result<Self, String> {
+        if self.cells(along) >= MOST {
+            return Err(format!("takes up to {MOST} rows and as many columns"));
+        }
+        if cell >= self.cells(along) {
+            return Err(format!("has no row or column {cell}"));
+        }
+        Ok(self.with_lines(along, |line| {
+            let mut line = line.to_vec();
+            line.insert(cell + 1, half_way(&line, cell));
+            line
+        }))
+    }
+
+    /// The corners between two rows or columns of cells go, and those become one.
+    fn joined(&self, along: Along, corner: usize) -> Result<Self, String> {
+        if !(1..self.cells(along)).contains(&corner) {
+            return Err(format!("has no corners {corner} between others"));
+        }
+        Ok(self.with_lines(along, |line| {
+            let mut line = line.to_vec();
+            line.remove(corner);
+            line
+        }))
+    }
+
+    /// Stretched until its rest fills another box.
+    fn laid_over(&self, [left, top, right, bottom]: [f64; 4]) -> Result<Self, String> {
+        if !(right > left && bottom > top) {
+            return Err("wants a box with its right and lower side beyond the others".into());
+        }
+        let bounds = |axis: usize| {
+            let places = self.rest.iter().map(|place| place[axis]);
+            places.fold((f64::MAX, f64::MIN), |(least, most), place| (least.min(place), most.max(place)))
+        };
+        let (from, to) = ([bounds(0), bounds(1)], [(left, right), (top, bottom)]);
+        let place = |at: [f64; 2]| {
+            [0, 1].map(|axis| {
+                let ((least, most), (low, high)) = (from[axis], to[axis]);
+                if most > least { low + (at[axis] - least) / (most - least) * (high - low) } else { low }
+            })
+        };
+        let all =
+            |points: &[ShapePoint]| points.iter().map(|point| ShapePoint::corner(place(point.at))).collect();
+        Ok(Self {
+            rest: self.rest.iter().copied().map(place).collect(),
+            moved: self.moved.changed(all),
+            ..self.clone()
+        })
+    }
+
+    fn check(&self) -> Result<(), String> {
+        if ![self.rows, self.columns].iter().all(|cells| (1..=MOST).contains(cells)) {
+            return Err(format!("takes 1 to {MOST} rows and as many columns"));
+        }
+        let corners = (self.rows + 1) * (self.columns + 1);
+        if self.rest.len() != corners || self.moved.count() != corners {
+            return Err(format!("wants {corners} places for its rows and columns"));
+        }
+        if !self.rest.iter().flatten().all(|place| place.abs() <= FAR) {
+            return Err("has a lattice that reaches too far".into());
+        }
+        self.moved.check().map_err(|why| format!("has a lattice {why}"))
+    }
+}
+
+/// The place half way between two of a line, on the curve through all of them; beyond its ends it goes on straight.
+///
+/// Source: Catmull and Rom, "A Class of Local Interpolating Splines", 1974.
+fn half_way(line: &[[f64; 2]], from: usize) -> [f64; 2] {
+    let (a, b) = (line[from], line[from + 1]);
+    [0, 1].map(|axis| {
+        let before = from.checked_sub(1).map_or(2.0 * a[axis] - b[axis], |at| line[at][axis]);
+        let after = line.get(from + 2).map_or(2.0 * b[axis] - a[axis], |place| place[axis]);
+        (9.0 * (a[axis] + b[axis]) - before - after) / 16.0
+    })
+}
+
+impl Form for Lattice {
+    fn drawn(&self) -> Vec<&KeyedPoints> {
+        vec![&self.moved]
+    }
+
+    fn drawn_mut(&mut self) -> Vec<&mut KeyedPoints> {
+        vec![&mut self.moved]
+    }
+
+    fn scale_drawn(&mut self, factor: f64) {
+        self.rest.iter_mut().flatten().for_each(|place| *place *= factor);
+        self.moved.scale(factor);
+    }
+
+    fn words(&self) -> String {
+        let keys = self.moved.keys.len();
+        format!("{} by {} cells with {keys} keys", self.rows, self.columns)
+    }
+}
+
+/// A lattice as it is at a moment.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LaidLattice {
+    /// Rows of cells.
+    pub rows: usize,
+    /// Columns of cells.
+    pub columns: usize,
+    /// Where the corners are at rest, row by row.
+    pub rest: Vec<[f64; 2]>,
+    /// Where they have moved.
+    pub moved: Vec<[f64; 2]>,
+}
+
+keyed_by_fields! {
+    LaidLattice { rows, columns, rest, moved }
+}
+
+/// A lattice.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct LatticeSpec;
+
+impl ControlSpec {
+    /// Rows and columns of places.
+    pub const fn lattice(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Lattice(LatticeSpec))
+    }
+}
+
+fn laid(lattice: &Lattice, moment: Moment, others: &dyn Others) -> LaidLattice {
+    let moved = lattice.moved.placed(moment.now, others);
+    LaidLattice {
+        rows: lattice.rows,
+        columns: lattice.columns,
+        rest: lattice.rest.clone(),
+        moved: moved.into_iter().map(|point| point.at).collect(),
+    }
+}
+
+impl ControlType for LatticeSpec {
+    fn start(&self, picture: PictureFormat) -> Value {
+        let lattice = Lattice::on(picture);
+        let Lattice { rows, columns, rest, .. } = lattice;
+        Value::Lattice(LaidLattice { rows, columns, moved: rest.clone(), rest })
+    }
+
+    fn start_setting(&self, picture: PictureFormat) -> Setting {
+        Setting::Lattice { lattice: Lattice::on(picture) }
+    }
+
+    fn is_relative(&self) -> bool {
+        true
+    }
+
+    fn fits(&self, setting: &Setting) -> Result<(), String> {
+        match setting {
+            Setting::Lattice { lattice } => lattice.check(),
+            _ => Err("wants a lattice".into()),
+        }
+    }
+
+    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
+        match setting {
+            Setting::Lattice { lattice } => Some(Value::Lattice(laid(lattice, moment, others))),
+            _ => None,
+        }
+    }
+
+    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
+        let lattice = LaidLattice::from_value(value);
+        lattice.map_or_else(String::new, |of| format!("{name} of {} by {} cells", of.rows, of.columns))
+    }
+
+    fn altered(&self, setting: &Setting, deed: &Json) -> Result<Setting, String> {
+        let Setting::Lattice { lattice } = setting else { return Err("wants a lattice".into()) };
+        let deed = Deed::deserialize(deed).map_err(|error| error.to_string())?;
+        let lattice = match deed {
+            Deed::AddRow(cell) => lattice.cut(Along::Rows, cell),
+            Deed::AddColumn(cell) => lattice.cut(Along::Columns, cell),
+            Deed::RemoveRow(corner) => lattice.joined(Along::Rows, corner),
+            Deed::RemoveColumn(corner) => lattice.joined(Along::Columns, corner),
+            Deed::Over(sides) => lattice.laid_over(sides),
+        };
+        lattice.map(|lattice| Setting::Lattice { lattice })
+    }
+
+    fn schema(&self) -> Json {
+        holding("lattice")
+    }
+}
+
+impl FromValue for LaidLattice {
+    fn from_value(value: &Value) -> Option<Self> {
+        match value {
+            Value::Lattice(lattice) => Some(lattice.clone()),
+            _ => None,
+        }
+    }
+}

@@ -1,0 +1,179 @@
+//! A number, whole number or angle.
+
+use serde::Serialize;
+use serde_json::{Value as Json, json};
+
+use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, short};
+use crate::feed::{Feed, Moment, Others};
+use crate::setup::PictureFormat;
+
+/// What a number counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Unit {
+    /// A plain number.
+    None,
+    /// Full-resolution pixels.
+    Px,
+    /// Degrees, counter-clockwise as seen.
+    Degrees,
+    /// Frames.
+    Frames,
+    /// Stops of exposure.
+    Stops,
+    /// Kelvin of colour temperature.
+    Kelvin,
+}
+
+/// A number's default, hard bounds and the run of its slider.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct NumberSpec {
+    /// Where it starts.
+    pub default: f64,
+    /// No value below this is taken.
+    pub least: f64,
+    /// No value above this is taken.
+    pub most: f64,
+    /// What the slider covers; typed values may lie beyond.
+    pub slider: (f64, f64),
+    /// What it counts.
+    pub unit: Unit,
+    /// Whole numbers only.
+    pub whole: bool,
+}
+
+/// Longest length that a control takes, in pixels: beyond it a blur is flat and an edge has no shape.
+const LONGEST: f64 = 2000.0;
+
+impl ControlSpec {
+    /// A number without bounds.
+    pub const fn number(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
+        let most = 1.0e6;
+        Self::of(
+            name,
+            ControlKind::Number(NumberSpec {
+                default,
+                least: -most,
+                most,
+                slider,
+                unit: Unit::None,
+                whole: false,
+            }),
+        )
+    }
+
+    /// A length in pixels, not negative.
+    pub const fn length(name: &'static str, default: f64, slider_to: f64) -> Self {
+        Self::number(name, default, (0.0, slider_to)).within(0.0, LONGEST).unit(Unit::Px)
+    }
+
+    /// An angle in degrees.
+    pub const fn angle(name: &'static str, default: f64) -> Self {
+        Self::number(name, default, (-180.0, 180.0)).unit(Unit::Degrees)
+    }
+
+    /// A whole number.
+    pub const fn whole(name: &'static str, default: i32, least: i32, most: i32) -> Self {
+        let mut made = Self::number(name, default as f64, (least as f64, most as f64));
+        if let ControlKind::Number(spec) = &mut made.kind {
+            spec.whole = true;
+        }
+        made.within(least as f64, most as f64)
+    }
+
+    /// The same number within hard bounds, which its slider keeps to.
+    pub const fn within(mut self, least: f64, most: f64) -> Self {
+        if let ControlKind::Number(spec) = &mut self.kind {
+            spec.least = least;
+            spec.most = most;
+            spec.slider = (spec.slider.0.max(least), spec.slider.1.min(most));
+        }
+        self
+    }
+
+    /// The same number with a unit.
+    pub const fn unit(mut self, unit: Unit) -> Self {
+        if let ControlKind::Number(spec) = &mut self.kind {
+            spec.unit = unit;
+        }
+        self
+    }
+}
+
+impl ControlType for NumberSpec {
+    fn start(&self, _picture: PictureFormat) -> Value {
+        Value::Number(self.default)
+    }
+
+    fn start_setting(&self, _picture: PictureFormat) -> Setting {
+        Setting::number(self.default)
+    }
+
+    fn fits(&self, setting: &Setting) -> Result<(), String> {
+        let Setting::Feed(feed) = setting else { return Err("wants a number".into()) };
+        feed.check()?;
+        let beyond = |value: &f64| !(self.least..=self.most).contains(value);
+        let out = feed.numbers().iter().any(beyond);
+        if out { Err(format!("takes {} to {}", self.least, self.most)) } else { Ok(()) }
+    }
+
+    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
+        let Setting::Feed(feed) = setting else { return None };
+        Some(Value::Number(self.held(feed.at(moment, others))))
+    }
+
+    fn axes(&self) -> &'static [&'static str] {
+        &[""]
+    }
+
+    fn held(&self, number: f64) -> f64 {
+        let number = number.clamp(self.least, self.most);
+        if self.whole { number.round() } else { number }
+    }
+
+    fn is_length(&self) -> bool {
+        self.unit == Unit::Px
+    }
+
+    fn line(&self, name: &str, value: &Value, _media: &[crate::setup::Media]) -> String {
+        f64::from_value(value).map_or_else(String::new, |number| format!("{name} {}", short(number)))
+    }
+
+    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+        text.parse().map(Setting::number).map_err(|_| "the value is not a number")
+    }
+
+    fn schema(&self) -> Json {
+        let mut bounds = json!({ "minimum": self.least, "maximum": self.most });
+        if self.whole {
+            bounds["multipleOf"] = json!(1);
+        }
+        json!({ "$ref": "#/$defs/Feed", "if": { "type": "number" }, "then": bounds, "default": self.default })
+    }
+}
+
+impl FromValue for f64 {
+    fn from_value(value: &Value) -> Option<Self> {
+        match value {
+            Value::Number(number) => Some(*number),
+            _ => None,
+        }
+    }
+}
+
+/// A whole number.
+impl FromValue for i32 {
+    fn from_value(value: &Value) -> Option<Self> {
+        f64::from_value(value).map(|number| number.round() as Self)
+    }
+}
+
+/// A feed that a control of this type would have, with a plain value held within the bounds.
+impl NumberSpec {
+    pub(crate) fn bounded(&self, feed: Feed) -> Feed {
+        match feed {
+            Feed::Fixed(value) => Feed::Fixed(value.clamp(self.least, self.most)),
+            other => other,
+        }
+    }
+}

@@ -1,0 +1,272 @@
+//! Outlines as they are and as they shall be, tied to each other place by place, and what is kept still.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::Value as Json;
+
+use super::setting::Form;
+use super::{
+    ControlKind, ControlSpec, ControlType, FromValue, KeyedPoints, Setting, ShapePoint, Value, holding,
+};
+use crate::feed::{Feed, Moment, Others};
+use crate::key::keyed_by_fields;
+use crate::setup::{Media, PictureFormat};
+
+/// Most pairs, and most fences.
+const MOST: usize = 100;
+/// Most ties of a pair.
+const MOST_TIES: usize = 500;
+
+/// An outline at rest and as its goal.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Pair {
+    /// As shown in the list.
+    pub name: String,
+    /// Whether both close.
+    #[serde(default = "yes")]
+    pub closed: bool,
+    /// As it is.
+    pub rest: KeyedPoints,
+    /// As it shall be; it need not have as many points.
+    pub goal: KeyedPoints,
+    /// Which place of the one is tied to which of the other. A place is the number of a point and a share of the way to
+    /// the next: 2.5 is half way from the third point to the fourth.
+    #[serde(default)]
+    pub ties: Vec<[f64; 2]>,
+    /// Whether it goes by its own amount.
+    #[serde(default)]
+    pub own: bool,
+    /// Whether it counts.
+    #[serde(default = "yes")]
+    pub counts: bool,
+    /// Whether it is kept from being changed by hand.
+    #[serde(default)]
+    pub locked: bool,
+    /// Whether its lines are left out on the picture.
+    #[serde(default)]
+    pub hidden: bool,
+}
+
+/// An outline that is tied to nothing and keeps the rest still.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Fence {
+    /// As shown in the list.
+    pub name: String,
+    /// Whether it closes.
+    #[serde(default = "yes")]
+    pub closed: bool,
+    /// Its points.
+    pub line: KeyedPoints,
+    /// Whether it counts.
+    #[serde(default = "yes")]
+    pub counts: bool,
+    /// Whether it is kept from being changed by hand.
+    #[serde(default)]
+    pub locked: bool,
+    /// Whether its line is left out on the picture.
+    #[serde(default)]
+    pub hidden: bool,
+}
+
+/// Pairs and fences.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PairSet {
+    /// In the order of the list.
+    #[serde(default)]
+    pub pairs: Vec<Pair>,
+    /// In the order of the list.
+    #[serde(default)]
+    pub fences: Vec<Fence>,
+    /// The own amount of each pair, 0 for its rest and 1 for its goal; then the firmness of each fence, 0–1.
+    #[serde(default)]
+    pub amounts: Vec<Feed>,
+}
+
+const fn yes() -> bool {
+    true
+}
+
+/// How many places a line has along itself: past the last there is none.
+fn length(points: &KeyedPoints, closed: bool) -> f64 {
+    let count = points.count();
+    (if closed { count } else { count.saturating_sub(1) }) as f64
+}
+
+impl Pair {
+    fn check(&self) -> Result<(), String> {
+        let whose = |why: &str| format!("has an outline `{}` {why}", self.name);
+        self.rest.check().map_err(whose)?;
+        self.goal.check().map_err(whose)?;
+        if self.ties.len() > MOST_TIES {
+            return Err(whose(&format!("with more than {MOST_TIES} ties")));
+        }
+        let ends = [length(&self.rest, self.closed), length(&self.goal, self.closed)];
+        let lies = |tie: &[f64; 2]| (0..2).all(|side| (0.0..=ends[side]).contains(&tie[side]));
+        if self.ties.iter().all(lies) { Ok(()) } else { Err(whose("with a tie beyond its end")) }
+    }
+}
+
+impl PairSet {
+    fn check(&self) -> Result<(), String> {
+        if self.pairs.len() > MOST || self.fences.len() > MOST {
+            return Err(format!("takes up to {MOST} pairs and as many fences"));
+        }
+        if self.amounts.len() != self.pairs.len() + self.fences.len() {
+            return Err("wants an amount for each pair and each fence".into());
+        }
+        self.amounts.iter().try_for_each(Feed::check)?;
+        self.pairs.iter().try_for_each(Pair::check)?;
+        let line =
+            |fence: &Fence| fence.line.check().map_err(|why| format!("has a fence `{}` {why}", fence.name));
+        self.fences.iter().try_for_each(line)
+    }
+
+    fn at(&self, moment: Moment, others: &dyn Others) -> LaidPairs {
+        let amount = |at: usize| self.amounts.get(at).map_or(1.0, |feed| feed.at(moment, others));
+        let points = |points: &KeyedPoints| points.placed(moment.now, others);
+        let pairs =
+            self.pairs.iter().enumerate().filter(|(_, pair)| pair.counts).map(|(at, pair)| LaidPair {
+                closed: pair.closed,
+                rest: points(&pair.rest),
+                goal: points(&pair.goal),
+                ties: pair.ties.clone(),
+                amount: pair.own.then(|| amount(at)),
+            });
+        let fences = self.fences.iter().enumerate().filter(|(_, fence)| fence.counts);
+        let fences = fences.map(|(at, fence)| LaidFence {
+            closed: fence.closed,
+            points: points(&fence.line),
+            firmness: amount(self.pairs.len() + at).clamp(0.0, 1.0),
+        });
+        LaidPairs { pairs: pairs.collect(), fences: fences.collect() }
+    }
+}
+
+impl Form for PairSet {
+    fn feeds(&self) -> &[Feed] {
+        &self.amounts
+    }
+
+    fn feeds_mut(&mut self) -> &mut [Feed] {
+        &mut self.amounts
+    }
+
+    /// The rest and the goal of each pair in turn, then the fences.
+    fn drawn(&self) -> Vec<&KeyedPoints> {
+        let pairs = self.pairs.iter().flat_map(|pair| [&pair.rest, &pair.goal]);
+        pairs.chain(self.fences.iter().map(|fence| &fence.line)).collect()
+    }
+
+    fn drawn_mut(&mut self) -> Vec<&mut KeyedPoints> {
+        let pairs = self.pairs.iter_mut().flat_map(|pair| [&mut pair.rest, &mut pair.goal]);
+        pairs.chain(self.fences.iter_mut().map(|fence| &mut fence.line)).collect()
+    }
+
+    fn words(&self) -> String {
+        format!("{} pairs and {} fences", self.pairs.len(), self.fences.len())
+    }
+}
+
+/// A pair that counts, as it is at a moment.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LaidPair {
+    /// Whether both close.
+    pub closed: bool,
+    /// As it is.
+    pub rest: Vec<ShapePoint>,
+    /// As it shall be.
+    pub goal: Vec<ShapePoint>,
+    /// Which place is tied to which.
+    pub ties: Vec<[f64; 2]>,
+    /// How far it goes; none where it goes as far as all do.
+    pub amount: Option<f64>,
+}
+
+/// A fence that counts, as it is at a moment.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LaidFence {
+    /// Whether it closes.
+    pub closed: bool,
+    /// Its points.
+    pub points: Vec<ShapePoint>,
+    /// How still it keeps what it goes through, 0–1.
+    pub firmness: f64,
+}
+
+/// Pairs and fences that count, as they are at a moment.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct LaidPairs {
+    /// In the order of the list.
+    pub pairs: Vec<LaidPair>,
+    /// In the order of the list.
+    pub fences: Vec<LaidFence>,
+}
+
+keyed_by_fields! {
+    LaidPair { closed, rest, goal, ties, amount }
+    LaidFence { closed, points, firmness }
+    LaidPairs { pairs, fences }
+}
+
+/// Pairs of outlines.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct PairsSpec;
+
+impl ControlSpec {
+    /// Outlines as they are and as they shall be.
+    pub const fn pairs(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Pairs(PairsSpec))
+    }
+}
+
+impl ControlType for PairsSpec {
+    fn start(&self, _picture: PictureFormat) -> Value {
+        Value::Pairs(LaidPairs::default())
+    }
+
+    fn start_setting(&self, _picture: PictureFormat) -> Setting {
+        Setting::Pairs { pairs: PairSet::default() }
+    }
+
+    fn fits(&self, setting: &Setting) -> Result<(), String> {
+        match setting {
+            Setting::Pairs { pairs } => pairs.check(),
+            _ => Err("wants pairs of outlines".into()),
+        }
+    }
+
+    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
+        match setting {
+            Setting::Pairs { pairs } => Some(Value::Pairs(pairs.at(moment, others))),
+            _ => None,
+        }
+    }
+
+    /// By the name of its pair or fence.
+    fn axis_name(&self, setting: &Setting, axis: usize) -> Option<String> {
+        let Setting::Pairs { pairs: set } = setting else { return None };
+        let names = set.pairs.iter().map(|pair| &pair.name).chain(set.fences.iter().map(|fence| &fence.name));
+        names.skip(axis).map(Clone::clone).next()
+    }
+
+    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
+        let pairs = LaidPairs::from_value(value).unwrap_or_default();
+        format!("{} pairs, {} fences", pairs.pairs.len(), pairs.fences.len())
+    }
+
+    fn schema(&self) -> Json {
+        holding("pairs")
+    }
+}
+
+impl FromValue for LaidPairs {
+    fn from_value(value: &Value) -> Option<Self> {
+        match value {
+            Value::Pairs(pairs) => Some(pairs.clone()),
+            _ => None,
+        }
+    }
+}

@@ -1,0 +1,104 @@
+//! A place in space.
+
+use serde::Serialize;
+use serde_json::Value as Json;
+
+use super::{
+    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
+    numbers_written, short,
+};
+use crate::feed::{Moment, Others};
+use crate::key::keyed_by_fields;
+use crate::setup::{Media, PictureFormat};
+
+/// Where a thing is in space: x runs right, y up and z toward the eye.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Space {
+    /// Where its middle is.
+    pub position: [f64; 3],
+    /// Degrees about each axis, counter-clockwise as seen from where that points to: first about z, then x, then y.
+    pub turn: [f64; 3],
+    /// How many times as large it is along each of its own axes.
+    pub scale: [f64; 3],
+}
+
+keyed_by_fields! {
+    Space { position, turn, scale }
+}
+
+/// Where it starts: in the middle, upright, as large as it is.
+const START: [f64; 9] = [0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0];
+
+impl Space {
+    const fn of([x, y, z, tx, ty, tz, sx, sy, sz]: [f64; 9]) -> Self {
+        Self { position: [x, y, z], turn: [tx, ty, tz], scale: [sx, sy, sz] }
+    }
+
+    /// A place of the thing, by its own axes, in space.
+    ///
+    /// Source: rotations about coordinate axes, Foley, van Dam, Feiner and Hughes, "Computer Graphics: Principles and
+    /// Practice", 1990, chapter 5.
+    pub fn placed(&self, own: [f64; 3]) -> [f64; 3] {
+        let mut at = [0, 1, 2].map(|axis| own[axis] * self.scale[axis]);
+        for (about, [from, to]) in [(2, [0, 1]), (0, [1, 2]), (1, [2, 0])] {
+            let (sin, cos) = self.turn[about].to_radians().sin_cos();
+            [at[from], at[to]] = [at[from] * cos - at[to] * sin, at[from] * sin + at[to] * cos];
+        }
+        [0, 1, 2].map(|axis| at[axis] + self.position[axis])
+    }
+}
+
+/// A place in space, nine numbers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct SpaceSpec;
+
+impl ControlSpec {
+    /// A place in space.
+    pub const fn space(name: &'static str) -> Self {
+        Self::of(name, ControlKind::Space(SpaceSpec))
+    }
+}
+
+impl ControlType for SpaceSpec {
+    fn start(&self, _picture: PictureFormat) -> Value {
+        Value::Space(Space::of(START))
+    }
+
+    fn start_setting(&self, _picture: PictureFormat) -> Setting {
+        Setting::numbers(&START)
+    }
+
+    fn fits(&self, setting: &Setting) -> Result<(), String> {
+        axes_fit(setting, self.axes().len())
+    }
+
+    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
+        numbers(self, setting, moment, others).map(|numbers| Value::Space(Space::of(numbers)))
+    }
+
+    fn axes(&self) -> &'static [&'static str] {
+        &["x", "y", "z", "turn x", "turn y", "turn z", "scale x", "scale y", "scale z"]
+    }
+
+    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
+        let place = Space::from_value(value);
+        place.map_or_else(String::new, |space| format!("{name} {}", space.position.map(short).join(" ")))
+    }
+
+    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+        numbers_written(text)
+    }
+
+    fn schema(&self) -> Json {
+        fed(self.axes().len())
+    }
+}
+
+impl FromValue for Space {
+    fn from_value(value: &Value) -> Option<Self> {
+        match value {
+            Value::Space(space) => Some(*space),
+            _ => None,
+        }
+    }
+}
