@@ -9,6 +9,7 @@
 //! - Long work takes a [`Cancel`] and gives up with [`Cancelled`] within a few rows.
 
 pub mod arc;
+pub mod between;
 pub mod blend;
 pub mod blur;
 pub mod box_blur;
@@ -32,6 +33,7 @@ pub mod grow;
 pub mod hue;
 pub mod lens;
 pub mod measure;
+pub mod mesh;
 pub mod mix;
 pub mod mixture;
 pub mod mosaic;

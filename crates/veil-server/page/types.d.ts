@@ -299,11 +299,16 @@ interface Point {
   soft: number;
 }
 
-interface Outline {
-  name: string;
+/** Points that are keyed all together. */
+interface KeyedPoints {
   keys: { frame: number; points: Point[] }[];
-  width?: number | null;
   way?: string;
+  carried?: { track: number; since: number; along?: string };
+}
+
+interface Outline extends KeyedPoints {
+  name: string;
+  width?: number | null;
   joins?: string;
   opacity?: number;
   softness?: number;
@@ -312,7 +317,41 @@ interface Outline {
   counts?: boolean;
   locked?: boolean;
   hidden?: boolean;
-  carried?: { track: number; since: number; along?: string };
+  /** How its line is broken on the picture. */
+  dash?: string;
+}
+
+interface Lattice extends KeyedPoints {
+  rows: number;
+  columns: number;
+  rest: Place[];
+}
+
+interface Pair {
+  name: string;
+  closed?: boolean;
+  rest: KeyedPoints;
+  goal: KeyedPoints;
+  ties?: Place[];
+  own?: boolean;
+  counts?: boolean;
+  locked?: boolean;
+  hidden?: boolean;
+}
+
+interface Fence {
+  name: string;
+  closed?: boolean;
+  line: KeyedPoints;
+  counts?: boolean;
+  locked?: boolean;
+  hidden?: boolean;
+}
+
+interface PairSet {
+  pairs: Pair[];
+  fences: Fence[];
+  amounts: Feed[];
 }
 
 interface Brush {
@@ -335,6 +374,8 @@ interface OutlineState {
   drawing: Drawing | null;
   pivot: Place | null;
   brush: Brush | null;
+  /** What a type of control adds of its own. */
+  own: { [word: string]: any };
 }
 
 /** What of a row's tracks is at hand. */
@@ -435,3 +476,34 @@ interface Attributes {
 }
 
 type Child = Node | string | number | null | undefined | false;
+
+/** What is drawn on the picture and taken hold of there. */
+interface Hand {
+  draw(): void;
+  readonly dragging: boolean;
+  /** A press on the picture; true where it was for this. */
+  down(event: PointerEvent): boolean;
+  twice(event: MouseEvent): void;
+  /** A key on the picture; true where it was for this. */
+  key(event: KeyboardEvent): boolean;
+}
+
+interface HandNodes {
+  shot: Shot;
+  overlay: SVGSVGElement;
+  well: import("../assets/viewer/well.js").Well;
+  carry: Carrier;
+  grips: import("../assets/viewer/grips.js").Grips;
+  /** Draws all marks anew. */
+  remark: () => void;
+}
+
+type Lines = import("../assets/bench/lines.js").Lines;
+
+/** How the controls of a type are shown and taken hold of. */
+interface ControlType {
+  /** Whether several rows do not share it. */
+  alone?: boolean;
+  lines(lines: Lines, id: number, control: Control): HTMLElement[];
+  hand?(nodes: HandNodes): Hand;
+}

@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
+use veil_pixels::mesh::half_way;
 
 use super::setting::Form;
 use super::{
@@ -50,7 +51,10 @@ enum Deed {
     Over([f64; 4]),
 }
 
-/// A step along a lattice.
+/// Places at rest and moved, one after the other.
+type Line = Vec<([f64; 2], [f64; 2])>;
+
+/// A way across a lattice.
 #[derive(Clone, Copy)]
 enum Along {
     Rows,
@@ -89,34 +93,40 @@ impl Lattice {
         }
     }
 
-    /// The same with every line of places along one way changed into another, which may have another length.
-    fn with_lines(&self, along: Along, change: impl Fn(&[[f64; 2]]) -> Vec<[f64; 2]>) -> Self {
-        let across = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
-            match along {
-                Along::Columns => places.chunks(self.columns + 1).flat_map(&change).collect(),
-                Along::Rows => {
-                    let line = |column: usize| places.iter().skip(column).step_by(self.columns + 1).copied();
-                    let lines: Vec<Vec<[f64; 2]>> =
-                        (0..=self.columns).map(|column| change(&line(column).collect::<Vec<_>>())).collect();
-                    let length = lines.first().map_or(0, Vec::len);
-                    (0..length).flat_map(|row| lines.iter().map(move |line| line[row])).collect()
-                }
+    /// Places in lines along one way, from end to end.
+    fn lines<P: Copy>(&self, along: Along, places: &[P]) -> Vec<Vec<P>> {
+        let wide = self.columns + 1;
+        match along {
+            Along::Columns => places.chunks(wide).map(<[P]>::to_vec).collect(),
+            Along::Rows => {
+                (0..wide).map(|at| places.iter().skip(at).step_by(wide).copied().collect()).collect()
             }
+        }
+    }
+
+    /// The same with other lines along one way, made of those that are there at rest and moved.
+    fn with_lines(&self, along: Along, change: impl Fn(Vec<Line>) -> Vec<Line>) -> Self {
+        let changed = |moved: &[ShapePoint]| -> (Vec<[f64; 2]>, Vec<ShapePoint>) {
+            let places: Vec<_> = self.rest.iter().copied().zip(moved.iter().map(|point| point.at)).collect();
+            let lines = change(self.lines(along, &places));
+            let length = lines.first().map_or(0, Vec::len);
+            let places: Vec<_> = match along {
+                Along::Columns => lines.into_iter().flatten().collect(),
+                Along::Rows => (0..length).flat_map(|at| lines.iter().map(move |line| line[at])).collect(),
+            };
+            places.into_iter().map(|(rest, moved)| (rest, ShapePoint::corner(moved))).unzip()
         };
-        let moved = self.moved.changed(|points| {
-            let places: Vec<[f64; 2]> = points.iter().map(|point| point.at).collect();
-            across(&places).into_iter().map(ShapePoint::corner).collect()
-        });
-        let rest = across(&self.rest);
+        let at_rest: Vec<_> = self.rest.iter().copied().map(ShapePoint::corner).collect();
+        let (rest, _) = changed(&at_rest);
         let (mut rows, mut columns) = (self.rows, self.columns);
         match along {
             Along::Rows => rows = rest.len() / (columns + 1) - 1,
             Along::Columns => columns = rest.len() / (rows + 1) - 1,
         }
-        Self { rows, columns, rest, moved }
+        Self { rows, columns, rest, moved: self.moved.changed(|points| changed(points).1) }
     }
 
-    /// A row or column of cells is cut in two where the surface through its corners is half way.
+    /// A row or column of cells is cut in two; its surface stays as it is.
     fn cut(&self, along: Along, cell: usize) -> Result<Self, String> {
         if self.cells(along) >= MOST {
             return Err(format!("takes up to {MOST} rows and as many columns"));
@@ -124,10 +134,10 @@ impl Lattice {
         if cell >= self.cells(along) {
             return Err(format!("has no row or column {cell}"));
         }
-        Ok(self.with_lines(along, |line| {
-            let mut line = line.to_vec();
-            line.insert(cell + 1, half_way(&line, cell));
-            line
+        Ok(self.with_lines(along, |mut lines| {
+            let made = half_way(&lines, cell);
+            lines.iter_mut().zip(made).for_each(|(line, made)| line.insert(cell + 1, made));
+            lines
         }))
     }
 
@@ -136,10 +146,11 @@ impl Lattice {
         if !(1..self.cells(along)).contains(&corner) {
             return Err(format!("has no corners {corner} between others"));
         }
-        Ok(self.with_lines(along, |line| {
-            let mut line = line.to_vec();
-            line.remove(corner);
-            line
+        Ok(self.with_lines(along, |mut lines| {
+            for line in &mut lines {
+                line.remove(corner);
+            }
+            lines
         }))
     }
 
@@ -181,18 +192,6 @@ impl Lattice {
         }
         self.moved.check().map_err(|why| format!("has a lattice {why}"))
     }
-}
-
-/// The place half way between two of a line, on the curve through all of them; beyond its ends it goes on straight.
-///
-/// Source: Catmull and Rom, "A Class of Local Interpolating Splines", 1974.
-fn half_way(line: &[[f64; 2]], from: usize) -> [f64; 2] {
-    let (a, b) = (line[from], line[from + 1]);
-    [0, 1].map(|axis| {
-        let before = from.checked_sub(1).map_or(2.0 * a[axis] - b[axis], |at| line[at][axis]);
-        let after = line.get(from + 2).map_or(2.0 * b[axis] - a[axis], |place| place[axis]);
-        (9.0 * (a[axis] + b[axis]) - before - after) / 16.0
-    })
 }
 
 impl Form for Lattice {

@@ -253,8 +253,10 @@ impl ControlType for PairsSpec {
     }
 
     fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        let pairs = LaidPairs::from_value(value).unwrap_or_default();
-        format!("{} pairs, {} fences", pairs.pairs.len(), pairs.fences.len())
+        let LaidPairs { pairs, fences } = LaidPairs::from_value(value).unwrap_or_default();
+        let told = |count: usize, word: &str| format!("{count} {word}{}", if count == 1 { "" } else { "s" });
+        let fences = (!fences.is_empty()).then(|| told(fences.len(), "fence"));
+        std::iter::once(told(pairs.len(), "pair")).chain(fences).collect::<Vec<_>>().join(", ")
     }
 
     fn schema(&self) -> Json {

@@ -28,6 +28,8 @@ pub enum Grip {
     Corner,
     /// All that the control's own type draws on the picture.
     Drawn,
+    /// The angle of view, across the frame, that a place in space is seen in.
+    View,
     /// The end of a line from the stage's point.
     End,
     /// The radius of a circle about the stage's point.

@@ -95,6 +95,12 @@ impl<'a> Context<'a> {
         Homography::scale(1.0 / small, 1.0 / small).then(forth).then(Homography::scale(small, small))
     }
 
+    /// The frame's width and height at full resolution.
+    pub fn size(&self) -> [f64; 2] {
+        let picture = self.evaluation.setup.picture;
+        [picture.width, picture.height].map(f64::from)
+    }
+
     /// The colours that the show works in.
     pub fn working(&self) -> Working {
         self.evaluation.setup.picture.working

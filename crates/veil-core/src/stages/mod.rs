@@ -4,6 +4,7 @@ mod add_maps;
 mod alpha;
 mod apart;
 mod arc;
+mod between_outlines;
 pub(crate) mod blend;
 mod blur;
 mod r#box;
@@ -38,6 +39,7 @@ mod grow;
 mod hue_shift;
 mod id_pick;
 mod invert;
+mod lattice;
 mod lens;
 mod levels;
 mod line_stretch;
@@ -54,6 +56,7 @@ mod outside;
 mod painted;
 mod pair_map;
 mod pass;
+mod plane_in_space;
 mod plate;
 mod polar;
 mod position_range;
@@ -99,6 +102,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(r#box::BoxStage::new()),
         Box::new(ellipse::EllipseStage::new()),
         Box::new(outline::OutlineStage::new()),
+        Box::new(between_outlines::BetweenOutlines::new()),
         Box::new(id_pick::IdPick::new()),
         Box::new(screen_key::ScreenKey::new()),
         Box::new(luma_range::LumaRangeStage::new()),
@@ -139,6 +143,8 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
         Box::new(lens::LensStage::new()),
         Box::new(transform::Transform::new()),
         Box::new(corner_pin::CornerPin::new()),
+        Box::new(lattice::LatticeStage::new()),
+        Box::new(plane_in_space::PlaneInSpace::new()),
         Box::new(crop::Crop::new()),
         Box::new(arc::ArcStage::new()),
         Box::new(glow::GlowStage::new()),

@@ -54,8 +54,7 @@ proptest! {
         }
     }
 
-    /// What a plane stretches and shears stays plane, whichever line is added: cubics through equally spaced places of a
-    /// straight line are that line.
+    /// What a plane stretches and shears stays plane, whichever line is added.
     #[test]
     fn a_sheared_lattice_gets_its_new_corners_on_the_plane(
         matrix in prop::array::uniform4(-2.0f64..2.0),

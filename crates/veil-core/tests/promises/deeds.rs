@@ -1,7 +1,8 @@
 //! Any edit of a setup, made up.
 
 use proptest::prelude::*;
-use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind};
+use serde_json::json;
+use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind, ControlSpec, Grip, Lattice};
 use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
@@ -56,6 +57,9 @@ pub(crate) enum Deed {
     Turn(usize, usize, f64),
     Keys(usize, usize, f64),
     Choose(usize, usize, usize),
+    Draw(usize, f64),
+    Pull(usize, f64, f64),
+    Alter(usize, usize),
     Start(i32, bool),
 }
 
@@ -95,6 +99,9 @@ pub(crate) fn deed() -> impl Strategy<Value = Deed> {
         (row(), any::<usize>(), 0.0..1.0).prop_map(|(a, control, share)| Deed::Keys(a, control, share)),
         (row(), any::<usize>(), any::<usize>())
             .prop_map(|(a, control, entry)| Deed::Choose(a, control, entry)),
+        (row(), 0.0..1.0).prop_map(|(a, share)| Deed::Draw(a, share)),
+        (row(), 0.0..1.0, frame()).prop_map(|(a, share, frame)| Deed::Pull(a, share, frame)),
+        (row(), any::<usize>()).prop_map(|(a, which)| Deed::Alter(a, which)),
         (-3i32..3, any::<bool>()).prop_map(|(by, fast)| Deed::Start(by, fast)),
     ]
 }
@@ -106,6 +113,8 @@ pub(crate) fn turning(of: usize) -> impl Strategy<Value = Deed> {
         3 => (row(), any::<usize>(), 0.0..1.0).prop_map(|(a, control, share)| Deed::Turn(a, control, share)),
         2 => (row(), any::<usize>(), 0.0..1.0).prop_map(|(a, control, share)| Deed::Keys(a, control, share)),
         2 => (row(), any::<usize>(), any::<usize>()).prop_map(|(a, control, entry)| Deed::Choose(a, control, entry)),
+        1 => (row(), 0.0..1.0).prop_map(|(a, share)| Deed::Draw(a, share)),
+        1 => (row(), 0.0..1.0).prop_map(|(a, share)| Deed::Pull(a, share, 1004.0)),
         1 => (-3i32..3, any::<bool>()).prop_map(|(by, fast)| Deed::Start(by, fast)),
         2 => deed(),
     ]
@@ -129,6 +138,7 @@ fn number_of(
         ControlKind::Number(bounds) => (1, bounds.slider.0, bounds.slider.1),
         ControlKind::Colour(ColourSpec { slider, .. }) => (3, slider.0, slider.1),
         ControlKind::Point(_) | ControlKind::Size(_) => (2, 0.0, 80.0),
+        ControlKind::Space(_) => (9, 0.2, 30.0),
         _ => return None,
     };
     let value = low + (high - low) * share;
@@ -141,6 +151,37 @@ fn number_of(
         _ => Setting::Axes { axes: vec![feed(keyed); axes] },
     };
     Some((spec.id.to_owned(), setting))
+}
+
+/// The control of a row that is drawn on the picture, and what it is set to.
+fn drawn_of(setup: &Setup, row: StageId) -> Option<(&'static ControlSpec, Setting)> {
+    let entry = setup.stage(row)?;
+    let spec = shape::controls(entry).into_iter().find(|spec| spec.grip == Grip::Drawn)?;
+    Some((spec, shape::setting(setup, entry, spec)))
+}
+
+/// Something drawn, larger or smaller.
+fn drawing(kind: &ControlKind, share: f64) -> Option<Setting> {
+    let (near, far) = (4.0 + 20.0 * share, 60.0 - 20.0 * share);
+    let points =
+        json!([{ "at": [near, near] }, { "at": [far, near], "after": [3, 9] }, { "at": [near, far] }]);
+    let line = json!({ "keys": [{ "frame": 1001, "points": points }] });
+    let drawn = match kind {
+        ControlKind::Shapes(_) => {
+            json!({ "shapes": [{ "name": "one", "keys": line["keys"], "softness": 4 }] })
+        }
+        ControlKind::Pairs(_) => json!({ "pairs": {
+            "pairs": [{ "name": "one", "rest": line, "goal": line, "ties": [[0, 1.5]], "own": share > 0.5 }],
+            "fences": [{ "name": "two", "line": line, "closed": false }],
+            "amounts": [share, { "wave": "climb", "period": 12, "span": { "low": 0, "high": 1 } }],
+        } }),
+        ControlKind::Lattice(_) => {
+            let over = Lattice::over(2, 3, [0.0; 2], [90.0 * share, 64.0], 1001.0);
+            return Some(Setting::Lattice { lattice: over });
+        }
+        _ => return None,
+    };
+    serde_json::from_value(drawn).ok()
 }
 
 /// The command of a deed; none where the setup has nothing for it.
@@ -255,6 +296,32 @@ pub(crate) fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
                 _ => return None,
             };
             Command::Set { stage: id(*row), control: spec.id.into(), setting: Some(setting) }
+        }
+        Deed::Draw(row, share) => {
+            let (spec, _) = drawn_of(setup, id(*row))?;
+            let setting = Some(drawing(&spec.kind, *share)?);
+            Command::Set { stage: id(*row), control: spec.id.into(), setting }
+        }
+        Deed::Pull(row, share, frame) => {
+            let (spec, setting) = drawn_of(setup, id(*row))?;
+            let drawn = setting.drawn();
+            let shape = (share * drawn.len() as f64) as usize;
+            let mut points = drawn.get(shape)?.at(*frame);
+            let pulled = (share * 7.0) as usize % points.len().max(1);
+            points.get_mut(pulled)?.at[0] += 9.0 * share;
+            let keys = if *share > 0.7 { HandOnKeys::MovesAll } else { HandOnKeys::Key };
+            Command::PutShape { stage: id(*row), control: spec.id.into(), shape, points, frame: *frame, keys }
+        }
+        Deed::Alter(row, which) => {
+            let (spec, _) = drawn_of(setup, id(*row))?;
+            let deeds = [
+                json!({ "add_row": which % 3 }),
+                json!({ "add_column": which % 4 }),
+                json!({ "remove_row": which % 3 }),
+                json!({ "over": [3, 2, 70, 50] }),
+            ];
+            let deed = deeds[which % deeds.len()].clone();
+            Command::Alter { stage: id(*row), control: spec.id.into(), deed }
         }
         Deed::Start(by, fast) => {
             let mut picture = setup.picture;

@@ -236,3 +236,42 @@ fn an_outline_is_followed_and_what_followed_it_stays_when_it_is_gone() {
         assert!((0..2).all(|axis| (was[axis] - is[axis]).abs() < 1e-9), "{frame}: {is:?}, not {was:?}");
     }
 }
+
+/// By hand: the corners of a plane that is turned about the axis up, moved away and slid are seen where lines from them to the
+/// eye meet the frame; a pin by those corners gives the same picture.
+#[test]
+fn a_plane_in_space_is_seen_as_its_corners_are() {
+    let (wide, high) = (f64::from(WIDTH), f64::from(HEIGHT));
+    let ([x, y, z], turn, size, view) = ([9.0, 5.0, -20.0], 35f64.to_radians(), 0.9, 50f64.to_radians());
+    let plane = bare("plane_in_space", PLATE);
+    let place = Setting::numbers(&[x, y, z, 0.0, 35.0, 0.0, size, size, size]);
+    let plane = set(&set(&plane, TESTED, "place", place), TESTED, "view", Setting::number(50.0));
+    let eye = wide / 2.0 / (view / 2.0).tan();
+    let seen = |right: f64, up: f64| {
+        let (along, up) = (right * size, up * size);
+        let share = eye / (eye - (z - along * turn.sin()));
+        pair(wide / 2.0 + (x + along * turn.cos()) * share, high / 2.0 - (y + up) * share)
+    };
+    let mut pinned = bare("corner_pin", PLATE);
+    let corners = [
+        ("top_left", -1.0, 1.0),
+        ("top_right", 1.0, 1.0),
+        ("bottom_right", 1.0, -1.0),
+        ("bottom_left", -1.0, -1.0),
+    ];
+    for (corner, right, up) in corners {
+        pinned = set(&pinned, TESTED, corner, seen(right * wide / 2.0, up * high / 2.0));
+    }
+    let picture = |setup: &Setup| match pixels(setup, TESTED, 1) {
+        Pixels::Picture(picture) => picture,
+        other => panic!("{other:?}"),
+    };
+    let (plane, pinned) = (picture(&plane), picture(&pinned));
+    for (a, b) in plane.pixels().iter().zip(pinned.pixels()) {
+        assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-3), "{a:?}, not {b:?}");
+    }
+    assert!(
+        plane.pixels().iter().any(|pixel| pixel[3] > 0.9)
+            && plane.pixels().iter().any(|pixel| pixel[3] == 0.0)
+    );
+}

@@ -3,6 +3,7 @@
 
 mod arc;
 mod bare;
+mod between;
 mod blend;
 mod blur;
 mod box_blur;
@@ -26,6 +27,7 @@ mod grow;
 mod hue;
 mod lens;
 mod measure;
+mod mesh;
 mod mix;
 mod mixture;
 mod mosaic;

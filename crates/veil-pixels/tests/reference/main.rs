@@ -13,6 +13,7 @@ use veil_pixels::distance::{Side, distance};
 use veil_pixels::edges::Lines;
 use veil_pixels::lens::Lens;
 use veil_pixels::measure::histogram;
+use veil_pixels::mesh::Mesh;
 use veil_pixels::perspective::{Carried, Homography};
 use veil_pixels::resample::{Filter, Sampler};
 use veil_pixels::resize::shrunk;
@@ -342,5 +343,23 @@ fn lenses_are_opencvs() {
             let back = lens.straight(got).unwrap();
             assert!((back[0] - place[0]).abs().max((back[1] - place[1]).abs()) < 1e-5, "{place:?}: {back:?}");
         }
+    }
+}
+
+/// scipy 1.17's `CubicSpline` with natural ends in both directions, inverted by `fsolve`; `mesh.py` tells how.
+#[test]
+fn a_lattice_reads_where_scipys_splines_say() {
+    let reference: Value = serde_json::from_str(include_str!("mesh.json")).unwrap();
+    let place = |value: &Value| [0, 1].map(|axis| value[axis].as_f64().unwrap());
+    let places = |name: &str| reference[name].as_array().unwrap().iter().map(place).collect::<Vec<_>>();
+    let cells = |name: &str| number(&reference[name]) as usize;
+    let mesh = Mesh::new(cells("rows"), cells("columns"), &places("rest"), &places("moved")).unwrap();
+    let map = mesh.over(Window::sized(160, 120), &Cancel::new()).unwrap();
+    for read in reference["reads"].as_array().unwrap() {
+        let [x, y] = place(&read["pixel"]);
+        let by = map.get(x as i32, y as i32).unwrap();
+        let from = [x + 0.5 - f64::from(by[0]), y + 0.5 - f64::from(by[1])];
+        let wanted = place(&read["source"]);
+        assert!((from[0] - wanted[0]).hypot(from[1] - wanted[1]) < 0.01, "{x} {y}: {from:?}, not {wanted:?}");
     }
 }

@@ -3,9 +3,10 @@
 import { get, query } from "../base/api.js";
 import { button, byId, choose, el, framed } from "../base/parts.js";
 import { trying } from "../base/telling.js";
-import { Controls } from "./controls.js";
+import { typeOf } from "../controls/types.js";
+import { NamesField } from "../controls/names.js";
+import { Lines } from "./lines.js";
 import { matchingNode } from "./matching.js";
-import { NamesField } from "./names.js";
 import { ownParts } from "./own.js";
 import { paceNode } from "./pace.js";
 import { Passes } from "./passes.js";
@@ -13,10 +14,8 @@ import { RowHead } from "./rowhead.js";
 import { slotNode } from "./slots.js";
 import { tracksNode } from "./tracklist.js";
 
-/** @typedef {import("./controls.js").Owned} Owned */
+/** @typedef {import("./lines.js").Owned} Owned */
 
-// Types of controls that several rows do not share.
-const ALONE = ["media", "names", "text", "formula", "stops", "curve", "shapes"];
 // Lines of a formula, by what it gives.
 const LINES = { field: 1, map: 2, picture: 4 };
 
@@ -31,7 +30,7 @@ export class Bench {
     this.names = new NamesField(shot, () => this.draw());
     this.head = new RowHead(shot, nodes, () => this.draw());
     this.passes = new Passes(shot);
-    this.controls = new Controls(shot, { plates: nodes.plates, names: this.names, together: () => this.#together() });
+    this.lines = new Lines(shot, { plates: nodes.plates, names: this.names, together: () => this.#together() });
     shot.watch((what) => {
       if (what === "view" && this.names.picking !== shot.selected) this.names.picking = null;
       if (["setup", "view", "frame"].includes(what) && !nodes.playing()) this.draw();
@@ -78,7 +77,7 @@ export class Bench {
   #shared(stage, ids) {
     const { shot } = this;
     const same = (/** @type {Control} */ control) => ids.every((id) => shot.controls(id).some((one) => one.id === control.id && one.name === control.name && one.kind.type === control.kind.type));
-    const shared = this.#counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !ALONE.includes(control.kind.type));
+    const shared = this.#counting(stage, shot.controls(stage.id)).filter((control) => same(control) && !typeOf(control).alone);
     const words = shared.length ? "What is changed here is changed on all of them." : "These rows share no control.";
     return [el("p", { class: "aside" }, words), ...this.#owned(stage, shared)];
   }
@@ -88,7 +87,7 @@ export class Bench {
    * @param {Control[]} controls
    */
   #owned(stage, controls) {
-    return this.controls.grouped(controls.map((control) => ({ id: stage.id, control })));
+    return this.lines.grouped(controls.map((control) => ({ id: stage.id, control })));
   }
 
   /**
@@ -107,7 +106,7 @@ export class Bench {
    * @returns {HTMLElement[]}
    */
   #partsOf(stage) {
-    const own = stage.id === 0 || stage.tool ? ownParts(this.shot, stage, this.controls) : [];
+    const own = stage.id === 0 || stage.tool ? ownParts(this.shot, stage, this.lines) : [];
     return stage.id === 0 ? own : [...this.#stageParts(stage), ...own];
   }
 
@@ -125,7 +124,7 @@ export class Bench {
       // Controls of an entry of a list stand below its slot; of an empty one none is needed.
       ...slots.flatMap((slot) => [slotNode(shot, stage, slot), ...this.#owned(stage, slot.source ? all.filter((control) => control.id.startsWith(`${slot.id}_`)) : [])]),
       ...(slots.some((slot) => /^matte\d/.test(slot.id) && slot.source) ? [this.#mattesToRow(stage)] : []),
-      ...this.controls.grouped(stage.tool ? this.#faceplate(stage.tool) : plain),
+      ...this.lines.grouped(stage.tool ? this.#faceplate(stage.tool) : plain),
       ...(stage.tool ? paceNode(shot, stage) : []),
       ...(stage.kind === "grade" ? matchingNode(shot, stage, () => this.draw()) : []),
       ...(this.nodes.kindOf(stage)?.places ? [this.#placing(stage)] : []),

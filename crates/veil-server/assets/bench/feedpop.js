@@ -3,7 +3,7 @@
 import { post } from "../base/api.js";
 import { apart, button, choose, el, framed, short, svg } from "../base/parts.js";
 import { openPopup } from "../base/popup.js";
-import { feedsOf, feedValue, withKeyAt } from "../shot/keys.js";
+import { feedsOf, feedValue, numberName, withFeed, withKeyAt } from "../shot/keys.js";
 import { FEEDS, kindOf } from "./feedkinds.js";
 import { followed, tracked } from "./feedsources.js";
 import { FormulaField } from "./formulas.js";
@@ -42,7 +42,7 @@ export class FeedPop {
     this.feed = this.feeds[index];
     this.kind = kindOf(this.feed);
     if (typeof this.feed === "object") this.#offset = this.feed.offset ?? 0;
-    const label = control.axes[index] ? `${control.name} ${control.axes[index]}` : control.name;
+    const label = numberName(control, index);
     this.body = el("div", { class: "feedbody" });
     this.curve = svg("svg", { class: "feedcurve", width: WIDE, height: HIGH, role: "img", "aria-label": `${label} over the next ${FRAMES} frames` });
     this.wrong = el("p", { class: "aside fault", role: "alert", hidden: true });
@@ -69,7 +69,7 @@ export class FeedPop {
 
   /** @param {any} next */
   #settingOf(next) {
-    return this.control.kind.type === "number" ? next : { axes: this.feeds.map((one, at) => (at === this.index ? next : one)) };
+    return withFeed(this.control.setting, this.index, next);
   }
 
   #written() {

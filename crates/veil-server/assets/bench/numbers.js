@@ -2,7 +2,7 @@
 
 import { apart, arithmetic, el, short, together } from "../base/parts.js";
 import { toast } from "../base/telling.js";
-import { feedsOf, feedValue } from "../shot/keys.js";
+import { feedsOf, feedValue, numberName, withFeed } from "../shot/keys.js";
 import { attached, TRACK } from "../viewer/trackdrop.js";
 import { feedWord } from "./feedkinds.js";
 import { FeedPop } from "./feedpop.js";
@@ -27,8 +27,7 @@ export class NumberField {
     this.rows = rows;
     this.feeds = feedsOf(control.setting);
     this.feed = this.feeds[index];
-    const axis = control.axes[index];
-    this.label = axis ? `${control.name} ${axis}` : control.name;
+    this.label = numberName(control, index);
     const { kind } = control;
     this.unit = UNITS[/** @type {keyof UNITS} */ (kind.unit ?? (kind.type === "colour" ? "none" : "px"))];
     this.slider = kind.slider ?? [0, 2000];
@@ -147,7 +146,7 @@ export class NumberField {
     const track = Number(event.dataTransfer.getData(TRACK));
     const follow = JSON.parse(event.dataTransfer.getData(NUMBER) || "null");
     const feed = { follow, scale: 1, offset: 0 };
-    const following = control.kind.type === "number" ? feed : { axes: this.feeds.map((one, at) => (at === index ? feed : one)) };
+    const following = withFeed(control.setting, index, feed);
     const setting = (track ? attached(shot, control, track) : null) ?? (follow && following);
     if (!setting) return;
     event.preventDefault();

@@ -5,7 +5,7 @@ import { apart, button, choose, el, framed } from "../base/parts.js";
 /**
  * @param {Shot} shot
  * @param {Stage} stage
- * @param {import("./controls.js").Controls} controls
+ * @param {import("./lines.js").Lines} controls
  */
 export function ownParts(shot, stage, controls) {
   const own = shot.controls(stage.id).filter((control) => control.own);

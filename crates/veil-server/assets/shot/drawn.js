@@ -1,15 +1,42 @@
 // Outlines as points and curves: where they are at a frame, carried, cut and made of a drawn line.
 
 /**
- * Frames of all keys of a control's outlines.
+ * A setting with each list of points that is keyed together changed: outlines, a lattice, the outlines of pairs.
+ * @param {any} setting
+ * @param {(points: KeyedPoints) => KeyedPoints} change
+ */
+export function withDrawn(setting, change) {
+  const { shapes, lattice, pairs } = setting ?? {};
+  if (shapes) return { shapes: shapes.map(change) };
+  if (lattice) return { lattice: change(lattice) };
+  if (!pairs) return setting;
+  return { pairs: {
+    ...pairs,
+    pairs: pairs.pairs.map((/** @type {Pair} */ pair) => ({ ...pair, rest: change(pair.rest), goal: change(pair.goal) })),
+    fences: pairs.fences.map((/** @type {Fence} */ fence) => ({ ...fence, line: change(fence.line) })),
+  } };
+}
+
+/**
+ * Lists of points that are keyed together, in the order that the server counts them in.
+ * @param {any} setting
+ */
+export function drawnOf(setting) {
+  /** @type {KeyedPoints[]} */
+  const all = [];
+  withDrawn(setting, (points) => {
+    all.push(points);
+    return points;
+  });
+  return all;
+}
+
+/**
+ * Frames of all keys of what a control has drawn.
  * @param {Control | undefined} control
  * @returns {number[]}
  */
-export function shapeFrames(control) {
-  if (control?.kind.type !== "shapes") return [];
-  const shapes = /** @type {Outline[]} */ (control.setting.shapes);
-  return shapes.flatMap((shape) => (shape.keys.length > 1 ? shape.keys.map((key) => key.frame) : []));
-}
+export const shapeFrames = (control) => drawnOf(control?.setting).flatMap((points) => (points.keys.length > 1 ? points.keys.map((key) => key.frame) : []));
 
 /**
  * A point with all that it may leave out.
@@ -29,7 +56,7 @@ const ofNumbers = ([x, y, bx, by, ax, ay, soft]) => ({ at: [x, y], before: [bx, 
 
 /**
  * The points of an outline at a frame, as the server has them.
- * @param {Outline} shape
+ * @param {KeyedPoints} shape
  * @param {number} frame
  * @returns {Point[]}
  */
@@ -44,7 +71,7 @@ export function shapeAt(shape, frame) {
 
 /**
  * One point between two keys, `t` of the way from the first of them to the next.
- * @param {Outline} shape
+ * @param {KeyedPoints} shape
  * @param {number} before
  * @param {number} number
  * @param {number} t

@@ -6,11 +6,37 @@
  * @returns {Feed[]}
  */
 export function feedsOf(setting) {
-  if (setting && typeof setting === "object" && setting.axes) return setting.axes;
+  if (setting && typeof setting === "object") {
+    const several = setting.axes ?? setting.pairs?.amounts;
+    if (several) return several;
+  }
   // A list of names has a method called `keys`.
   const fed = ["formula", "wave", "jitter", "burst", "follow", "track"];
   if (typeof setting === "number" || Array.isArray(setting?.keys) || fed.some((kind) => setting?.[kind] !== undefined)) return [setting];
   return [];
+}
+
+/**
+ * A setting with another feed for one of its numbers.
+ * @param {any} setting
+ * @param {number} index
+ * @param {Feed} feed
+ */
+export function withFeed(setting, index, feed) {
+  const several = feedsOf(setting).map((one, at) => (at === index ? feed : one));
+  if (setting?.axes) return { axes: several };
+  return setting?.pairs ? { pairs: { ...setting.pairs, amounts: several } } : feed;
+}
+
+/**
+ * What one of a control's numbers is called, after the control's own name where it has several.
+ * @param {Control} control
+ * @param {number} index
+ */
+export function numberName({ name, axes, setting }, index) {
+  const held = setting?.pairs;
+  const axis = held ? [...held.pairs, ...held.fences][index]?.name : axes[index];
+  return axis ? `${name} ${axis}` : name;
 }
 
 /**

@@ -2,7 +2,7 @@
 // those who watch.
 
 /** @returns {OutlineState} */
-const noOutline = () => ({ row: null, shape: 0, points: new Set(), drawing: null, pivot: null, brush: null });
+const noOutline = () => ({ row: null, shape: 0, points: new Set(), drawing: null, pivot: null, brush: null, own: {} });
 
 /** @returns {View} */
 const firstView = () => ({

@@ -1,6 +1,6 @@
 // The curves there are: every keyed number of the rows at hand, which of them are chosen, and which keys are picked.
 
-import { feedsOf, feedValue, keyedOf, keyValue } from "../shot/keys.js";
+import { feedsOf, feedValue, keyedOf, keyValue, numberName } from "../shot/keys.js";
 
 /** @typedef {{ stage: number, control: string, axis: number }} Axis one number of a control */
 /** @typedef {{ mark: string, of: Axis, title: string, feed: Keyed, whole: Feed, control: Control }} Curve */
@@ -60,7 +60,7 @@ export class CurveLines {
     if (!control) return [];
     return feedsOf(control.setting).flatMap((whole, axis) => {
       const feed = keyedOf(whole);
-      const title = `${this.shot.stage(stage)?.name}: ${[control.name, control.axes[axis]].filter(Boolean).join(" ")}${feed === whole ? "" : ", offset"}`;
+      const title = `${this.shot.stage(stage)?.name}: ${numberName(control, axis)}${feed === whole ? "" : ", offset"}`;
       return feed ? [{ mark: `${stage}/${name}/${axis}`, of: { stage, control: name, axis }, title, feed, whole, control }] : [];
     });
   }

@@ -1,6 +1,6 @@
 // What becomes of keys when they are moved, stretched and shaped.
 
-import { feedsOf, withKeyAt } from "../shot/keys.js";
+import { withFeed, withKeyAt } from "../shot/keys.js";
 
 /** @typedef {import("./curvelines.js").CurveLines} CurveLines */
 /** @typedef {import("./curvelines.js").Curve} Curve */
@@ -81,8 +81,7 @@ export class CurveMoves {
       return this.shot.edit({ do: "put", stage: of.stage, control: of.control, values, frame, keys: "key" });
     }
     const made = { .../** @type {Fed} */ (whole), offset: withKeyAt(feed, frame, value) };
-    const setting = control.kind.type === "number" ? made : { axes: feedsOf(control.setting).map((one, axis) => (axis === of.axis ? made : one)) };
-    return this.shot.edit({ do: "set", stage: of.stage, control: of.control, setting });
+    return this.shot.edit({ do: "set", stage: of.stage, control: of.control, setting: withFeed(control.setting, of.axis, made) });
   }
 }
 

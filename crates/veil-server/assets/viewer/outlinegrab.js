@@ -1,7 +1,7 @@
 // A press on a mark of the chosen outline: a point, a handle, or the frame about the selected points.
 
 import { add, less } from "../shot/drawn.js";
-import { NEAR } from "./outlines.js";
+import { NEAR } from "./drawnmarks.js";
 
 /** @typedef {import("./outlinepress.js").OutlinePress} Press */
 /** @typedef {{ index: number, side?: "before" | "after", away: number }} Mark */
@@ -48,7 +48,7 @@ function drag(press, event, { of, bends = false }) {
 
 /**
  * Turns the selected points about the pivot.
- * @param {import("./outlines.js").Turned} frame
+ * @param {import("./drawnmarks.js").Turned} frame
  * @param {(change: (point: Point) => Point) => Point[]} picked
  * @returns {{ of: Change }}
  */
@@ -63,7 +63,7 @@ function turning(frame, picked) {
 
 /**
  * Scales the selected points about the pivot, by one of the frame's corners.
- * @param {import("./outlines.js").Turned} frame
+ * @param {import("./drawnmarks.js").Turned} frame
  * @param {Place} corner
  * @param {(change: (point: Point) => Point) => Point[]} picked
  * @returns {{ of: Change }}

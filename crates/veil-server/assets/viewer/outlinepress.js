@@ -3,7 +3,7 @@
 import { followPointer } from "../base/drag.js";
 import { add, cutCurve, less, onCurve, pairs, strokePoints } from "../shot/drawn.js";
 import { grabbed } from "./outlinegrab.js";
-import { NEAR } from "./outlines.js";
+import { NEAR } from "./drawnmarks.js";
 
 // A stroke's points keep it within so many pixels of the screen of where it was drawn.
 const STROKE_NEAR = 1.2;
@@ -12,10 +12,18 @@ const STEPS = 40;
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 export class OutlinePress {
-  /** @param {import("./outlines.js").OutlineMarks} marks */
+  /** @param {import("./drawnmarks.js").DrawnMarks & { draw: () => void }} marks */
   constructor(marks) {
     this.marks = marks;
     this.shot = marks.shot;
+  }
+
+  draw() {
+    this.marks.draw();
+  }
+
+  get dragging() {
+    return this.marks.dragging;
   }
 
   /**
@@ -123,7 +131,7 @@ export class OutlinePress {
         const points = places.length > 1 ? drawn() : [dab(own), dab(add(own, [0.01, 0]))];
         const { shapes } = marks;
         shot.atOutline({ drawing: null, shape: shapes.length });
-        marks.set([...shapes, { name: this.#freeName("stroke"), keys: [{ frame: shot.view.frame, points }], width, softness, joins, ...(joins === "soften" ? { softens } : {}) }]);
+        marks.set([...shapes, { name: this.freeName("stroke"), keys: [{ frame: shot.view.frame, points }], width, softness, joins, ...(joins === "soften" ? { softens } : {}) }]);
       },
       left: () => shot.atOutline({ drawing: null }),
     });
@@ -131,7 +139,7 @@ export class OutlinePress {
   }
 
   /** @param {string} word */
-  #freeName(word) {
+  freeName(word) {
     const { shapes } = this.marks;
     const names = new Set(shapes.map((shape) => shape.name));
     let number = shapes.length + 1;
@@ -148,7 +156,7 @@ export class OutlinePress {
   #place(event, { closed, points }, near) {
     const { shot } = this;
     if (closed && points.length > 2 && near(points[0].at)) {
-      this.#finish();
+      this.finish();
       return true;
     }
     const at = this.own(event);
@@ -158,12 +166,12 @@ export class OutlinePress {
     return true;
   }
 
-  #finish() {
+  finish() {
     const { marks, shot } = this;
     const { drawing } = shot.outline;
     const { shapes } = marks;
     if (!drawing || drawing.points.length < 2) return shot.atOutline({ drawing: null });
-    const made = { name: this.#freeName("outline"), keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
+    const made = { name: this.freeName("outline"), keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
     shot.atOutline({ drawing: null, shape: shapes.length, points: new Set() });
     return marks.set([...shapes, made]);
   }
@@ -206,7 +214,7 @@ export class OutlinePress {
     const ends = event.key === "Enter" || event.key === "Escape";
     if (brush && ends) shot.atOutline({ brush: null });
     else if (drawing && event.key === "Escape") shot.atOutline({ drawing: null });
-    else if (drawing && event.key === "Enter") this.#finish();
+    else if (drawing && event.key === "Enter") this.finish();
     else if (!marks.chosen || marks.chosen.locked) return false;
     else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "a") shot.atOutline({ points: new Set(marks.pointsOf().keys()) });
     else return points.size > 0 && this.#pointKey(event, points);
@@ -221,7 +229,7 @@ export class OutlinePress {
     const { marks, shot } = this;
     const step = STEP[/** @type {keyof STEP} */ (event.key)];
     if (event.key === "Escape") shot.atOutline({ points: new Set() });
-    else if (event.key === "Delete" || event.key === "Backspace") this.#removePoints(picked);
+    else if (event.key === "Delete" || event.key === "Backspace") this.removePoints(picked);
     else if (step) {
       const size = event.shiftKey ? 10 : 1;
       marks.put(marks.pointsOf().map((point, index) => (picked.has(index) ? { ...point, at: add(point.at, [step[0] * size, step[1] * size]) } : point)));
@@ -230,7 +238,7 @@ export class OutlinePress {
   }
 
   /** An outline of one point is none. @param {Set<number>} picked */
-  #removePoints(picked) {
+  removePoints(picked) {
     const { marks, shot } = this;
     const { shape } = shot.outline;
     if (marks.pointsOf().length - picked.size < 2) marks.set(marks.shapes.filter((_one, index) => index !== shape));

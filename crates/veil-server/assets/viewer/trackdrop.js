@@ -1,6 +1,7 @@
 // A track that is dropped: what of a row or of a control goes with it from this frame on, so that nothing jumps there.
 
 import { toast } from "../base/telling.js";
+import { drawnOf, withDrawn } from "../shot/drawn.js";
 import { feedsOf, feedValue } from "../shot/keys.js";
 
 // What is dragged when a track's name is.
@@ -90,7 +91,7 @@ function rowControls(shot, row) {
  * @param {string} along
  */
 function goes(control, along) {
-  if (control.kind.type === "shapes") return control.setting.shapes.length > 0;
+  if (control.grip === "drawn") return drawnOf(control.setting).length > 0;
   if (control.kind.type === "point") return control.grip !== "none";
   const sized = ["radii", "sides", "softness", "reach", "length"].includes(control.grip);
   return (sized && along !== "place") || (control.grip === "turn" && (along === "turn" || along === "whole"));
@@ -107,9 +108,8 @@ function settingsFor(shot, row, track) {
   const { along } = shot.tracking;
   const carried = { track, since: shot.view.frame, along };
   return rowControls(shot, row).filter(({ id, control }) => shot.counts(id, control) && goes(control, along)).map(({ id, control }) => {
-    if (control.kind.type !== "shapes") return { id, control: control.id, setting: attached(shot, control, track) };
-    const shapes = control.setting.shapes.map((/** @type {Outline} */ shape) => (shape.carried ? shape : { ...shape, carried }));
-    return { id, control: control.id, setting: { shapes } };
+    const setting = control.grip === "drawn" ? withDrawn(control.setting, (points) => (points.carried ? points : { ...points, carried })) : attached(shot, control, track);
+    return { id, control: control.id, setting };
   });
 }
 

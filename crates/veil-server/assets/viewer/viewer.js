@@ -4,14 +4,13 @@ import { Asker } from "./asker.js";
 import { Carrier } from "./carry.js";
 import { Grips } from "./grips.js";
 import { MeasuredBox } from "./measuredbox.js";
-import { OutlineMarks } from "./outlines.js";
-import { OutlinePress } from "./outlinepress.js";
 import { NOTHING, Painter } from "./painter.js";
 import { Probe } from "./probe.js";
 import { SplitLine } from "./splitline.js";
 import { Tracks } from "./tracks.js";
 import { Well } from "./well.js";
 import { followPointer } from "../base/drag.js";
+import { handsOn } from "../controls/types.js";
 
 /**
  * @typedef {{
@@ -36,11 +35,10 @@ export class Viewer {
     const remark = () => this.drawMarks();
     const repaint = () => this.paint();
     this.grips = new Grips(shot, nodes.overlay, this.well, this.carry, repaint);
-    this.outlines = new OutlineMarks(shot, nodes.overlay, this.well, this.carry, remark);
-    this.outlinePress = new OutlinePress(this.outlines);
+    this.hands = handsOn({ shot, overlay: nodes.overlay, well: this.well, carry: this.carry, grips: this.grips, remark });
     this.tracks = new Tracks(shot, nodes.overlay, this.well, this.carry, remark);
     this.asker = new Asker(shot, this.well, sides, this.painter, {
-      ...nodes, dragsMarks: () => this.outlines.dragging, paint: (marks) => this.paint(marks), settled: () => this.#settled(),
+      ...nodes, dragsMarks: () => this.hands.some((hand) => hand.dragging), paint: (marks) => this.paint(marks), settled: () => this.#settled(),
     });
     this.splitLine = new SplitLine(this.painter, repaint);
     this.box = new MeasuredBox(shot, this.well, this.painter, { values: nodes.values, repaint });
@@ -52,9 +50,9 @@ export class Viewer {
   #listen() {
     const { well } = this.nodes;
     well.append(this.splitLine.node, this.box.node);
-    well.addEventListener("dblclick", (event) => this.outlinePress.twice(event));
+    well.addEventListener("dblclick", (event) => this.hands.forEach((hand) => hand.twice(event)));
     well.addEventListener("keydown", (event) => {
-      if (!this.outlinePress.key(event)) return;
+      if (!this.hands.some((hand) => hand.key(event))) return;
       event.preventDefault();
       event.stopPropagation();
     });
@@ -119,7 +117,7 @@ export class Viewer {
 
   drawMarks() {
     this.grips.draw();
-    this.outlines.draw();
+    this.hands.forEach((hand) => hand.draw());
     this.tracks.draw();
   }
 
@@ -132,7 +130,7 @@ export class Viewer {
     if (event.button > 1 || target.closest(".grip,.sidetag,.scopes")) return;
     if (target === this.splitLine.node) return this.splitLine.grab(event);
     this.nodes.well.focus({ preventScroll: true });
-    if (this.outlinePress.down(event) || this.tracks.down(event)) return;
+    if (this.hands.some((hand) => hand.down(event)) || this.tracks.down(event)) return;
     if (event.shiftKey) return this.box.drag(event);
     const { x, y } = this.well;
     followPointer(event, {

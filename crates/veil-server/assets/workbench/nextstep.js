@@ -1,7 +1,7 @@
 // What comes next in a shot that is still empty, said below its rows.
 
 import { button, el } from "../base/parts.js";
-import { useMedia } from "../bench/mediafield.js";
+import { useMedia } from "../controls/media.js";
 import { addRow } from "../shot/adding.js";
 
 const MOST_PLATES = 4;

@@ -2,6 +2,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod access;
+mod bodies;
 mod braid;
 mod bringing_in;
 mod by_hand;

@@ -11,12 +11,14 @@ const STEP = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, 0.01],
 /** @param {number} value */
 const thousandth = (value) => Math.round(value * 1000) / 1000;
 
-/**
- * @param {string} key names the control on the page
- * @param {Control} control
- * @param {(points: Place[]) => unknown} set takes the new points, as one step
- */
-export const toneNode = (key, control, set) => el("div", { class: "stops" }, new ToneCurve(key, control, set).node);
+/** @type {ControlType} */
+export const curve = {
+  alone: true,
+  lines: (lines, id, control) => {
+    const { node } = new ToneCurve(`${id}-${control.id}`, control, (points) => lines.set(id, control, { curve: points }));
+    return [lines.line(control, el("div", { class: "stops" }, node), "whole")];
+  },
+};
 
 class ToneCurve {
   /**

@@ -7,6 +7,12 @@ const SORTS = { lut: /\.cube$/i, camera: /\.(gltf|glb|csv)$/i, figure: /\.svg$/i
 const WANTED = { plate: "plate", lut: "table", camera: "camera", figure: "drawing", font: "font" };
 const sortOf = (/** @type {string} */ path) => Object.entries(SORTS).find(([, ending]) => ending.test(path))?.[0] ?? "plate";
 
+/** @type {ControlType} */
+export const media = {
+  alone: true,
+  lines: (lines, id, control) => [lines.line(control, mediaField(lines.shot, control, lines.nodes.plates(), (setting) => lines.set(id, control, setting)))],
+};
+
 /**
  * The setup's files first, then those of the show that it does not use yet.
  * @param {Shot} shot
@@ -14,7 +20,7 @@ const sortOf = (/** @type {string} */ path) => Object.entries(SORTS).find(([, en
  * @param {Plate[]} plates
  * @param {(setting: any) => unknown} set
  */
-export function mediaField(shot, control, plates, set) {
+function mediaField(shot, control, plates, set) {
   const here = control.setting?.media;
   const fits = (/** @type {Media} */ media) => sortOf(media.path) === control.kind.of;
   const used = shot.state.setup.media.filter(fits);

@@ -3,23 +3,24 @@
 import { button, byId, el } from "../base/parts.js";
 import { toast } from "../base/telling.js";
 import { shapeAt } from "../shot/drawn.js";
-import { ALONG } from "../viewer/trackdrop.js";
-import { nameField, pairChoice, pairField } from "./fieldparts.js";
+import { goesWith, keyButton, wayField } from "../bench/drawnfields.js";
+import { nameField, pairChoice, pairField } from "../bench/fieldparts.js";
+import { OutlinePress } from "../viewer/outlinepress.js";
+import { OutlineMarks } from "../viewer/outlines.js";
 
 const named = (/** @type {string[]} */ ...names) => names.map((name) => [name, name]);
 const JOINS = named("add", "cut", "intersect", "soften");
 const SIDES = named("both", "inward", "outward");
-const WAYS = named("smooth", "straight", "step");
 const STROKES = [["add", "add"], ["cut", "take away"], ["soften", "soften"]];
 // What a brush begins with.
 const BRUSH = { width: 40, softness: 30, joins: "add", softens: 8 };
 
-/**
- * @param {Shot} shot
- * @param {number} id the row
- * @param {Control} control
- */
-export const shapesNode = (shot, id, control) => new ShapeList(shot, id, control).node();
+/** @type {ControlType} */
+export const shapes = {
+  alone: true,
+  lines: (lines, id, control) => [lines.line(control, new ShapeList(lines.shot, id, control).node(), "whole")],
+  hand: ({ shot, overlay, well, carry, remark }) => new OutlinePress(new OutlineMarks(shot, overlay, well, carry, remark)),
+};
 
 class ShapeList {
   /**
@@ -125,27 +126,17 @@ class ShapeList {
     return el("div", { class: "shapefields" },
       pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
       field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
-      pick("between keys", shape.way ?? "smooth", WAYS, (way) => ({ way })), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
+      wayField(this.#said(shape)), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
       shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
-      ...this.#goesWith(shape), this.#softHere(shape));
+      ...goesWith(this.#said(shape)), this.#softHere(shape));
   }
 
   /**
-   * From this frame on it goes with a track; without one it stays where it is, by keys.
    * @param {Outline} shape
+   * @returns {import("../bench/drawnfields.js").Said}
    */
-  #goesWith(shape) {
-    const { shot, id, control, chosen } = this;
-    const tracks = shot.state.setup.tracks ?? [];
-    const { carried } = shape;
-    if (!tracks.length && !carried) return [];
-    const choose = (/** @type {string} */ value) => (value
-      ? this.#change({ carried: { track: Number(value), since: shot.view.frame, along: carried?.along ?? "whole" } })
-      : shot.edit({ do: "free_shape", stage: id, control: control.id, shape: chosen }));
-    return [
-      pairChoice("goes with", shape.name, carried?.track ?? "", [["", "nothing"], ...tracks.map((track) => [track.id, track.name])], choose),
-      carried && pairChoice("by", shape.name, carried.along ?? "whole", Object.entries(ALONG), (along) => this.#change({ carried: { ...carried, along } })),
-    ];
+  #said(shape) {
+    return { shot: this.shot, stage: this.id, control: this.control, index: this.chosen, name: shape.name, points: shape, change: (values) => this.#change(values) };
   }
 
   /**
@@ -173,21 +164,12 @@ class ShapeList {
       this.#atHand({ shape: Math.max(0, chosen - 1) });
       this.#set(shapes.filter((_shape, index) => index !== chosen));
     };
-    return el("div", { class: "deeds" }, this.#keyButton(shape),
+    return el("div", { class: "deeds" }, keyButton(this.#said(shape)),
       button("counts", "whether it is joined", () => this.#change({ counts: shape.counts === false }), shape.counts !== false),
       button("lock", "keep it from being changed on the picture", () => this.#change({ locked: !shape.locked }), Boolean(shape.locked)),
       button("hide", "leave its line out on the picture", () => this.#change({ hidden: !shape.hidden }), Boolean(shape.hidden)),
       button("up", "joined earlier", () => this.#move(-1)), button("down", "joined later", () => this.#move(1)),
       button("copy", "another like it", copy), button("remove", "", remove));
-  }
-
-  /** @param {Outline} shape */
-  #keyButton(shape) {
-    const { frame } = this.shot.view;
-    const others = shape.keys.filter((key) => key.frame !== frame);
-    if (others.length && others.length < shape.keys.length) return button("remove the key here", "the outline goes on by the keys that are left", () => this.#change({ keys: others }));
-    const key = { frame, points: shapeAt(shape, frame) };
-    return button("key here", "a key with the outline as it is", () => this.#change({ keys: [...others, key].sort((a, b) => a.frame - b.frame) }));
   }
 
   /** @param {number} by */

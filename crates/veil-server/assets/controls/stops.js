@@ -17,13 +17,11 @@ const shown = (value) => {
 /** Which stop of each control is chosen; it stays so while the bench is drawn anew. @type {Map<string, number>} */
 const chosen = new Map();
 
-/**
- * @param {string} key names the control on the page
- * @param {Control} control
- * @param {(stops: Stop[]) => unknown} set takes the new stops, as one step
- * @returns {HTMLElement}
- */
-export const stopsNode = (key, control, set) => new Stops(key, control, set).node;
+/** @type {ControlType} */
+export const stops = {
+  alone: true,
+  lines: (lines, id, control) => [lines.line(control, new Stops(`${id}-${control.id}`, control, (changed) => lines.set(id, control, { stops: changed })).node, "whole")],
+};
 
 class Stops {
   /**
@@ -96,7 +94,7 @@ class Stops {
   /** @param {number} index */
   #choose(index) {
     chosen.set(this.key, index);
-    this.node.replaceWith(stopsNode(this.key, this.control, this.set));
+    this.node.replaceWith(new Stops(this.key, this.control, this.set).node);
   }
 
   /**

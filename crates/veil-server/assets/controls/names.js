@@ -6,6 +6,12 @@ import { toast, trying } from "../base/telling.js";
 
 /** @typedef {{ name: string, swatch: number[] }} Thing */
 
+/** @type {ControlType} */
+export const names = {
+  alone: true,
+  lines: (lines, id, control) => [lines.line(control, lines.nodes.names.node(id, control, (setting) => lines.set(id, control, setting)))],
+};
+
 export class NamesField {
   /** The row that is picked for by clicks on the picture. @type {number | null} */
   picking = null;

@@ -1,0 +1,97 @@
+//! Pulls parts of a picture by the points of a lattice.
+
+use veil_pixels::displace::Moves;
+use veil_pixels::mesh::Mesh;
+use veil_pixels::resample::Filter;
+use veil_pixels::{Edge, Window};
+
+use crate::controls;
+use crate::controls::{ControlSet, ControlSpec, Grip, LaidLattice};
+use crate::engine::{Context, StageError};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Bend, Reading, Shutter, Stage, WarpStage};
+
+use super::moving::moved;
+use super::{reading, shutter};
+
+controls! {
+    struct LatticeControls {
+        lattice: LaidLattice = ControlSpec::lattice("lattice").grip(Grip::Drawn)
+            .help("Drag its points on the picture; what lies between them goes along smoothly."),
+        outside: Edge = ControlSpec::choice("outside", Edge::Hold).under("reading")
+            .help("What is brought in from beyond the border."),
+        sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
+            .help("How the picture is read between its pixels."),
+        rings: bool = reading::rings(),
+        shutter: f64 = shutter::open(),
+        samples: i32 = shutter::samples(),
+    }
+}
+
+/// No window is wider or higher.
+const EVERYWHERE: i32 = 1 << 28;
+
+pub(super) struct LatticeStage {
+    spec: StageSpec,
+}
+
+impl LatticeStage {
+    pub(super) fn new() -> Self {
+        Self {
+            spec: StageSpec {
+                id: "lattice",
+                name: "Lattice",
+                family: Family::Warp,
+                help: "Pulls parts of what comes in by rows and columns of points; beyond them it goes as their border goes.",
+                main: Some(Accepts::Any),
+                slots: Vec::new(),
+                gives: Gives::LikeMain,
+                amount: AmountRule::OwnUse,
+                passes: Passes::Moves,
+                controls: LatticeControls::specs(),
+                proxy_tolerance: 0.02,
+            },
+        }
+    }
+}
+
+impl Stage for LatticeStage {
+    fn spec(&self) -> &StageSpec {
+        &self.spec
+    }
+
+    fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
+        let controls: LatticeControls = context.controls()?;
+        Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
+    }
+
+    fn as_warp(&self) -> Option<&dyn WarpStage> {
+        Some(self)
+    }
+}
+
+impl WarpStage for LatticeStage {
+    fn reading(&self, context: &Context<'_>) -> Result<Reading, StageError> {
+        let controls: LatticeControls = context.controls()?;
+        Ok(Reading { filter: controls.sampling, edge: controls.outside, rings: controls.rings })
+    }
+
+    fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
+        let LatticeControls { lattice, .. } = context.controls()?;
+        let still = lattice.rest == lattice.moved;
+        let everywhere = Window::new(-EVERYWHERE, -EVERYWHERE, EVERYWHERE, EVERYWHERE);
+        Ok(Bend::Map { softness: 0.0, within: if still { Window::EMPTY } else { everywhere } })
+    }
+
+    fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
+        let LatticeControls { lattice, .. } = context.controls()?;
+        let scale = 1.0 / f64::from(context.scale().divisor());
+        let places = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
+            places.iter().map(|place| place.map(|number| number * scale)).collect()
+        };
+        let mesh = Mesh::new(lattice.rows, lattice.columns, &places(&lattice.rest), &places(&lattice.moved));
+        let mesh = mesh.ok_or_else(|| context.fault("has not as many places as its lattice has corners"))?;
+        let map = mesh.over(window, context.cancel())?;
+        moved(context, &map, [1.0; 2])
+    }
+}

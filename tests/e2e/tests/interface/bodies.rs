@@ -1,0 +1,180 @@
+//! Lattices, pairs of outlines and places in space, on the bench and under the hand.
+
+use serde_json::Value;
+
+use crate::support::{Desk, difference};
+
+async fn state(desk: &Desk) -> Value {
+    desk.run("return (await fetch('/api/shots/Saltglass/SG010/state')).json()").await
+}
+
+/// What a control of the row of a kind is set to, as the server has it.
+async fn setting(desk: &Desk, kind: &str, control: &str) -> Value {
+    let rows = state(desk).await["setup"]["stages"].clone();
+    let row = rows.as_array().unwrap().iter().find(|row| row["kind"] == kind).cloned();
+    row.map_or(Value::Null, |row| row["controls"][control].clone())
+}
+
+async fn deed(desk: &Desk, words: &str) {
+    desk.run(&format!(
+        "[...document.querySelectorAll('#controls .shapes button')].find(button => button.textContent === '{words}').click()"
+    ))
+    .await;
+    desk.settled().await;
+}
+
+fn number(value: &Value) -> f64 {
+    value.as_f64().unwrap()
+}
+
+/// One point of a lattice is pulled, then with what lies about it; it is keyed, cut where nothing moves, and taken back.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_lattice_is_pulled_keyed_cut_and_copied() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.add("Lattice").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let (near, far) = ([0.3, 0.3, 0.37, 0.37], [0.97, 0.97, 0.99, 0.99]);
+    let before = (desk.pixels(near).await, desk.pixels(far).await);
+    desk.drag(desk.at(1.0 / 3.0, 1.0 / 3.0).await, (26, 14)).await;
+    desk.seen_to_change(near, &before.0).await;
+    assert!(difference(&before.1, &desk.pixels(far).await) <= 1, "its far corner stays");
+    let places = async |index: usize| {
+        let lattice = setting(&desk, "lattice", "lattice").await["lattice"].clone();
+        let keys = lattice["keys"].as_array().unwrap().clone();
+        (keys.len(), keys.iter().map(|key| number(&key["points"][index]["at"][0])).collect::<Vec<_>>())
+    };
+    let rest = setting(&desk, "lattice", "lattice").await["lattice"]["rest"][5].clone();
+    let (_, pulled) = places(5).await;
+    assert!(pulled[0] > number(&rest[0]) + 30.0, "{pulled:?}, at rest {rest}");
+
+    // On another frame, with what lies within reach of it.
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    desk.run("const field = document.querySelector('[aria-label^=\"soft reach\"]'); field.value = '700'; field.dispatchEvent(new Event('change'))").await;
+    let next = places(6).await.1[0];
+    desk.drag(desk.at(2.0 / 3.0, 2.0 / 3.0).await, (-30, 0)).await;
+    desk.settled().await;
+    let (keys, beside) = places(6).await;
+    assert_eq!(keys, 2, "a key of all points at that frame");
+    assert!(beside[1] < next - 4.0, "the point above it went along in part: {beside:?}");
+    assert_eq!(beside[0], next, "its first key stays");
+
+    // A row more moves no pixel; undo takes it back.
+    desk.press("#well", "\u{e00c}").await;
+    let whole = [0.1, 0.1, 0.9, 0.9];
+    let bent = desk.pixels(whole).await;
+    deed(&desk, "add a row").await;
+    assert_eq!(setting(&desk, "lattice", "lattice").await["lattice"]["rows"], 4);
+    assert!(difference(&bent, &desk.pixels(whole).await) <= 2, "a row more moves next to nothing");
+    desk.click("#undo").await;
+    desk.settled().await;
+    assert_eq!(setting(&desk, "lattice", "lattice").await["lattice"]["rows"], 3);
+
+    // Copied with its keys.
+    let one = setting(&desk, "lattice", "lattice").await;
+    let id = desk.row("Lattice").await;
+    desk.run(&format!("const shot = await (await fetch('/api/shots/Saltglass/SG010/state')).json(); await fetch('/api/shots/Saltglass/SG010/edit', {{ method: 'POST', headers: {{ 'content-type': 'application/json' }}, body: JSON.stringify({{ base: shot.revision, command: {{ do: 'duplicate', rows: [{id}] }} }}) }})")).await;
+    let rows = state(&desk).await["setup"]["stages"].clone();
+    let all: Vec<_> = rows.as_array().unwrap().iter().filter(|row| row["kind"] == "lattice").collect();
+    assert_eq!((all.len(), &all[1]["controls"]["lattice"]), (2, &one));
+}
+
+/// A pair is drawn, its goal pulled; half way it covers half of what was added. A tie drawn across another is told.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_pair_of_outlines_is_drawn_pulled_tied_and_fenced() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Ellipse").await;
+    desk.add("Between outlines").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    deed(&desk, "draw a pair").await;
+    let square = [(0.2, 0.2), (0.4, 0.2), (0.4, 0.6), (0.2, 0.6), (0.2, 0.2)];
+    for (x, y) in square {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the pair", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    // As it shall be: its right side lies further right.
+    let to = desk.at(0.6, 0.2).await.0 - desk.at(0.4, 0.2).await.0;
+    for y in [0.2, 0.6] {
+        desk.drag(desk.at(0.4, y).await, (to, 0)).await;
+        desk.settled().await;
+    }
+    let lit = |pixels: &[i64]| pixels.chunks(4).all(|pixel| pixel[0] > 250);
+    let dark = |pixels: &[i64]| pixels.chunks(4).all(|pixel| pixel[0] < 5);
+    let (inner, middle, outer) = ([0.3, 0.3, 0.34, 0.34], [0.44, 0.3, 0.47, 0.34], [0.54, 0.3, 0.57, 0.34]);
+    assert!(lit(&desk.pixels(inner).await) && dark(&desk.pixels(middle).await));
+    desk.type_value("way", "0.5").await;
+    assert!(lit(&desk.pixels(middle).await) && dark(&desk.pixels(outer).await));
+    desk.type_value("way", "1").await;
+    assert!(lit(&desk.pixels(outer).await));
+    // By its own amount it stays as it is.
+    deed(&desk, "own amount").await;
+    desk.type_value("own amount pair 1", "0").await;
+    assert!(dark(&desk.pixels(outer).await) && lit(&desk.pixels(inner).await));
+
+    // A tie from one side to the other crosses those at the corners.
+    let ties =
+        async || setting(&desk, "between_outlines", "outlines").await["pairs"]["pairs"][0]["ties"].clone();
+    assert_eq!(ties().await.as_array().unwrap().len(), 4);
+    deed(&desk, "tie").await;
+    let from = desk.at(0.4, 0.4).await;
+    let goal = desk.at(0.2, 0.5).await;
+    desk.drag(from, (goal.0 - from.0, goal.1 - from.1)).await;
+    desk.settled().await;
+    assert_eq!(ties().await.as_array().unwrap().len(), 5);
+    desk.until("a crossed tie", "return document.querySelectorAll('.tie.crossed').length > 0").await;
+    assert!(desk.text(".shapeline.chosen").await.contains("crossed"));
+    // A press on its end takes it away.
+    desk.drag(from, (0, 0)).await;
+    desk.settled().await;
+    assert_eq!(ties().await.as_array().unwrap().len(), 4);
+    deed(&desk, "tie").await;
+
+    // What a fence closes in is held back as far as it is firm.
+    deed(&desk, "draw a fence").await;
+    for (x, y) in [(0.27, 0.27), (0.37, 0.27), (0.37, 0.37), (0.27, 0.37), (0.27, 0.27)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the fence", "return document.querySelectorAll('.shapeline').length === 2").await;
+    desk.settled().await;
+    assert!(dark(&desk.pixels(inner).await));
+    desk.type_value("firmness fence 1", "0").await;
+    assert!(lit(&desk.pixels(inner).await));
+    desk.click("#undo").await;
+    desk.settled().await;
+    assert!(dark(&desk.pixels(inner).await));
+}
+
+/// A plane goes where its middle is dragged, turns by its axis, and its numbers are keyed like any.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plane_in_space_is_moved_and_turned_by_its_axes() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.add("Plane in space").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let right = [0.93, 0.4, 0.98, 0.6];
+    let before = desk.pixels(right).await;
+    desk.type_value("place turn y", "50").await;
+    let turned = desk.pixels(right).await;
+    assert!(difference(&before, &turned) > 10, "its right side has gone back");
+    assert!(turned.chunks(4).all(|pixel| pixel[0] + pixel[1] + pixel[2] < 6), "and nothing is there");
+    let axes = async || setting(&desk, "plane_in_space", "place").await["axes"].clone();
+    desk.drag(desk.grip("place: move").await, (60, -20)).await;
+    desk.settled().await;
+    let moved = axes().await;
+    assert!(number(&moved[0]) > 100.0 && number(&moved[1]) > 30.0, "{moved}");
+    assert_eq!((number(&moved[2]), number(&moved[4])), (0.0, 50.0));
+    desk.drag(desk.grip("place: turn about z").await, (0, -40)).await;
+    desk.settled().await;
+    assert!(number(&axes().await[5]) > 10.0, "counter-clockwise as seen");
+    desk.click("[data-key$='-place']").await;
+    desk.settled().await;
+    assert!(axes().await[0]["keys"].is_array(), "keyed like any number");
+}
