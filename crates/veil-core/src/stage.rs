@@ -30,6 +30,12 @@ pub trait Stage: Send + Sync {
         Ok(())
     }
 
+    /// The frames at which it looks at what a slot takes, which may lie between frames and outside of the shot; none where it
+    /// looks only at the moment that it is asked at. What it gives is known by what it finds there, and by no other moment.
+    fn looks_at(&self, _context: &Context<'_>, _slot: &str) -> Result<Option<Vec<f64>>, StageError> {
+        Ok(None)
+    }
+
     /// How long it is seen while it changes; for one that has the controls of that.
     fn shutter(&self, _context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
         Ok(None)

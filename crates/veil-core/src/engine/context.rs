@@ -17,7 +17,7 @@ use crate::feed::Moment;
 use crate::key::{ContentHash, Key};
 use crate::placing::{Placed, Placing, told_of_size};
 use crate::plates::{IdKind, Plates, Role};
-use crate::setup::{Media, MediaId, StageEntry};
+use crate::setup::{Frames, Media, MediaId, StageEntry, StageId};
 use crate::shape;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
@@ -117,34 +117,69 @@ impl<'a> Context<'a> {
         Domain { display, data: display }
     }
 
+    /// The frames of the shot.
+    pub fn frames(&self) -> Frames {
+        self.evaluation.setup.picture.frames
+    }
+
+    /// The looks at what a slot takes: at each frame that the stage says, or at its own moment.
+    pub(super) fn looks(&self, slot: &str) -> Result<Vec<Evaluation<'a>>, StageError> {
+        let frames = self.work.stage.looks_at(self, slot)?;
+        Ok(frames.map_or_else(
+            || vec![self.evaluation],
+            |frames| frames.into_iter().map(|frame| self.evaluation.at_frame(frame)).collect(),
+        ))
+    }
+
+    /// The look at what a slot takes at one of the frames that the stage says.
+    fn look(&self, slot: &str, frame: f64) -> Result<Evaluation<'a>, StageError> {
+        let said = self.looks(slot)?.into_iter().find(|look| look.frame.to_bits() == frame.to_bits());
+        said.ok_or_else(|| {
+            StageError::Fault(format!("looks at frame {frame} of `{slot}` without having said so"))
+        })
+    }
+
+    /// The signal of a slot at one of the frames that the stage says, for at least a window, as far as it exists; `None`
+    /// where nothing is plugged.
+    pub fn signal_at(
+        &self,
+        slot: &str,
+        frame: f64,
+        window: Window,
+    ) -> Result<Option<Arc<Signal>>, StageError> {
+        let Some((id, take)) = self.work.inputs.get(slot) else { return Ok(None) };
+        self.seen(self.look(slot, frame)?, slot, (*id, *take), window).map(Some)
+    }
+
     /// Where the main input exists; `None` where nothing is plugged.
     pub fn main_domain(&self) -> Option<Domain> {
         self.domain_of(MAIN)
     }
 
-    /// Where the input of a slot exists; `None` where nothing is plugged.
+    /// Where the input of a slot exists, at any of the frames that it is looked at; `None` where nothing is plugged.
     pub fn domain_of(&self, slot: &str) -> Option<Domain> {
         let (id, _) = self.work.inputs.get(slot)?;
-        self.evaluation.domain(*id).ok()
+        let domains = self.looks(slot).ok()?.into_iter().filter_map(|look| look.domain(*id).ok());
+        domains.reduce(|all, this| Domain { data: all.data.union(this.data), ..all })
     }
 
     /// The signal of a slot for at least a window, as far as it exists; `None` where nothing is plugged.
     pub fn signal(&self, slot: &str, window: Window) -> Result<Option<Arc<Signal>>, StageError> {
-        match self.work.inputs.get(slot) {
-            None => Ok(None),
-            Some((id, None)) => self.evaluation.signal(*id, window).map(Some).map_err(stage_error),
-            Some((id, Some(take))) => self.taken(slot, *id, *take, window).map(Some),
-        }
+        let Some((id, take)) = self.work.inputs.get(slot) else { return Ok(None) };
+        let look = self.look(slot, self.evaluation.frame)?;
+        self.seen(look, slot, (*id, *take), window).map(Some)
     }
 
-    fn taken(
+    /// What is seen of a slot's source at a moment.
+    fn seen(
         &self,
+        look: Evaluation<'a>,
         slot: &str,
-        id: crate::setup::StageId,
-        take: Take,
+        (id, take): (StageId, Option<Take>),
         window: Window,
     ) -> Result<Arc<Signal>, StageError> {
-        let signal = self.evaluation.signal(id, window).map_err(stage_error)?;
+        let signal = look.signal(id, window).map_err(stage_error)?;
+        let Some(take) = take else { return Ok(signal) };
         match &signal.pixels {
             Pixels::Picture(picture) => {
                 let field = take.apply(picture, self.working(), self.cancel())?;

@@ -92,11 +92,15 @@ impl<'a> Shared<'a> {
     /// What went wrong on the way of a request and what is to be known of it.
     pub(super) fn told(&'a self, request: Request) -> Vec<Fault> {
         let looks = self.at(request);
+        let mut elsewhere = looks.faults_elsewhere();
         let of_row = |entry: &'a StageEntry| {
-            let node = looks.planned(entry.id)?;
-            let fault = node.fault.as_ref().map(|message| message.to_string());
-            let message = fault.or_else(|| looks.cut(&node)).or_else(|| looks.mark(entry, &node))?;
-            Some(Fault { stage: entry.id, message })
+            let here = looks.planned(entry.id);
+            let fault = here.as_ref().and_then(|node| node.fault.as_ref()).map(|message| message.to_string());
+            let told = fault.or_else(|| elsewhere.remove(&entry.id)).or_else(|| {
+                let node = here?;
+                looks.cut(&node).or_else(|| looks.mark(entry, &node))
+            });
+            Some(Fault { stage: entry.id, message: told? })
         };
         self.setup.stages.iter().filter_map(of_row).collect()
     }
@@ -157,6 +161,18 @@ impl<'a> Evaluation<'a> {
     /// A row as it was planned for this look.
     pub(super) fn planned(&self, row: StageId) -> Option<Node> {
         self.nodes.borrow().get(&self.spot(row)).cloned()
+    }
+
+    /// Why rows that were looked at from another moment could not work there: at the first of those moments.
+    fn faults_elsewhere(&self) -> HashMap<StageId, String> {
+        let nodes = self.nodes.borrow();
+        let same = |spot: &Spot| Spot { frame: spot.frame, ..self.spot(spot.row) } == *spot;
+        let faults = nodes.iter().filter(|(spot, _)| same(spot)).filter_map(|(spot, node)| {
+            Some((f64::from_bits(spot.frame), spot.row, Arc::clone(node.fault.as_ref()?)))
+        });
+        let mut faults: Vec<_> = faults.collect();
+        faults.sort_by(|(a, ..), (b, ..)| b.total_cmp(a));
+        faults.into_iter().map(|(frame, row, fault)| (row, format!("at frame {frame}: {fault}"))).collect()
     }
 
     /// Remembers it.

@@ -243,14 +243,19 @@ impl<'a> Evaluation<'a> {
         key.add(&slots.len());
         for (slot, from) in slots {
             key.add(*slot);
-            self.add_input(&mut key, Some(*from))?;
+            let looks = context.looks(slot)?;
+            key.add(&looks.len());
+            for look in looks {
+                look.add_input(&mut key, Some(*from))?;
+            }
         }
         self.add_mixing(&mut key, &stage.mixing)?;
         stage.stage.key(&context, &mut key)?;
         let own = self.own_domain(entry, stage)?;
         let mixes = stage.rule != AmountRule::Opacity && stage.share().is_some();
         let domain = match stage.inputs.get(MAIN).filter(|_| mixes) {
-            Some((id, _)) => union(own, self.domain(*id).map_err(stage_error)?),
+            // It is laid on what its main input is now, whichever moments it looks at.
+            Some(main) => self.add_input(&mut key, Some(*main))?.map_or(own, |main| union(own, main)),
             None => own,
         };
         let bounded = self.bounded(domain);

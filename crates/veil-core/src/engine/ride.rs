@@ -107,7 +107,10 @@ impl<'a> Evaluation<'a> {
     ) -> Result<Pixels, StageError> {
         let main = || {
             let (from, _) = work.inputs.get(MAIN).ok_or_else(|| nothing(entry))?;
-            Ok::<_, StageError>(self.ride(*from, ride, wanted)?.over(wanted))
+            // What a mean of several moments brings along is that of the first of them.
+            let looks = Context::new(self, entry, work).looks(MAIN)?;
+            let look = looks.first().copied().unwrap_or(*self);
+            Ok::<_, StageError>(look.ride(*from, ride, wanted)?.over(wanted))
         };
         match work.stage.spec().passes {
             Passes::Brings => work.stage.bring(&Context::new(self, entry, work), ride, wanted),
@@ -158,7 +161,10 @@ impl<'a> Evaluation<'a> {
                     return Ok(Some(Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None }));
                 }
                 Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
-                    Some((from, None)) => deep(|| self.travelled(*from))?,
+                    Some((from, None)) => {
+                        let looks = Context::new(self, entry, work).looks(MAIN)?;
+                        deep(|| looks.first().unwrap_or(self).travelled(*from))?
+                    }
                     _ => None,
                 },
             },

@@ -71,6 +71,7 @@ mod soften;
 mod spacing;
 mod steepness_map;
 mod still;
+mod still_frame;
 mod strength;
 mod stripes;
 mod swirl;
@@ -95,6 +96,7 @@ static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {
     vec![
         Box::new(plate::Plate::new()),
         Box::new(pass::PassStage::new()),
+        Box::new(still_frame::StillFrame::new()),
         Box::new(fill::Fill::new()),
         Box::new(gradient::GradientStage::new()),
         Box::new(text::TextStage::new()),

@@ -7,7 +7,6 @@ use veil_pixels::resample::Filter;
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, Space, Unit};
 use crate::engine::{Context, StageError};
-use crate::key::Key;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Bend, Reading, Shutter, Stage, WarpStage};
 
@@ -78,11 +77,6 @@ impl PlaneInSpace {
 impl Stage for PlaneInSpace {
     fn spec(&self) -> &StageSpec {
         &self.spec
-    }
-
-    fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
-        key.add(&context.size());
-        Ok(())
     }
 
     fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {

@@ -365,3 +365,57 @@ fn marks_are_of_the_result_that_is_asked_for() {
     assert_eq!(marks(&setup, 1), full);
     assert!(marks(&fine, 1).is_empty());
 }
+
+/// A row that looks at one frame is found by what it sees there, wherever it is asked for; what it sees is worked out once,
+/// between two frames too, and a key of any other frame is none of its business.
+#[test]
+fn a_still_frame_is_the_same_at_every_frame_and_worked_out_once() {
+    let which = |frame: f64| [("which", Setting::Choice("number".into())), ("frame", Setting::number(frame))];
+    let graded = |keys: &[(f64, f64)], frame: f64| {
+        let mut setup = with("still_frame", &which(frame));
+        let grade =
+            StageEntry::new(StageId(30), "grade", "Grade").taking(MAIN, PLATE).with("exposure", keyed(keys));
+        let at = setup.stages.iter().position(|row| row.id == TESTED).unwrap();
+        setup.stages.insert(at, grade);
+        *tested(&mut setup) = tested(&mut setup).clone().taking(MAIN, StageId(30));
+        setup.check().unwrap();
+        setup
+    };
+    let engine = Engine::new(1 << 28);
+    let content =
+        |setup: &Setup, frame: f64| engine.content(setup, &SMOOTH, Request::whole(TESTED, frame)).unwrap();
+    let still = graded(&[(1001.0, 0.0), (1003.0, 1.0), (1009.0, 1.0)], 1002.5);
+    assert_eq!(content(&still, 1001.0), content(&still, 1009.0));
+    assert_eq!(
+        content(&still, 1001.0),
+        content(&graded(&[(1001.0, 0.0), (1003.0, 1.0), (1009.0, 4.0)], 1002.5), 1001.0)
+    );
+    assert_ne!(
+        content(&still, 1001.0),
+        content(&graded(&[(1001.0, 0.0), (1003.0, 2.0), (1009.0, 1.0)], 1002.5), 1001.0)
+    );
+    let seen = |frame: f64, of: StageId| {
+        let answer = engine.answer(&still, &SMOOTH, Request::whole(of, frame), &Cancel::new()).unwrap();
+        (answer.signal.over(answer.window), answer.spent.len())
+    };
+    let (first, worked) = seen(1001.0, TESTED);
+    let (later, again) = seen(1008.0, TESTED);
+    assert!(worked > 0 && again == 0, "{worked} rows worked, then {again}");
+    assert!(first == later && first == seen(1002.5, StageId(30)).0, "what is keyed stands between its keys");
+}
+
+/// What does not work at a moment that is looked at is told at its row, with that moment.
+#[test]
+fn a_fault_at_another_moment_is_told_with_its_frame() {
+    let which = [("which", Setting::Choice("number".into())), ("frame", Setting::number(f64::from(BROKEN)))];
+    let (setup, broken) = (with("still_frame", &which), Broken::default());
+    let engine = Engine::new(1 << 28);
+    let answer = engine.answer(&setup, &broken, bypassing(TESTED, 1001.0), &Cancel::new()).unwrap();
+    let [fault] = answer.faults.as_slice() else { panic!("{:?}", answer.faults) };
+    assert_eq!(fault.stage, PLATE);
+    assert!(
+        fault.message.contains("at frame 1004") && fault.message.contains("ends early"),
+        "{}",
+        fault.message
+    );
+}
