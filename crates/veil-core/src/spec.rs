@@ -12,6 +12,8 @@ use crate::signal::SignalKind;
 pub enum Family {
     /// Makes a signal from nothing or from files.
     Source,
+    /// Looks at other moments.
+    Time,
     /// Makes or changes fields and mattes.
     Field,
     /// Makes or changes maps.

@@ -15,7 +15,7 @@ use crate::shape;
 use crate::signal::{Pixels, Scale, Take};
 use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
-use crate::stages::blend::LAYERS;
+use crate::stages::joining::blend::LAYERS;
 
 mod tools;
 

@@ -6,7 +6,7 @@ use super::{Link, Setting, Setup, StageEntry, StageId};
 use crate::controls::Choice;
 use crate::mattes::{MORE, MatteWay};
 use crate::spec::{MAIN, MATTE};
-use crate::stages::combine_fields::LIST;
+use crate::stages::field::combine_fields::LIST;
 
 /// Puts a Combine fields row above a row, and a Soften row for each matte that is softened, so that the row takes one
 /// matte which is the same.

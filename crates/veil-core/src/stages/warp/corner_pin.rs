@@ -10,9 +10,9 @@ use crate::engine::{Context, StageError};
 use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Aligned, Bend, Placing, Reading, Shutter, Stage, WarpStage};
+use crate::stages::shutter;
 
-use super::reading;
-use super::shutter;
+use super::rings;
 
 const fn corner(name: &'static str, share: [f64; 2]) -> ControlSpec {
     ControlSpec::point(name, share).grip(Grip::Corner).help("Where this corner comes to lie.")
@@ -38,7 +38,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels; made smaller, it is read as softly as it needs."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
         shutter: f64 = shutter::open(),
         samples: i32 = shutter::samples(),
     }

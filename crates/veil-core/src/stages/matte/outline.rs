@@ -9,9 +9,9 @@ use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Shutter, Stage};
+use crate::stages::shutter;
 
 use super::drawing::{Drawing, Moment};
-use super::shutter;
 
 controls! {
     struct OutlineControls {

@@ -11,8 +11,8 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec}
 use crate::stage::{Bend, Reading, Stage, WarpStage};
 use crate::{choice, controls};
 
-use super::moving::moved;
-use super::reading;
+use super::moved;
+use super::rings;
 
 const fn coefficient(name: &'static str) -> ControlSpec {
     ControlSpec::number(name, 0.0, (-0.5, 0.5)).under("coefficients")
@@ -32,7 +32,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
     }
 }
 

@@ -78,7 +78,7 @@ fn sigma(controls: &BlurControls, context: &Context<'_>) -> Sigma {
 
 /// Where a blurred signal exists: beyond its border only where nothing lies outside, and not beyond what
 /// can be seen.
-pub(super) fn spread(main: Domain, (x, y): (i32, i32), edge: Edge) -> Domain {
+pub(in crate::stages) fn spread(main: Domain, (x, y): (i32, i32), edge: Edge) -> Domain {
     let data = match edge {
         Edge::Clear => main.data.grow(x, y).intersect(main.data.union(main.display)),
         Edge::Hold | Edge::Mirror | Edge::Repeat => main.data,
@@ -87,7 +87,7 @@ pub(super) fn spread(main: Domain, (x, y): (i32, i32), edge: Edge) -> Domain {
 }
 
 /// The main signal with what lies within a reach of `wanted`, and where it exists.
-pub(super) fn main_within(
+pub(in crate::stages) fn main_within(
     context: &Context<'_>,
     (x, y): (i32, i32),
     edge: Edge,
@@ -98,7 +98,7 @@ pub(super) fn main_within(
 }
 
 /// The main signal, blurred.
-pub(super) fn blurred(
+pub(in crate::stages) fn blurred(
     context: &Context<'_>,
     sigma: Sigma,
     edge: Edge,

@@ -24,7 +24,7 @@ choice! {
 }
 
 /// The places that a picture's red and green name, as moves in full-resolution pixels.
-pub(super) fn moves_of(
+pub(in crate::stages) fn moves_of(
     context: &Context<'_>,
     slot: &str,
     upward: Upward,

@@ -10,7 +10,7 @@ use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::Stage;
 
-use super::still::Still;
+use super::Still;
 
 const X: &str = "x";
 const Y: &str = "y";

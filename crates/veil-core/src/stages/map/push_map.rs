@@ -10,7 +10,7 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, Slot
 use crate::stage::Stage;
 use crate::{choice, controls};
 
-use super::still::Still;
+use super::Still;
 
 const ALONG: &str = "along";
 

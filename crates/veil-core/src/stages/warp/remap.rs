@@ -10,10 +10,10 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};
+use crate::stages::map::uv_map_in::moves_of;
 
-use super::moving::moved;
-use super::reading;
-use super::uv_map_in::moves_of;
+use super::moved;
+use super::rings;
 
 const PLACES: &str = "places";
 
@@ -24,7 +24,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
     }
 }
 

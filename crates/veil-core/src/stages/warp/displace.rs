@@ -10,8 +10,8 @@ use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};
 
-use super::moving::moved;
-use super::reading;
+use super::moved;
+use super::rings;
 
 const MAP: &str = "map";
 
@@ -27,7 +27,7 @@ controls! {
             .help("Standard deviation of the blur for each pixel moved; bent air is also soft."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("softness")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
     }
 }
 

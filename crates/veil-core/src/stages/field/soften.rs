@@ -9,8 +9,7 @@ use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::Stage;
-
-use super::blur::{blurred, spread};
+use crate::stages::light::blur::{blurred, spread};
 
 controls! {
     struct SoftenControls {

@@ -11,8 +11,8 @@ use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Bend, Reading, Stage, WarpStage};
 
-use super::moving::moved;
-use super::reading;
+use super::moved;
+use super::rings;
 
 controls! {
     struct SwirlControls {
@@ -24,7 +24,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
     }
 }
 

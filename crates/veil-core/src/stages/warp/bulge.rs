@@ -11,8 +11,8 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec}
 use crate::stage::{Bend, Reading, Stage, WarpStage};
 use crate::{choice, controls};
 
-use super::moving::moved;
-use super::reading;
+use super::moved;
+use super::rings;
 
 controls! {
     struct BulgeControls {
@@ -26,7 +26,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
     }
 }
 

@@ -12,9 +12,10 @@ use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::Stage;
+use crate::stages::matte::id_pick;
 use crate::{choice, controls};
 
-use super::{id_pick, pass};
+use super::pass;
 
 controls! {
     struct PlateControls {

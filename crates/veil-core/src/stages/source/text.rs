@@ -64,9 +64,9 @@ choice! {
 impl ShippedFace {
     const fn bytes(self) -> &'static [u8] {
         match self {
-            Self::Plain => include_bytes!("../../fonts/barlow-semi-condensed-400.ttf"),
-            Self::Bold => include_bytes!("../../fonts/barlow-semi-condensed-600.ttf"),
-            Self::Even => include_bytes!("../../fonts/chivo-mono-400.ttf"),
+            Self::Plain => include_bytes!("../../../fonts/barlow-semi-condensed-400.ttf"),
+            Self::Bold => include_bytes!("../../../fonts/barlow-semi-condensed-600.ttf"),
+            Self::Even => include_bytes!("../../../fonts/chivo-mono-400.ttf"),
         }
     }
 }

@@ -10,9 +10,11 @@ use crate::controls::{ControlSet, ControlSpec, Grip, LaidLattice};
 use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Bend, Reading, Shutter, Stage, WarpStage};
+use crate::stages::shutter;
 
-use super::moving::moved;
-use super::{reading, shutter};
+use super::moved;
+
+use super::rings;
 
 controls! {
     struct LatticeControls {
@@ -22,7 +24,7 @@ controls! {
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
             .help("How the picture is read between its pixels."),
-        rings: bool = reading::rings(),
+        rings: bool = rings(),
         shutter: f64 = shutter::open(),
         samples: i32 = shutter::samples(),
     }

@@ -87,7 +87,7 @@ impl Stage for IdPick {
 }
 
 /// Coverage as its file has it, at the proxy scale.
-pub(super) fn from_file(
+pub(in crate::stages) fn from_file(
     context: &Context<'_>,
     (media, frame, placing): (&Media, i32, Placing),
     (kind, names): (IdKind, &[String]),

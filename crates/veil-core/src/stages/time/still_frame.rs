@@ -43,7 +43,7 @@ impl StillFrame {
             spec: StageSpec {
                 id: "still_frame",
                 name: "Still frame",
-                family: Family::Source,
+                family: Family::Time,
                 help: "Holds what comes in at one of its frames.",
                 main: Some(Accepts::Any),
                 slots: Vec::new(),
