@@ -16,23 +16,23 @@ use veil_core::setup::{
 };
 use veil_core::signal::{Domain, Pixels, Scale, Signal};
 use veil_media::{FilePlates, MediaError, OutputPattern, write_frame, write_whole};
-use veil_pixels::arc::{Arc, Branches};
 use veil_pixels::blend::{Mode, blend};
-use veil_pixels::blur::{Sigma, gaussian};
 use veil_pixels::colour::lut::Lut;
-use veil_pixels::displace::{Displacement, Moves};
-use veil_pixels::glow::{FallOff, GlowGives, Spread, lay, source};
-use veil_pixels::noise::{Fold, Noise};
-use veil_pixels::perspective::{Carried, Homography};
-use veil_pixels::program::Given;
-use veil_pixels::resample::Filter;
-use veil_pixels::screen_key::{
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::filter::steepness::steepness;
+use veil_pixels::key::screen_key::{
     Before, Despill, Edges, Method, Noise as ScreenNoise, Places, Screen, cleaned, figure, fitted, matte,
     unmixed,
 };
-use veil_pixels::steepness::steepness;
-use veil_pixels::strokes::Strokes;
+use veil_pixels::light::glow::{FallOff, GlowGives, Spread, lay, source};
+use veil_pixels::noise::{Fold, Noise};
+use veil_pixels::program::Given;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::shape::arc::{Arc, Branches};
+use veil_pixels::shape::strokes::Strokes;
 use veil_pixels::track::{PointSettings, PointTracker, corners};
+use veil_pixels::warp::displace::{Displacement, Moves};
+use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;

@@ -1,6 +1,6 @@
 //! Filled shapes from a drawing.
 
-use veil_pixels::outline::Knot;
+use veil_pixels::shape::outline::Knot;
 
 /// A drawing's shapes, from the lowest up, in its own units, y down.
 #[derive(Clone, Debug, Default, PartialEq)]

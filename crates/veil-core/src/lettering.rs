@@ -5,7 +5,7 @@
 
 use rustybuzz::ttf_parser::{GlyphId, OutlineBuilder};
 use rustybuzz::{Face, UnicodeBuffer, shape};
-use veil_pixels::outline::Knot;
+use veil_pixels::shape::outline::Knot;
 
 use crate::figure::Tracing;
 

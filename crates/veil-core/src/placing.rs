@@ -3,8 +3,8 @@
 //! - Units: full-resolution pixels. A file's are counted from the corner of its display window, a shot's from its own.
 //! - A plate as large as the shot, of pixels as wide, stands where the shot is, whichever way is chosen.
 
-use veil_pixels::perspective::{Carried, Homography};
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Cancelled, Edge, Window};
 
 use crate::controls::Choice;

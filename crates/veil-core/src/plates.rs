@@ -7,7 +7,7 @@ use veil_pixels::colour::lut::Lut;
 
 use crate::figure::Figure;
 use crate::key::keyed_by_number;
-use veil_pixels::cryptomatte::Id;
+use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
 use crate::choice;

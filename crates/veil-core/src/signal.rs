@@ -5,7 +5,7 @@ use crate::key::{Key, Keyed, keyed_by_fields, keyed_by_number};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::measure::{Statistics, statistics};
-use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour, resize};
+use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window, colour, sample::resize};
 
 /// The three kinds of signal.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]

@@ -1,9 +1,9 @@
 //! What a stage is: all that the engine, the bench and the documents ask of it.
 
 use veil_pixels::colour::bare::OnColour;
-use veil_pixels::displace::Moves;
-use veil_pixels::perspective::Homography;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Cancelled, Edge, Map, Rgba, Window};
 
 use crate::engine::{Context, Ride, StageError};

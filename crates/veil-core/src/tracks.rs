@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::srgb_from_linear;
-use veil_pixels::perspective::Homography;
 use veil_pixels::track::{Known, Motion, PlaneSettings, PlaneTracker, PointSettings, PointTracker};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Cancelled, Field, Window};
 
 use crate::colour::Working;

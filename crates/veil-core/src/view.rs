@@ -4,7 +4,7 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::space::{BT709, Curve, Space};
 use veil_pixels::colour::{self, ScreenBytes};
-use veil_pixels::resize::shrunk;
+use veil_pixels::sample::resize::shrunk;
 use veil_pixels::{Cancel, Cancelled, Field, Map, Move, Picture, Rgba};
 
 use crate::colour::Working;

@@ -6,7 +6,7 @@ use glam::{Vec2, Vec3, Vec4};
 use rayon::prelude::*;
 use veil_media::{About, Depth, Layer, LayerChannel, MediaError, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
-use veil_pixels::cryptomatte::{Id, murmur3_32};
+use veil_pixels::key::cryptomatte::{Id, murmur3_32};
 use veil_pixels::{Picture, Raster, Window};
 
 use crate::ball::{Among, Ball};

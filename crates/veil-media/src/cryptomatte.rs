@@ -10,7 +10,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use veil_core::controls::Choice;
 use veil_core::plates::{IdKind, Named, Things};
-use veil_pixels::cryptomatte::{Id, add_rank};
+use veil_pixels::key::cryptomatte::{Id, add_rank};
 use veil_pixels::{Cancel, Edge, Field, Window};
 
 use crate::MediaError;

@@ -6,7 +6,7 @@ use usvg::tiny_skia_path::{PathSegment, Point, Transform};
 use usvg::{FillRule, Group, ImageHrefResolver, Node, Options, Paint, Tree};
 use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_pixels::colour::linear_from_srgb;
-use veil_pixels::outline::Knot;
+use veil_pixels::shape::outline::Knot;
 
 use crate::MediaError;
 use crate::guard::guarded;

@@ -10,7 +10,7 @@ use veil_core::plates::{About, Alpha, IdKind, PlateError, Plates, Role, Things};
 use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels};
 use veil_pixels::colour::lut::Lut;
-use veil_pixels::cryptomatte::Id;
+use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Field};
 
 use crate::MediaError;

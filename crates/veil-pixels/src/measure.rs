@@ -2,7 +2,7 @@
 
 use rayon::prelude::*;
 
-use crate::raster::Pixel;
+use crate::buffer::raster::Pixel;
 use crate::{Map, Raster, Window};
 
 /// Least, mean and most of each channel over a window. Values that are not numbers are passed over.

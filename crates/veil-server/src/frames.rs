@@ -343,7 +343,7 @@ async fn small(app: &App, path: ShotPath, query: FrameQuery) -> Result<Response,
 fn thumb_exposure(pixels: &Pixels) -> f32 {
     match pixels {
         Pixels::Map(map) => {
-            let longest = veil_pixels::displace::Moves::new(map.clone()).longest();
+            let longest = veil_pixels::warp::displace::Moves::new(map.clone()).longest();
             if longest > 0.0 {
                 (veil_core::view::WHEEL_REACH / longest).log2().clamp(-24.0, 24.0)
             } else {

@@ -11,7 +11,7 @@ use veil_core::setup::StageId;
 use veil_core::shape::kind_of;
 use veil_core::signal::{Pixels, SignalKind};
 use veil_core::view::{self, View};
-use veil_pixels::fold::{folded, travel};
+use veil_pixels::warp::fold::{folded, travel};
 use veil_pixels::{Cancel, Field, Map, Window};
 use veil_store::ShotRecord;
 

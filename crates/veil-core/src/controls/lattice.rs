@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
-use veil_pixels::mesh::half_way;
+use veil_pixels::warp::mesh::half_way;
 
 use super::setting::Form;
 use super::{

@@ -2,7 +2,7 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use veil_pixels::perspective::Homography;
+use veil_pixels::warp::perspective::Homography;
 
 use crate::feed::{KeyMove, Others};
 use crate::key::keyed_by_fields;

@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
-use veil_pixels::ellipse::SoftSide;
+use veil_pixels::shape::ellipse::SoftSide;
 
 use super::setting::Form;
 use super::{

@@ -34,7 +34,7 @@ keyed_by_fields! {
     Stop { at, colour, alpha, smooth }
 }
 
-impl From<Stop> for veil_pixels::gradient::Stop {
+impl From<Stop> for veil_pixels::shape::gradient::Stop {
     fn from(stop: Stop) -> Self {
         Self {
             at: stop.at as f32,

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use veil_pixels::perspective::Homography;
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
 use super::StageError;

@@ -1,6 +1,6 @@
 //! Amount and mattes of a row: what of its result is seen, and where.
 
-use veil_pixels::{Edge, Field, Window, blur};
+use veil_pixels::{Edge, Field, Window, filter::blur};
 
 use super::StageError;
 use super::look::{Evaluation, stage_error};

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Cancelled, Edge, Field, Raster, Window, measure, mix};
+use veil_pixels::{Cancelled, Edge, Field, Raster, Window, blend::mix, measure};
 
 use super::look::{Evaluation, stage_error};
 use super::plan::{Node, StageWork, ToolWork, Work};

@@ -7,7 +7,7 @@
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Map, Window};
 

@@ -9,7 +9,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
-use veil_pixels::mix::mix_row;
+use veil_pixels::blend::mix::mix_row;
 use veil_pixels::{Field, Pixel, Raster, Window};
 
 use super::look::{Evaluation, stage_error};

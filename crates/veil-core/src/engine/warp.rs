@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use veil_pixels::mix::mix;
-use veil_pixels::perspective::Homography;
+use veil_pixels::blend::mix::mix;
 use veil_pixels::warp::Warp;
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
 use super::look::{Evaluation, stage_error};

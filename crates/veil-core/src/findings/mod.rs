@@ -4,7 +4,7 @@
 //! What can be told from the setup alone is; the rest is looked for at a few frames of the range, at 1/8 scale.
 
 use serde::Serialize;
-use veil_pixels::{Cancel, Map, Window, fold};
+use veil_pixels::{Cancel, Map, Window, warp::fold};
 
 use crate::engine::{Answer, Engine, EngineError, OnFault, Request, WayTo};
 use crate::feed::Feed;

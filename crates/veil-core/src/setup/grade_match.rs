@@ -1,6 +1,6 @@
 //! A grade set so that picks of an element become those of a plate.
 
-use veil_pixels::grade_match::{Picks, matched};
+use veil_pixels::colour::grade_match::{Picks, matched};
 
 use super::applied::entry;
 use super::{CommandError, Setting, Setup, StageId};

@@ -1,7 +1,7 @@
 //! Choices that several stages offer.
 
 use veil_pixels::Edge;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
 
 use crate::choice;
 

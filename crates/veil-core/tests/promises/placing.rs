@@ -141,7 +141,7 @@ fn a_pin_lays_the_frame_between_its_corners_and_its_inverse_brings_it_back() {
     }
     let (before, after) = (field(&setup, FIELD), field(&setup, TESTED));
     let read = |field: &Field, [x, y]: [f64; 2]| {
-        use veil_pixels::resample::{Filter, Sampler};
+        use veil_pixels::sample::resample::{Filter, Sampler};
         let sampler = Sampler::new(field, field.window(), veil_pixels::Edge::Hold);
         sampler.at(Filter::Cubic, x as f32, y as f32)
     };

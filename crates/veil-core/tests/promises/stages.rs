@@ -7,7 +7,7 @@ use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
 use veil_core::signal::{Pixels, SignalKind, Take};
 use veil_core::{each_kind, stages};
-use veil_pixels::resize::block_means;
+use veil_pixels::sample::resize::block_means;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 use crate::support::{
@@ -147,11 +147,11 @@ fn a_map_value_times_the_strength_is_how_far_the_picture_moves() {
         panic!("a plate, its displacement and a map");
     };
     let window = Window::sized(WIDTH, HEIGHT);
-    let sampler = veil_pixels::resample::Sampler::new(&plate, window, Edge::Mirror);
+    let sampler = veil_pixels::sample::resample::Sampler::new(&plate, window, Edge::Mirror);
     for (x, y) in [(30, 20), (48, 32), (60, 40)] {
         let [move_x, move_y] = map.get(x, y).unwrap();
         let from = (x as f32 + 0.5 - 12.0 * move_x, y as f32 + 0.5 - 3.0 * move_y);
-        let expected = sampler.at(veil_pixels::resample::Filter::Linear, from.0, from.1);
+        let expected = sampler.at(veil_pixels::sample::resample::Filter::Linear, from.0, from.1);
         let got = moved.get(x, y).unwrap();
         assert!(
             got.iter().zip(expected).all(|(a, b)| (a - b).abs() < 1e-5),

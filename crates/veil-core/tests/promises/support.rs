@@ -12,7 +12,7 @@ use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
 use veil_core::spec::{Accepts, MAIN, MATTE};
 use veil_core::stages;
 use veil_pixels::colour::lut::{Entries, Lut};
-use veil_pixels::cryptomatte::Id;
+use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 pub(crate) const WIDTH: u32 = 96;

@@ -7,7 +7,7 @@ use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup, StageEntry, StageId};
 use veil_core::signal::{Pixels, Scale, SignalKind};
 use veil_core::spec::{MAIN, MATTE};
-use veil_pixels::resample::{Filter, Sampler};
+use veil_pixels::sample::resample::{Filter, Sampler};
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Raster, Window};
 
 use crate::support::{

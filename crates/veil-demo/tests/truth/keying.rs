@@ -10,7 +10,7 @@ use veil_core::setup::{
 use veil_core::signal::{Domain, Pixels};
 use veil_demo::{Shot, drawn_part};
 use veil_pixels::colour::lut::Lut;
-use veil_pixels::distance::{Side, distance};
+use veil_pixels::filter::distance::{Side, distance};
 use veil_pixels::{Cancel, Picture, Window};
 
 /// One drawn frame as a plate.

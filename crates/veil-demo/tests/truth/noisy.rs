@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use veil_pixels::resample::{Filter, Sampler};
+use veil_pixels::sample::resample::{Filter, Sampler};
 use veil_pixels::track::{Known, PointSettings, PointTracker, corners};
 use veil_pixels::{Cancel, Edge, Field, Raster, Window};
 

@@ -3,7 +3,7 @@
 use veil_core::plates::{IdKind, Named, Plates, Things};
 use veil_media::{About, Depth, FilePlates, Layer, LayerChannel, inspect, write_layers, write_whole};
 use veil_pixels::colour::space::BT709;
-use veil_pixels::cryptomatte::Id;
+use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Raster, Window};
 
 use crate::{fixtures, still};

@@ -3,9 +3,14 @@
 //! Sources: sRGB from IEC 61966-2-1; luma weights from ITU-R BT.709.
 
 pub mod bare;
+pub mod channels;
+pub mod grade;
+pub mod grade_match;
+pub mod hue;
 pub mod lut;
 pub mod space;
 pub mod temperature;
+pub mod tone;
 
 use crate::Rgba;
 use space::Curve;

@@ -8,8 +8,8 @@
 //! - Source: Baker and Matthews, "Lucas-Kanade 20 Years On", 2004: Gauss-Newton, inverse compositional. Weights against
 //!   what passes in front: Tukey's biweight, its scale by the median absolute deviation (Huber and Ronchetti 2009).
 
-use crate::perspective::Homography;
-use crate::resample::{Filter, Sampler};
+use crate::sample::resample::{Filter, Sampler};
+use crate::warp::perspective::Homography;
 use crate::{Edge, Field};
 
 /// How a pattern may change from frame to frame.

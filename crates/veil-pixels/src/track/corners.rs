@@ -3,7 +3,7 @@
 //! - Shape: places of a field, the best first.
 //! - Source: Shi and Tomasi, "Good Features to Track", 1994: the smaller eigenvalue of the summed products of the slopes.
 
-use crate::blur::{Sigma, gaussian};
+use crate::filter::blur::{Sigma, gaussian};
 use crate::{Cancel, Cancelled, Edge, Field, Raster, Window};
 
 /// Standard deviation of the weights that the slopes are summed by, in pixels.

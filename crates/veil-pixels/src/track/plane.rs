@@ -5,8 +5,8 @@
 //! not add up, and by the last frame it was found in from then on.
 
 use super::align::{Fit, Motion, Pattern};
-use crate::perspective::Homography;
-use crate::resize::block_means;
+use crate::sample::resize::block_means;
+use crate::warp::perspective::Homography;
 use crate::{Cancel, Cancelled, Field, Window};
 
 /// How a region is followed.

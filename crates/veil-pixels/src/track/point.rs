@@ -9,7 +9,7 @@ use super::align::{Fit, Motion, Outliers, Pattern};
 use super::search::Patch;
 use super::slide::Slide;
 use crate::Field;
-use crate::perspective::Homography;
+use crate::warp::perspective::Homography;
 
 /// How a point is followed.
 #[derive(Clone, Copy, Debug, PartialEq)]

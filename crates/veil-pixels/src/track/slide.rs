@@ -9,7 +9,7 @@ use multiversion::multiversion;
 
 use super::align::{Fit, LAST_STEP, MOST_STEPS, Pattern};
 use crate::Field;
-use crate::perspective::Homography;
+use crate::warp::perspective::Homography;
 
 /// Floats that are summed beside each other, so that they can be at once.
 const LANES: usize = 16;

@@ -1,7 +1,7 @@
 //! Checks of `arc`.
 
-use veil_pixels::arc::*;
-use veil_pixels::strokes::{Stroke, Strokes};
+use veil_pixels::shape::arc::*;
+use veil_pixels::shape::strokes::{Stroke, Strokes};
 use veil_pixels::{Cancel, Window};
 
 fn arc() -> Arc {

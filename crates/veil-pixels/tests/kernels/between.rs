@@ -1,8 +1,8 @@
 //! Checks of `between`.
 
 use proptest::prelude::*;
-use veil_pixels::between::*;
-use veil_pixels::outline::{FLAT, Knot, Outline};
+use veil_pixels::shape::between::*;
+use veil_pixels::shape::outline::{FLAT, Knot, Outline};
 
 fn corner(at: [f64; 2]) -> Knot {
     Knot { at, before: [0.0; 2], after: [0.0; 2], soft: 0.0 }
@@ -40,7 +40,7 @@ proptest! {
         let ends = [&rest, &goal].map(|knots| (knots.len() - usize::from(!closed)) as f64);
         let ties: Vec<[f64; 2]> = ties.iter().map(|tie| [tie[0] * ends[0], tie[1] * ends[1]]).collect();
         for (way, knots) in [(0.0, &rest), (1.0, &goal)] {
-            let outline = Outline { knots: knots.clone(), width: (!closed).then_some(1.0), side: veil_pixels::ellipse::SoftSide::Both };
+            let outline = Outline { knots: knots.clone(), width: (!closed).then_some(1.0), side: veil_pixels::shape::ellipse::SoftSide::Both };
             let corners = outline.corners();
             for place in between([&rest, &goal], closed, &ties, way) {
                 prop_assert!(off(&corners, closed, place) < 2.0 * FLAT, "{way}: {place:?}");

@@ -1,6 +1,6 @@
 //! Checks of `blur`.
 
-use veil_pixels::blur::*;
+use veil_pixels::filter::blur::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 fn blurred_dot(sigma: f32, at: i32) -> Raster<f32> {

@@ -1,6 +1,6 @@
 //! Checks of `box_blur`.
 
-use veil_pixels::box_blur::*;
+use veil_pixels::filter::box_blur::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 #[test]

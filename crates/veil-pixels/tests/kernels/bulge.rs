@@ -1,6 +1,6 @@
 //! Checks of `bulge`.
 
-use veil_pixels::bulge::*;
+use veil_pixels::warp::bulge::*;
 use veil_pixels::{Cancel, Window};
 
 fn bulge(law: BulgeLaw, strength: f32) -> Bulge {

@@ -1,6 +1,6 @@
 //! Checks of `channels`.
 
-use veil_pixels::channels::*;
+use veil_pixels::colour::channels::*;
 use veil_pixels::{Cancel, Picture, Raster, Window};
 
 fn picture(shift: i32) -> Picture {

@@ -1,6 +1,6 @@
 //! Checks of `cryptomatte`.
 
-use veil_pixels::cryptomatte::*;
+use veil_pixels::key::cryptomatte::*;
 
 /// Published test vectors of MurmurHash3_x86_32.
 #[test]

@@ -1,7 +1,7 @@
 //! Checks of `displace`.
 
-use veil_pixels::displace::*;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 const SHARP: Displacement = Displacement { softness: 0.0, filter: Filter::Cubic, edge: Edge::Hold };

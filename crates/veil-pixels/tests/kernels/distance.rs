@@ -1,6 +1,6 @@
 //! Checks of `distance`.
 
-use veil_pixels::distance::*;
+use veil_pixels::filter::distance::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 #[test]

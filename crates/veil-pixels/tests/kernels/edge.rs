@@ -1,6 +1,6 @@
 //! Checks of `edge`.
 
-use veil_pixels::edge::*;
+use veil_pixels::buffer::edge::*;
 
 #[test]
 fn what_an_edge_reads_holds_every_place_it_reads() {

@@ -1,6 +1,6 @@
 //! Checks of `ellipse`.
 
-use veil_pixels::ellipse::*;
+use veil_pixels::shape::ellipse::*;
 use veil_pixels::{Cancel, Window};
 
 fn area(ellipse: &Ellipse) -> f64 {

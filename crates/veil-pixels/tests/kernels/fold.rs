@@ -1,6 +1,6 @@
 //! Checks of `fold`.
 
-use veil_pixels::fold::*;
+use veil_pixels::warp::fold::*;
 use veil_pixels::{Cancel, Field, Map, Window};
 
 /// By mathematics: x − a·sin(kx) turns back where a·k·cos(kx) > 1, a share of arccos(1/(a·k))/π of each period.

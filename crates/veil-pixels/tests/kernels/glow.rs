@@ -1,7 +1,7 @@
 //! Checks of `glow`.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::glow::*;
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::light::glow::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];

@@ -1,6 +1,6 @@
 //! Checks of `grade`.
 
-use veil_pixels::grade::*;
+use veil_pixels::colour::grade::*;
 
 #[test]
 fn one_stop_doubles_the_light_and_no_grade_is_the_input_bit_for_bit() {

@@ -1,8 +1,8 @@
 //! Checks of `grade_match`.
 
 use proptest::prelude::*;
-use veil_pixels::grade::Grade;
-use veil_pixels::grade_match::*;
+use veil_pixels::colour::grade::Grade;
+use veil_pixels::colour::grade_match::*;
 
 proptest! {
     /// The element's picks, graded, are the plate's, for any grade that led from one to the other.

@@ -1,6 +1,6 @@
 //! Checks of `gradient`.
 
-use veil_pixels::gradient::*;
+use veil_pixels::shape::gradient::*;
 
 fn stop(at: f32, value: f32, alpha: f32) -> Stop {
     Stop { at, colour: [value, 0.0, 2.0 * value], alpha, smooth: false }

@@ -1,6 +1,6 @@
 //! Checks of `grow`.
 
-use veil_pixels::grow::*;
+use veil_pixels::filter::grow::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 /// Common practice: a soft edge moves by the length, to a fraction of a pixel.

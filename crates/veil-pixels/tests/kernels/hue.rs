@@ -1,7 +1,7 @@
 //! Checks of `hue`.
 
 use veil_pixels::colour::LUMA_709;
-use veil_pixels::hue::*;
+use veil_pixels::colour::hue::*;
 
 /// By geometry: three thirds of a turn are none, grey stays grey, luma stays, and a third brings red to green.
 #[test]

@@ -1,6 +1,6 @@
 //! Checks of `lens`.
 
-use veil_pixels::lens::*;
+use veil_pixels::warp::lens::*;
 use veil_pixels::{Cancel, Window};
 
 /// By hand from the formula: at (0.5, 0.25) focal lengths r² = 0.3125; with k1 = −0.2, k2 = 0.05, p1 = 0.01 and

@@ -1,7 +1,7 @@
 //! Checks of `mesh`.
 
 use proptest::prelude::*;
-use veil_pixels::mesh::*;
+use veil_pixels::warp::mesh::*;
 use veil_pixels::{Cancel, Window};
 
 type Place = [f64; 2];

@@ -1,6 +1,6 @@
 //! Checks of `mix`.
 
-use veil_pixels::mix::*;
+use veil_pixels::blend::mix::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 #[test]

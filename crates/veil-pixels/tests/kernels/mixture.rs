@@ -1,7 +1,7 @@
 //! Checks of `mixture`.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::mixture::{Part, mixture};
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::filter::mixture::{Part, mixture};
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 /// What it is by definition: each Gaussian by itself, summed; also where its windows cut through the data.

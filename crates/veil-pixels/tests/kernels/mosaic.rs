@@ -1,6 +1,6 @@
 //! Checks of `mosaic`.
 
-use veil_pixels::mosaic::*;
+use veil_pixels::filter::mosaic::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 fn field(window: Window) -> Raster<f32> {

@@ -1,8 +1,8 @@
 //! Checks of `outline`.
 
 use proptest::prelude::*;
-use veil_pixels::ellipse::SoftSide;
-use veil_pixels::outline::*;
+use veil_pixels::shape::ellipse::SoftSide;
+use veil_pixels::shape::outline::*;
 use veil_pixels::{Cancel, Window};
 
 use crate::exact::clipped;

@@ -1,7 +1,7 @@
 //! Checks of `perspective`.
 
-use veil_pixels::perspective::*;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::perspective::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 fn carried(forth: Homography) -> Carried {

@@ -1,6 +1,6 @@
 //! Checks of `polar`.
 
-use veil_pixels::polar::*;
+use veil_pixels::warp::polar::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 fn polar() -> Polar {

@@ -1,7 +1,7 @@
 //! Checks of `polygon`.
 
 use proptest::prelude::*;
-use veil_pixels::polygon::*;
+use veil_pixels::shape::polygon::*;
 use veil_pixels::{Cancel, Window};
 
 use crate::exact::clipped;

@@ -1,6 +1,6 @@
 //! Checks of `pool`.
 
-use veil_pixels::pool::*;
+use veil_pixels::buffer::pool::*;
 
 #[test]
 fn memory_is_given_again_for_about_the_same_size_only() {

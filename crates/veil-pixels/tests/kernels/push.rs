@@ -1,6 +1,6 @@
 //! Checks of `push`.
 
-use veil_pixels::push::*;
+use veil_pixels::warp::push::*;
 use veil_pixels::{Cancel, Map, Raster, Window};
 
 /// Divergence and curl, y down, by central differences at a place away from the centre.

@@ -1,6 +1,6 @@
 //! Checks of `raster`.
 
-use veil_pixels::raster::*;
+use veil_pixels::buffer::raster::*;
 use veil_pixels::{Cancel, Cancelled, Edge, Window};
 
 #[test]

@@ -1,7 +1,7 @@
 //! Checks of `rectangle`.
 
-use veil_pixels::ellipse::SoftSide;
-use veil_pixels::rectangle::*;
+use veil_pixels::shape::ellipse::SoftSide;
+use veil_pixels::shape::rectangle::*;
 use veil_pixels::{Cancel, Window};
 
 #[test]

@@ -1,6 +1,6 @@
 //! Checks of `resample`.
 
-use veil_pixels::resample::*;
+use veil_pixels::sample::resample::*;
 use veil_pixels::{Edge, Raster, Window};
 
 fn ramp(data: Window) -> Raster<f32> {

@@ -1,6 +1,6 @@
 //! Checks of `resize`.
 
-use veil_pixels::resize::*;
+use veil_pixels::sample::resize::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 /// By hand: of five pixels the first of two covers two and a half.

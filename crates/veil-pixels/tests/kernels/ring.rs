@@ -1,6 +1,6 @@
 //! Checks of `ring`.
 
-use veil_pixels::ring::*;
+use veil_pixels::shape::ring::*;
 
 const RINGS: Rings = Rings {
     centre: [0.0; 2],

@@ -1,6 +1,6 @@
 //! Checks of `screen_key`.
 
-use veil_pixels::screen_key::*;
+use veil_pixels::key::screen_key::*;
 use veil_pixels::{Cancel, Field, Picture, Raster, Rgba, Window};
 
 const SCREEN: [f32; 3] = [0.06, 0.42, 0.09];

@@ -1,6 +1,6 @@
 //! Checks of `select`.
 
-use veil_pixels::select::*;
+use veil_pixels::shape::select::*;
 
 /// Worked by hand: a smoothstep a quarter of the way is 0.15625.
 #[test]

@@ -1,8 +1,8 @@
 //! Checks of `softness`.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::resample::{Filter, Sampler};
-use veil_pixels::softness::{Softness, sigma_of};
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::sample::resample::{Filter, Sampler};
+use veil_pixels::sample::softness::{Softness, sigma_of};
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 /// A blurred border is the border of the blurred signal: each level agrees with the plain Gaussian of the

@@ -1,6 +1,6 @@
 //! Checks of `steepness`.
 
-use veil_pixels::steepness::*;
+use veil_pixels::filter::steepness::*;
 use veil_pixels::{Cancel, Map, Raster, Window};
 
 fn over(f: impl Fn(f32, f32) -> f32 + Sync, distance: f32) -> Map {

@@ -1,6 +1,6 @@
 //! Checks of `streak`.
 
-use veil_pixels::streak::*;
+use veil_pixels::filter::streak::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 #[test]

@@ -1,6 +1,6 @@
 //! Checks of `stretch`.
 
-use veil_pixels::stretch::*;
+use veil_pixels::filter::stretch::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 fn field(window: Window) -> Raster<f32> {

@@ -1,6 +1,6 @@
 //! Checks of `stripes`.
 
-use veil_pixels::stripes::*;
+use veil_pixels::shape::stripes::*;
 use veil_pixels::{Cancel, Window};
 
 /// The share that is covered is that of the width in the period, whatever the width, the edge and the turn.

@@ -1,6 +1,6 @@
 //! Checks of `strokes`.
 
-use veil_pixels::strokes::*;
+use veil_pixels::shape::strokes::*;
 use veil_pixels::{Cancel, Window};
 
 fn dot(x: f32, y: f32, width: f32, light: f32) -> Dot {

@@ -1,6 +1,6 @@
 //! Checks of `swirl`.
 
-use veil_pixels::swirl::*;
+use veil_pixels::warp::swirl::*;
 use veil_pixels::{Cancel, Window};
 
 /// By hand: near the centre a quarter turn counter-clockwise brings to the right of it what lay below it.

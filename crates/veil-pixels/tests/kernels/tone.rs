@@ -1,7 +1,7 @@
 //! Checks of `tone`.
 
 use proptest::prelude::*;
-use veil_pixels::tone::*;
+use veil_pixels::colour::tone::*;
 
 #[test]
 fn a_straight_curve_changes_nothing_and_ends_go_on_straight() {

@@ -1,8 +1,8 @@
 //! Checks of `track::slide`.
 
-use veil_pixels::perspective::Homography;
 use veil_pixels::track::slide::Slide;
 use veil_pixels::track::{Motion, Outliers, Pattern};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Raster, Window};
 
 /// The plain way is [`Pattern`]'s.

@@ -1,6 +1,6 @@
 //! Checks of `uv`.
 
-use veil_pixels::uv::*;
+use veil_pixels::warp::uv::*;
 use veil_pixels::{Cancel, Raster, Window};
 
 /// By the words: column i and row j hold ((i + 0.5)/width, 1 − (j + 0.5)/height) where nothing moves.

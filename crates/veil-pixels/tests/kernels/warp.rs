@@ -1,8 +1,8 @@
 //! Checks of `warp`.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::perspective::{Homography, sigma_of_width};
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::perspective::{Homography, sigma_of_width};
 use veil_pixels::warp::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 

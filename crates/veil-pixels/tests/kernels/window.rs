@@ -1,6 +1,6 @@
 //! Checks of `window`.
 
-use veil_pixels::window::*;
+use veil_pixels::buffer::window::*;
 
 #[test]
 fn a_proxy_window_covers_every_pixel_of_the_full_one_on_both_sides_of_the_origin() {

@@ -1,6 +1,6 @@
 //! Checks of `zoom_blur`.
 
-use veil_pixels::zoom_blur::*;
+use veil_pixels::filter::zoom_blur::*;
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 /// By hand: a dot 100 to the right of the centre, smeared over a scale of e^0.2, lies evenly between 90.5 and 110.5,

@@ -3,22 +3,22 @@
 
 use serde_json::Value;
 use veil_pixels::blend::{Mode, blend};
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::box_blur::{BoxBlur, Profile};
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::colour::temperature::{black_body, gains};
-use veil_pixels::displace::{Displacement, Moves};
-use veil_pixels::distance::{Side, distance};
-use veil_pixels::edges::Lines;
-use veil_pixels::lens::Lens;
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::filter::box_blur::{BoxBlur, Profile};
+use veil_pixels::filter::distance::{Side, distance};
+use veil_pixels::filter::edges::Lines;
+use veil_pixels::filter::streak::Streak;
 use veil_pixels::measure::histogram;
-use veil_pixels::mesh::Mesh;
-use veil_pixels::perspective::{Carried, Homography};
-use veil_pixels::resample::{Filter, Sampler};
-use veil_pixels::resize::shrunk;
-use veil_pixels::streak::Streak;
-use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, grow};
+use veil_pixels::sample::resample::{Filter, Sampler};
+use veil_pixels::sample::resize::shrunk;
+use veil_pixels::warp::displace::{Displacement, Moves};
+use veil_pixels::warp::lens::Lens;
+use veil_pixels::warp::mesh::Mesh;
+use veil_pixels::warp::perspective::{Carried, Homography};
+use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, filter::grow};
 
 fn reference() -> Value {
     serde_json::from_str(include_str!("reference.json")).unwrap()

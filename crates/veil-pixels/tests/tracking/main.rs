@@ -2,8 +2,8 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 use serde_json::Value;
-use veil_pixels::perspective::Homography;
 use veil_pixels::track::{Known, Motion, PlaneSettings, PlaneTracker, PointSettings, PointTracker, corners};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 /// A pair of frames and where places of the first went in the second.

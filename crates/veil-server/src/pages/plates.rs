@@ -6,7 +6,7 @@ use axum::response::Html;
 use veil_core::controls::{Choice, ChoiceOption, MediaSort};
 use veil_core::plates::{IdKind, Role};
 use veil_core::setup::ColourSpace;
-use veil_pixels::cryptomatte::Id;
+use veil_pixels::key::cryptomatte::Id;
 use veil_store::MediaRecord;
 
 use super::{Head, ShowQuery, html};

@@ -4,9 +4,9 @@ use serde_json::{Value, json};
 use veil_core::controls::{Drawn, ShapePoint};
 use veil_core::feed::Keys;
 use veil_core::view::places_on_grid;
-use veil_pixels::gradient::{Gradient, Spread, Stop};
-use veil_pixels::perspective::Homography;
-use veil_pixels::tone::Tone;
+use veil_pixels::colour::tone::Tone;
+use veil_pixels::shape::gradient::{Gradient, Spread, Stop};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Raster, Window};
 
 use crate::support::Desk;

@@ -1,6 +1,6 @@
 //! The values of a field as colours.
 
-use veil_pixels::gradient::{Gradient, Spread};
+use veil_pixels::shape::gradient::{Gradient, Spread};
 use veil_pixels::{Window, colour};
 
 use crate::controls;

@@ -1,8 +1,8 @@
 //! Colour correction.
 
 use veil_pixels::colour::bare::OnColour;
+use veil_pixels::colour::grade::{Grade, Grader};
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
-use veil_pixels::grade::{Grade, Grader};
 
 use crate::colour::Working;
 use crate::controls;

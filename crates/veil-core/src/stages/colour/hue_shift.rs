@@ -1,6 +1,6 @@
 //! Hues turned, luma kept.
 
-use veil_pixels::hue::HueTurn;
+use veil_pixels::colour::hue::HueTurn;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};

@@ -1,7 +1,7 @@
 //! Values along a free curve.
 
+use veil_pixels::colour::tone::Tone;
 use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
-use veil_pixels::tone::Tone;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Curve};

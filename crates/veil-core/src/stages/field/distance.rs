@@ -1,6 +1,6 @@
 //! How far it is to a matte's edge.
 
-use veil_pixels::distance::{Side, distance};
+use veil_pixels::filter::distance::{Side, distance};
 use veil_pixels::{Edge, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Unit};

@@ -1,6 +1,6 @@
 //! Thin lines where a picture changes.
 
-use veil_pixels::edges::{Lines, widened};
+use veil_pixels::filter::edges::{Lines, widened};
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

@@ -1,6 +1,6 @@
 //! A matte made larger or smaller.
 
-use veil_pixels::{Edge, Window, grow};
+use veil_pixels::{Edge, Window, filter::grow};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Unit};

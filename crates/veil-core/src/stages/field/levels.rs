@@ -1,6 +1,6 @@
 //! Black and white points of a field or picture.
 
-use veil_pixels::grade::Levels;
+use veil_pixels::colour::grade::Levels;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};

@@ -1,7 +1,7 @@
 //! One row or column of a signal, over all of it.
 
 use veil_pixels::Window;
-use veil_pixels::stretch::{Line, Stretch};
+use veil_pixels::filter::stretch::{Line, Stretch};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};

@@ -1,7 +1,7 @@
 //! A signal in cells of one value each.
 
 use veil_pixels::Window;
-use veil_pixels::mosaic::{CellValue, Mosaic};
+use veil_pixels::filter::mosaic::{CellValue, Mosaic};
 
 use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::engine::{Context, StageError};

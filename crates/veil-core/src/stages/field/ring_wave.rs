@@ -1,7 +1,7 @@
 //! Rings that grow from a centre.
 
 use veil_pixels::Window;
-use veil_pixels::ring::{RingRange, RingShape, Rings};
+use veil_pixels::shape::ring::{RingRange, RingShape, Rings};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};

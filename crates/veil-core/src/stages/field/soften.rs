@@ -1,6 +1,6 @@
 //! Softens the edges of a field or smooths a map.
 
-use veil_pixels::blur::Sigma;
+use veil_pixels::filter::blur::Sigma;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

@@ -1,6 +1,6 @@
 //! What stages of even lines share.
 
-use veil_pixels::stripes::Stripes;
+use veil_pixels::shape::stripes::Stripes;
 
 use crate::choice;
 use crate::controls::{ControlSpec, Unit};

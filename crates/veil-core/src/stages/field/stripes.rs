@@ -1,7 +1,7 @@
 //! Lines that follow each other evenly.
 
 use veil_pixels::Window;
-use veil_pixels::stripes::Lines;
+use veil_pixels::shape::stripes::Lines;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};

@@ -1,7 +1,7 @@
 //! From one picture to another.
 
 use veil_pixels::noise::{Basis, Fold, Noise};
-use veil_pixels::{Field, Raster, Window, mix};
+use veil_pixels::{Field, Raster, Window, blend::mix};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};

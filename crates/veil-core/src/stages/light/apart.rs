@@ -1,8 +1,8 @@
 //! What stages share that move colour channels apart.
 
-use veil_pixels::channels::{AlphaOf, Apart};
-use veil_pixels::perspective::{Carried, Homography};
-use veil_pixels::resample::Filter;
+use veil_pixels::colour::channels::{AlphaOf, Apart};
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Edge, Field, Picture, Window};
 
 use crate::choice;

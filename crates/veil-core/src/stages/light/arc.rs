@@ -1,7 +1,7 @@
 //! An electric arc between places.
 
-use veil_pixels::arc::{Arc, Branches, chance};
-use veil_pixels::strokes::Strokes;
+use veil_pixels::shape::arc::{Arc, Branches, chance};
+use veil_pixels::shape::strokes::Strokes;
 use veil_pixels::{Field, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

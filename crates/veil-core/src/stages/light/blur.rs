@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::box_blur::{BoxBlur, Profile};
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::filter::box_blur::{BoxBlur, Profile};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec};

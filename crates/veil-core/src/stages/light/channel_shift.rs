@@ -1,7 +1,7 @@
 //! Red, green and blue moved apart.
 
-use veil_pixels::channels::{AlphaOf, Apart, together};
-use veil_pixels::perspective::Homography;
+use veil_pixels::colour::channels::{AlphaOf, Apart, together};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

@@ -1,6 +1,6 @@
 //! Blur along a line.
 
-use veil_pixels::streak::Streak;
+use veil_pixels::filter::streak::Streak;
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

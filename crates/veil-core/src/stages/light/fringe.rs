@@ -1,8 +1,8 @@
 //! Colours that part away from a centre, as a lens parts them.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::channels::{AlphaOf, Apart, together};
-use veil_pixels::perspective::Homography;
+use veil_pixels::colour::channels::{AlphaOf, Apart, together};
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

@@ -1,6 +1,6 @@
 //! Light that spreads from what shines.
 
-use veil_pixels::glow::{FallOff, GlowGives, Spread, lay, source};
+use veil_pixels::light::glow::{FallOff, GlowGives, Spread, lay, source};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec};

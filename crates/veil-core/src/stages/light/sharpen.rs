@@ -1,6 +1,6 @@
 //! Edges made crisper.
 
-use veil_pixels::blur::{Sigma, gaussian};
+use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::{Edge, Pixel, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec};

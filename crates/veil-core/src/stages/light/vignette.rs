@@ -1,7 +1,7 @@
 //! A picture that darkens to its edges.
 
 use veil_pixels::Window;
-use veil_pixels::ellipse::{Ellipse, SoftSide};
+use veil_pixels::shape::ellipse::{Ellipse, SoftSide};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};

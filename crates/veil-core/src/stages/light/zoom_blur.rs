@@ -1,6 +1,6 @@
 //! Blur along the rays from a centre, or around it.
 
-use veil_pixels::zoom_blur::{Smear, ZoomBlur};
+use veil_pixels::filter::zoom_blur::{Smear, ZoomBlur};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

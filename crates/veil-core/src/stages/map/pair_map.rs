@@ -1,6 +1,6 @@
 //! One field for x, one for y.
 
-use veil_pixels::push::pair;
+use veil_pixels::warp::push::pair;
 use veil_pixels::{Edge, Field, Window};
 
 use crate::controls;

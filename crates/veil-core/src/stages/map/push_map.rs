@@ -1,6 +1,6 @@
 //! A field as the length of a move.
 
-use veil_pixels::push::{Direction, push};
+use veil_pixels::warp::push::{Direction, push};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

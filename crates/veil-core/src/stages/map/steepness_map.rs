@@ -1,6 +1,6 @@
 //! How steeply a field rises, as a map.
 
-use veil_pixels::steepness::{reach, steepness};
+use veil_pixels::filter::steepness::{reach, steepness};
 use veil_pixels::{Edge, Map, Window};
 
 use crate::controls;

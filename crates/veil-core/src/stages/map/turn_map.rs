@@ -1,7 +1,7 @@
 //! Every vector of a map turned.
 
 use veil_pixels::Window;
-use veil_pixels::push::turned;
+use veil_pixels::warp::push::turned;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};

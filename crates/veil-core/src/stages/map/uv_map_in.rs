@@ -1,7 +1,7 @@
 //! A map from a picture of places.
 
 use veil_pixels::Window;
-use veil_pixels::uv::{Places, Upward};
+use veil_pixels::warp::uv::{Places, Upward};
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};

@@ -1,7 +1,7 @@
 //! Outlines on their way from what they are to what they shall be.
 
-use veil_pixels::between::between;
-use veil_pixels::outline::Knot;
+use veil_pixels::shape::between::between;
+use veil_pixels::shape::outline::Knot;
 use veil_pixels::{Raster, Window};
 
 use crate::controls;

@@ -1,8 +1,8 @@
 //! A matte in the shape of a box.
 
 use veil_pixels::Window;
-use veil_pixels::ellipse::SoftSide;
-use veil_pixels::rectangle::Rectangle;
+use veil_pixels::shape::ellipse::SoftSide;
+use veil_pixels::shape::rectangle::Rectangle;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};

@@ -1,7 +1,7 @@
 //! Where a thing is about as far away as asked for.
 
 use veil_pixels::Window;
-use veil_pixels::select::Band;
+use veil_pixels::shape::select::Band;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};

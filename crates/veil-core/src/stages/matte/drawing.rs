@@ -1,7 +1,7 @@
 //! What the stages that are drawn by hand share: outlines of a frame, laid one after the other.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::outline::{Knot, Outline};
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::shape::outline::{Knot, Outline};
 use veil_pixels::{Cancelled, Edge, Field, Raster, Window};
 
 use crate::controls::{Joins, Laid, ShapePoint};

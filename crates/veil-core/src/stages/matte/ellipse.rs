@@ -1,7 +1,7 @@
 //! A matte in the shape of an ellipse.
 
 use veil_pixels::Window;
-use veil_pixels::ellipse::{Ellipse, SoftSide};
+use veil_pixels::shape::ellipse::{Ellipse, SoftSide};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};
 use crate::engine::{Context, StageError};

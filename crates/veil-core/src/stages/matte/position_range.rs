@@ -1,7 +1,7 @@
 //! Where a thing is about at a place in space.
 
 use veil_pixels::Window;
-use veil_pixels::select::Solid;
+use veil_pixels::shape::select::Solid;
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::engine::{Context, StageError};

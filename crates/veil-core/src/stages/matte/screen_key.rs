@@ -1,8 +1,8 @@
 //! A figure before a green or blue screen.
 
-use veil_pixels::blur::{Sigma, gaussian};
-use veil_pixels::grow::grown as widened;
-use veil_pixels::screen_key::{
+use veil_pixels::filter::blur::{Sigma, gaussian};
+use veil_pixels::filter::grow::grown as widened;
+use veil_pixels::key::screen_key::{
     Before, Despill, Edges, Method, Noise, Places, Screen, cleaned, figure, fitted, matte, unmixed,
 };
 use veil_pixels::{Edge, Field, Picture, Raster, Window};

@@ -1,6 +1,6 @@
 //! A run of colours.
 
-use veil_pixels::gradient::{Gradient, Run, Spread};
+use veil_pixels::shape::gradient::{Gradient, Run, Spread};
 use veil_pixels::{Picture, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Stops};

@@ -1,10 +1,10 @@
 //! What stages share that fill a shape with a colour or a run of colours.
 
-use veil_pixels::ellipse::SoftSide;
-use veil_pixels::gradient::{Gradient, Run, Spread};
-use veil_pixels::outline::{Knot, Outline};
-use veil_pixels::perspective::Homography;
-use veil_pixels::polygon::Polygon;
+use veil_pixels::shape::ellipse::SoftSide;
+use veil_pixels::shape::gradient::{Gradient, Run, Spread};
+use veil_pixels::shape::outline::{Knot, Outline};
+use veil_pixels::shape::polygon::Polygon;
+use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancelled, Field, Picture, Window};
 
 use crate::choice;

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use veil_pixels::Window;
-use veil_pixels::perspective::Homography;
-use veil_pixels::polygon::Polygon;
+use veil_pixels::shape::polygon::Polygon;
+use veil_pixels::warp::perspective::Homography;
 
 use crate::controls::{ControlSet, ControlSpec, Grip, MediaSort, Stops, Unit};
 use crate::engine::{Context, StageError};

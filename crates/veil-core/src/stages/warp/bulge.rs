@@ -1,8 +1,8 @@
 //! A swelling, a pinch, or a fisheye's view.
 
-use veil_pixels::bulge::{Bulge, BulgeLaw};
-use veil_pixels::displace::Moves;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::bulge::{Bulge, BulgeLaw};
+use veil_pixels::warp::displace::Moves;
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

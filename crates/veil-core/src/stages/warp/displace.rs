@@ -1,7 +1,7 @@
 //! Moves a signal by a map.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

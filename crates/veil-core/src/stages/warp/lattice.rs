@@ -1,8 +1,8 @@
 //! Pulls parts of a picture by the points of a lattice.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::mesh::Mesh;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::mesh::Mesh;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

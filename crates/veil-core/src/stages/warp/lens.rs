@@ -1,8 +1,8 @@
 //! The bend of a lens, put on or taken off.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::lens::{Lens, LensWay};
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::lens::{Lens, LensWay};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

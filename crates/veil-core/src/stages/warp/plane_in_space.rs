@@ -1,8 +1,8 @@
 //! Lays a signal on a plane in space.
 
 use veil_pixels::Edge;
-use veil_pixels::perspective::Homography;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::perspective::Homography;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, Space, Unit};

@@ -1,6 +1,6 @@
 //! Straight pictures wound round a centre, and unwound.
 
-use veil_pixels::polar::{Polar, PolarWay};
+use veil_pixels::warp::polar::{Polar, PolarWay};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};

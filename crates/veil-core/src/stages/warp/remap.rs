@@ -1,8 +1,8 @@
 //! Moves a signal to where a picture of places says.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::resample::Filter;
-use veil_pixels::uv::Upward;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::uv::Upward;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

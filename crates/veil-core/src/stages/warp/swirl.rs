@@ -1,8 +1,8 @@
 //! A twist about a centre.
 
-use veil_pixels::displace::Moves;
-use veil_pixels::resample::Filter;
-use veil_pixels::swirl::Swirl;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::displace::Moves;
+use veil_pixels::warp::swirl::Swirl;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;

@@ -1,8 +1,8 @@
 //! Moves, turns, scales and shears a signal about a pivot.
 
 use veil_pixels::Edge;
-use veil_pixels::perspective::Homography;
-use veil_pixels::resample::Filter;
+use veil_pixels::sample::resample::Filter;
+use veil_pixels::warp::perspective::Homography;
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
 use crate::engine::{Context, StageError};

@@ -1,0 +1,29 @@
+//! Blurs and light.
+
+mod apart;
+mod arc;
+pub(super) mod blur;
+mod channel_shift;
+mod directional_blur;
+mod fringe;
+mod glow;
+mod sharpen;
+mod vignette;
+mod zoom_blur;
+
+use crate::stage::Stage;
+
+/// In the order that they are listed in.
+pub(super) fn all() -> Vec<Box<dyn Stage>> {
+    vec![
+        Box::new(arc::ArcStage::new()),
+        Box::new(glow::GlowStage::new()),
+        Box::new(blur::Blur::new()),
+        Box::new(directional_blur::DirectionalBlur::new()),
+        Box::new(zoom_blur::ZoomBlurStage::new()),
+        Box::new(sharpen::Sharpen::new()),
+        Box::new(fringe::Fringe::new()),
+        Box::new(channel_shift::ChannelShift::new()),
+        Box::new(vignette::Vignette::new()),
+    ]
+}

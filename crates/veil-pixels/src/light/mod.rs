@@ -1,0 +1,3 @@
+//! Light that spreads.
+
+pub mod glow;

@@ -1,0 +1,119 @@
+//! Pictures of fewer pixels: proxies, of whole blocks, and any smaller size, of the areas it covers.
+//!
+//! - Shape of a proxy: it covers [`Window::scaled_down`] of the source's window.
+//! - Alignment of a proxy: blocks are counted from the origin, so that a proxy pixel does not depend on the window.
+//! - Edges: a block that is only partly in the window is the mean of the part that is.
+
+use crate::buffer::raster::{Pixel, Wide};
+use crate::{Cancel, Cancelled, Raster, Window};
+
+/// The mean of each block of `divisor × divisor` pixels.
+pub fn block_means<P: Pixel>(
+    source: &Raster<P>,
+    divisor: u32,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let Window { x0, y0, x1, y1 } = source.window();
+    by_blocks(source, divisor, cancel, |(left, right), (top, bottom)| {
+        let (from, to) = (left.max(x0), right.min(x1));
+        let rows = top.max(y0)..bottom.min(y1);
+        let count = (to - from) * (rows.end - rows.start);
+        let mut sum = P::default();
+        for line in rows {
+            for pixel in &source.row(line)[(from - x0) as usize..(to - x0) as usize] {
+                sum = sum.plus(*pixel, 1.0);
+            }
+        }
+        P::default().plus(sum, 1.0 / count as f32)
+    })
+}
+
+/// The pixel nearest the middle of each block, for signals whose mean over an edge means nothing.
+pub fn block_middles<P: Pixel>(
+    source: &Raster<P>,
+    divisor: u32,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let Window { x0, y0, x1, y1 } = source.window();
+    let half = divisor as i32 / 2;
+    by_blocks(source, divisor, cancel, |(left, _), (top, _)| {
+        let line = source.row((top + half).clamp(y0, y1 - 1));
+        line[((left + half).clamp(x0, x1 - 1) - x0) as usize]
+    })
+}
+
+/// A raster a `divisor`th the size, each pixel by `f` from the columns and rows of its block.
+fn by_blocks<P: Pixel>(
+    source: &Raster<P>,
+    divisor: u32,
+    cancel: &Cancel,
+    f: impl Fn((i32, i32), (i32, i32)) -> P + Sync,
+) -> Result<Raster<P>, Cancelled> {
+    if divisor == 1 {
+        return Ok(source.clone());
+    }
+    let step = divisor as i32;
+    let block = |at: i32| (at * step, (at + 1) * step);
+    let window = source.window().scaled_down(divisor);
+    Raster::written(window, cancel, |y, row| {
+        for (x, out) in (window.x0..).zip(row) {
+            *out = f(block(x), block(y));
+        }
+    })
+}
+
+/// A raster of `width × height` pixels from the origin on, each the mean of the part of `source` that it covers,
+/// pixels at its border counted by the part of them that lies within. Neither side may grow; one that would is kept.
+pub fn shrunk<P: Pixel>(
+    source: &Raster<P>,
+    width: u32,
+    height: u32,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    let from = source.window();
+    let (columns, rows) = (Shares::new(from.width(), width), Shares::new(from.height(), height));
+    let window = Window::sized(columns.count() as u32, rows.count() as u32);
+    let wide = source.window().width();
+    let begin = || vec![P::Wide::default(); wide];
+    Raster::written_with(window, cancel, begin, |column_sums, y, out| {
+        column_sums.fill(P::Wide::default());
+        for (line, share) in rows.of(y as usize) {
+            for (sum, pixel) in column_sums.iter_mut().zip(source.row(from.y0 + line as i32)) {
+                *sum = sum.plus(pixel.widen(), share);
+            }
+        }
+        for (x, out) in out.iter_mut().enumerate() {
+            let parts = columns.of(x);
+            let mean = parts.fold(P::Wide::default(), |sum, (at, share)| sum.plus(column_sums[at], share));
+            *out = P::narrow(mean);
+        }
+    })
+}
+
+/// Which of the pixels along an axis each of fewer pixels is the mean of.
+struct Shares {
+    length: usize,
+    count: usize,
+}
+
+impl Shares {
+    fn new(length: usize, wanted: u32) -> Self {
+        Self { length, count: (wanted as usize).clamp(1, length.max(1)) }
+    }
+
+    const fn count(&self) -> usize {
+        self.count
+    }
+
+    /// The pixels of one, with the share each has of its mean.
+    fn of(&self, index: usize) -> impl Iterator<Item = (usize, f32)> {
+        // In units of a `count`th of a pixel, so that the bounds are whole numbers.
+        let (from, to) = (index * self.length, (index + 1) * self.length);
+        let count = self.count;
+        let length = self.length;
+        (from / count..to.div_ceil(count)).map(move |at| {
+            let covered = to.min((at + 1) * count) - from.max(at * count);
+            (at, covered as f32 / length as f32)
+        })
+    }
+}

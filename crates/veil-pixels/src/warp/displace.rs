@@ -1,0 +1,227 @@
+//! A signal moved by a map, and softened by how far it went.
+//!
+//! - Shape: the result covers the window of `moves`.
+//! - Units: `moves` in pixels of the raster, x right and y down; output `p` reads `p − moves(p)`.
+//! - Softness: a pixel that moved by `d` pixels is read from the signal blurred by σ = `softness · d`.
+//! - Where the move is zero the pixel is the input bit for bit.
+//! - Edges: as the [`Edge`] says, outside the data window.
+
+use multiversion::multiversion;
+
+use crate::buffer::prefetch::ask_all;
+use crate::buffer::raster::Pixel;
+use crate::sample::resample::{Filter, Sampler};
+use crate::sample::softness::{self, Reader, Softness};
+use crate::{Cancel, Cancelled, Edge, Map, Raster, Window};
+
+/// How a signal is moved.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Displacement {
+    /// Standard deviation of the blur for each pixel of move; 0 keeps the picture sharp.
+    pub softness: f32,
+    /// How the picture is read between pixels, where it is sharp.
+    pub filter: Filter,
+    /// What lies outside the data window.
+    pub edge: Edge,
+}
+
+impl Displacement {
+    /// How far beyond a pixel the result reads when the longest move is `longest` pixels.
+    pub fn reach(self, longest: f32) -> i32 {
+        longest.ceil() as i32 + self.filter.reach().max(softness::reach(self.softness * longest)) + 3
+    }
+
+    /// Moves `source` by `moves`.
+    ///
+    /// `data` is where the signal exists; `source` must hold what [`Edge::reads_window`] of the
+    /// window of `moves`, grown by [`Self::reach`], names.
+    pub fn apply<P: Pixel>(
+        self,
+        source: &Raster<P>,
+        data: Window,
+        moves: &Moves,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let about = moves.longest.ceil() as i32 + 2;
+        let (reads, widest) = (moves.moved.grow(about, about), self.softness * moves.longest);
+        let softness = Softness::new(source, data, self.edge, reads, widest, cancel)?;
+        let reader = softness.reader(Sampler::new(source, data, self.edge));
+        if softness.is_sharp() {
+            return self.apply_sharp(source, data, moves, cancel);
+        }
+        Raster::written(moves.window(), cancel, |y, row| {
+            let at = (moves.window().x0, y);
+            let (still, moves) = (Still::new(source, y), moves.map.row(y));
+            match self.filter {
+                Filter::Nearest => read_row::<P, NEAREST>(&reader, self.softness, still, moves, at, row),
+                Filter::Linear => read_row::<P, LINEAR>(&reader, self.softness, still, moves, at, row),
+                Filter::Cubic => read_row::<P, CUBIC>(&reader, self.softness, still, moves, at, row),
+                Filter::Mitchell => read_row::<P, MITCHELL>(&reader, self.softness, still, moves, at, row),
+                Filter::Lanczos => read_row::<P, LANCZOS>(&reader, self.softness, still, moves, at, row),
+            }
+        })
+    }
+
+    /// As [`Self::apply`], where nothing is softened.
+    fn apply_sharp<P: Pixel>(
+        self,
+        source: &Raster<P>,
+        data: Window,
+        moves: &Moves,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let sampler = Sampler::new(source, data, self.edge);
+        let window = moves.window();
+        Raster::written(window, cancel, |y, row| {
+            let (moves, next) = (moves.map.row(y), moves.map.row(y + 1));
+            let mut all_move = true;
+            let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
+                let ahead = start + from_x.len();
+                let coming = moves.get(ahead..).filter(|rest| !rest.is_empty()).unwrap_or(next);
+                ask_all(&coming[..from_x.len().min(coming.len())]);
+                let moves = &moves[start..ahead];
+                all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
+            };
+            sampler.read_run(self.filter, from, row);
+            if all_move {
+                return;
+            }
+            let still = Still::new(source, y);
+            for ((x, out), m) in (window.x0..).zip(row).zip(moves) {
+                if !self::moves(m)
+                    && let Some(pixel) = still.at(x)
+                {
+                    *out = pixel;
+                }
+            }
+        })
+    }
+}
+
+/// How far each pixel of a window moves, with what is known of all of it.
+pub struct Moves {
+    map: Map,
+    longest: f32,
+    moved: Window,
+}
+
+impl Moves {
+    /// Of a map in pixels of the raster. A move that is not a number counts as none.
+    pub fn new(map: Map) -> Self {
+        use rayon::prelude::*;
+        let window = map.window();
+        let of_row = |y: i32| {
+            let row = map.row(y);
+            let most_sq = row.iter().fold(0.0f32, |most, m| most.max(length_sq(*m)));
+            let ends = (row.iter().position(moves), row.iter().rposition(moves));
+            let moved = match ends {
+                (Some(first), Some(last)) => {
+                    Window::new(window.x0 + first as i32, y, window.x0 + last as i32 + 1, y + 1)
+                }
+                _ => Window::EMPTY,
+            };
+            (most_sq, moved)
+        };
+        let (longest_sq, moved) = (window.y0..window.y1)
+            .into_par_iter()
+            .with_min_len(16)
+            .map(of_row)
+            .reduce(|| (0.0, Window::EMPTY), |a, b| (a.0.max(b.0), a.1.union(b.1)));
+        Self { longest: longest_sq.sqrt(), moved, map }
+    }
+
+    /// The longest, in pixels of the raster.
+    pub const fn longest(&self) -> f32 {
+        self.longest
+    }
+
+    /// The moves themselves.
+    pub(crate) const fn map(&self) -> &Map {
+        &self.map
+    }
+
+    /// The pixels that move.
+    pub fn window(&self) -> Window {
+        self.map.window()
+    }
+}
+
+/// A move that is not a number is none.
+#[inline(always)]
+fn moves(m: &[f32; 2]) -> bool {
+    length_sq(*m) > 0.0
+}
+
+#[inline(always)]
+fn length_sq(m: [f32; 2]) -> f32 {
+    m[0] * m[0] + m[1] * m[1]
+}
+
+/// Where each pixel of a row from pixel `(x0, y)` on is read, and whether all of them move.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mut [f32]) -> bool {
+    let middle = y as f32 + 0.5;
+    let mut all_move = true;
+    for (index, ((m, from_x), from_y)) in moves.iter().zip(from_x).zip(from_y).enumerate() {
+        *from_x = (x0 + index as i32) as f32 + 0.5 - m[0];
+        *from_y = middle - m[1];
+        all_move &= self::moves(m);
+    }
+    all_move
+}
+
+const NEAREST: u8 = 0;
+const LINEAR: u8 = 1;
+const CUBIC: u8 = 2;
+const MITCHELL: u8 = 3;
+const LANCZOS: u8 = 4;
+
+const fn filter_of(number: u8) -> Filter {
+    match number {
+        NEAREST => Filter::Nearest,
+        LINEAR => Filter::Linear,
+        MITCHELL => Filter::Mitchell,
+        LANCZOS => Filter::Lanczos,
+        _ => Filter::Cubic,
+    }
+}
+
+/// A row of the signal, for the pixels that do not move.
+#[derive(Clone, Copy)]
+struct Still<'a, P> {
+    x0: i32,
+    row: &'a [P],
+}
+
+impl<'a, P: Pixel> Still<'a, P> {
+    fn new(source: &'a Raster<P>, y: i32) -> Self {
+        Self { x0: source.window().x0, row: source.row(y) }
+    }
+
+    #[inline(always)]
+    fn at(self, x: i32) -> Option<P> {
+        self.row.get(x.wrapping_sub(self.x0) as u32 as usize).copied()
+    }
+}
+
+/// The row from pixel `(x0, y)` on.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn read_row<P: Pixel, const FILTER: u8>(
+    reader: &Reader<'_, P>,
+    softness: f32,
+    still: Still<'_, P>,
+    moves: &[[f32; 2]],
+    (x0, y): (i32, i32),
+    row: &mut [P],
+) {
+    for ((x, out), m) in (x0..).zip(row).zip(moves) {
+        if !self::moves(m)
+            && let Some(pixel) = still.at(x)
+        {
+            *out = pixel;
+            continue;
+        }
+        let (from_x, from_y) = (x as f32 + 0.5 - m[0], y as f32 + 0.5 - m[1]);
+        *out = reader.at(filter_of(FILTER), softness * softness * length_sq(*m), from_x, from_y);
+    }
+}

@@ -1,0 +1,279 @@
+//! A signal seen through a homography: moved, turned, scaled, sheared, or pinned by its corners.
+//!
+//! - Shape: any pixel; the result covers the window asked for.
+//! - Units: places in pixels of the raster, pixel centres at halves; matrices act on columns `(x, y, 1)`.
+//! - Reading: each pixel's place is carried back by the inverse and read by the filter. Where the signal is made
+//!   smaller it is read softened, by a Gaussian as wide as a pixel of the result is in the source (the wider of its
+//!   two sides), so that nothing finer than the result can show comes through.
+//! - Edges: as the [`Edge`] says, outside the data window; nothing where a place lies behind the eye.
+//! - Source: Hartley and Zisserman, "Multiple View Geometry", chapter 2; Heckbert, "Fundamentals of Texture Mapping
+//!   and Image Warping", 1989, for the width of a pixel in the source.
+
+use multiversion::multiversion;
+
+use crate::buffer::raster::Pixel;
+use crate::filter::blur::{Sigma, gaussian};
+use crate::sample::resample::{Filter, Sampler};
+use crate::sample::softness::{self, Softness};
+use crate::{Cancel, Cancelled, Edge, Raster, Window};
+
+/// A 3×3 matrix that carries places to places.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Homography([[f64; 3]; 3]);
+
+impl Homography {
+    /// Every place stays.
+    pub const IDENTITY: Self = Self([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]);
+
+    /// From its rows.
+    pub const fn from_rows(rows: [[f64; 3]; 3]) -> Self {
+        Self(rows)
+    }
+
+    /// Its rows.
+    pub const fn rows(self) -> [[f64; 3]; 3] {
+        self.0
+    }
+
+    /// Moved by so many pixels, x right and y down.
+    pub const fn shift(x: f64, y: f64) -> Self {
+        Self([[1.0, 0.0, x], [0.0, 1.0, y], [0.0, 0.0, 1.0]])
+    }
+
+    /// Scaled about the origin.
+    pub const fn scale(x: f64, y: f64) -> Self {
+        Self([[x, 0.0, 0.0], [0.0, y, 0.0], [0.0, 0.0, 1.0]])
+    }
+
+    /// Turned about the origin by radians, counter-clockwise as seen; y is down.
+    pub fn turn(angle: f64) -> Self {
+        let (sin, cos) = angle.sin_cos();
+        Self([[cos, sin, 0.0], [-sin, cos, 0.0], [0.0, 0.0, 1.0]])
+    }
+
+    /// Sheared: x grows by so much for each pixel up.
+    pub const fn shear(x: f64) -> Self {
+        Self([[1.0, -x, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]])
+    }
+
+    /// The one that carries four corners to four others, each in order round; `None` where three of them lie in a line.
+    ///
+    /// Source: Heckbert, "Fundamentals of Texture Mapping and Image Warping", 1989, section 2.2.3.
+    pub fn between(from: [[f64; 2]; 4], to: [[f64; 2]; 4]) -> Option<Self> {
+        Some(Self::from_square(from)?.inverse()?.then(Self::from_square(to)?))
+    }
+
+    /// From the corners of the unit square, (0, 0), (1, 0), (1, 1) and (0, 1).
+    fn from_square([a, b, c, d]: [[f64; 2]; 4]) -> Option<Self> {
+        let less = |p: [f64; 2], q: [f64; 2]| [p[0] - q[0], p[1] - q[1]];
+        let cross = |p: [f64; 2], q: [f64; 2]| p[0] * q[1] - p[1] * q[0];
+        let (right, down) = (less(b, c), less(d, c));
+        let rest = [a[0] - b[0] + c[0] - d[0], a[1] - b[1] + c[1] - d[1]];
+        let whole = cross(right, down);
+        let (g, h) = (cross(rest, down) / whole, cross(right, rest) / whole);
+        let made = Self([
+            [b[0] - a[0] + g * b[0], d[0] - a[0] + h * d[0], a[0]],
+            [b[1] - a[1] + g * b[1], d[1] - a[1] + h * d[1], a[1]],
+            [g, h, 1.0],
+        ]);
+        (made.0.iter().flatten().all(|entry| entry.is_finite()) && made.inverse().is_some()).then_some(made)
+    }
+
+    /// First this, then `next`.
+    pub fn then(self, next: Self) -> Self {
+        let entry = |row: usize, column: usize| (0..3).map(|k| next.0[row][k] * self.0[k][column]).sum();
+        Self(std::array::from_fn(|row| std::array::from_fn(|column| entry(row, column))))
+    }
+
+    /// The way back; `None` where a whole line falls together.
+    pub fn inverse(self) -> Option<Self> {
+        let m = self.0;
+        let cofactor = |row: usize, column: usize| {
+            let [a, b] = [(row + 1) % 3, (row + 2) % 3];
+            let [c, d] = [(column + 1) % 3, (column + 2) % 3];
+            m[a][c] * m[b][d] - m[a][d] * m[b][c]
+        };
+        let determinant: f64 = (0..3).map(|column| m[0][column] * cofactor(0, column)).sum();
+        determinant.is_normal().then(|| {
+            let entry = |row: usize, column: usize| cofactor(column, row) / determinant;
+            Self(std::array::from_fn(|row| std::array::from_fn(|column| entry(row, column))))
+        })
+    }
+
+    /// Where a place comes to lie; `None` behind the eye.
+    pub fn at(self, [x, y]: [f64; 2]) -> Option<[f64; 2]> {
+        let [a, b, depth] = self.0.map(|row| row[0] * x + row[1] * y + row[2]);
+        (depth > 0.0).then(|| [a / depth, b / depth])
+    }
+
+    /// The smallest window that holds what a window becomes; everything where part of it lies behind the eye.
+    pub fn window(self, window: Window) -> Window {
+        const FAR: f64 = 1e6;
+        let Window { x0, y0, x1, y1 } = window;
+        let corners =
+            [(x0, y0), (x1, y0), (x0, y1), (x1, y1)].map(|(x, y)| self.at([f64::from(x), f64::from(y)]));
+        let mut bounds = [f64::INFINITY, f64::INFINITY, f64::NEG_INFINITY, f64::NEG_INFINITY];
+        for corner in corners {
+            let [x, y] = match corner {
+                Some(place) => place,
+                None => return Window::new(-FAR as i32, -FAR as i32, FAR as i32, FAR as i32),
+            };
+            bounds = [bounds[0].min(x), bounds[1].min(y), bounds[2].max(x), bounds[3].max(y)];
+        }
+        let [left, top, right, bottom] = bounds.map(|bound| bound.clamp(-FAR, FAR));
+        Window::new(left.floor() as i32, top.floor() as i32, right.ceil() as i32, bottom.ceil() as i32)
+    }
+
+    /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.
+    pub fn width_at(self, place: [f64; 2]) -> f64 {
+        // Toward what lies behind the eye pixels get as wide as anything.
+        const WIDEST: f64 = 1e6;
+        let Some(here) = self.at(place) else { return WIDEST };
+        let side = |step: [f64; 2]| {
+            let there = self.at([place[0] + step[0], place[1] + step[1]]);
+            there.map_or(WIDEST, |there| (there[0] - here[0]).hypot(there[1] - here[1]).min(WIDEST))
+        };
+        side([1.0, 0.0]).max(side([0.0, 1.0]))
+    }
+
+    /// How wide every pixel becomes, where that is the same everywhere: no place lies nearer than another.
+    fn even_width(self) -> Option<f64> {
+        let [[a, b, _], [c, d, _], [g, h, depth]] = self.0;
+        (g == 0.0 && h == 0.0 && depth > 0.0).then(|| a.hypot(c).max(b.hypot(d)) / depth)
+    }
+
+    /// The widest that any pixel of a window becomes: widths change evenly, so its corners have the widest.
+    pub(crate) fn widest(self, window: Window) -> f64 {
+        let Window { x0, y0, x1, y1 } = window;
+        let corners = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)];
+        corners.map(|(x, y)| self.width_at([f64::from(x), f64::from(y)])).into_iter().fold(0.0, f64::max)
+    }
+}
+
+/// σ of the blur that a signal needs before it is read where a pixel of the result is so wide in it.
+///
+/// A box of width `w` has the variance `w²/12`. The filter itself holds back what is finer than the source's own
+/// pixels, and a little more, so that nothing is blurred that is hardly made smaller.
+pub fn sigma_of_width(width: f64) -> f32 {
+    const HELD_BACK: f64 = 1.25;
+    ((width * width - HELD_BACK * HELD_BACK).max(0.0) / 12.0).sqrt() as f32
+}
+
+/// How a signal is carried.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Carried {
+    /// From the result's places to the source's.
+    pub back: Homography,
+    /// How it is read between pixels.
+    pub filter: Filter,
+    /// What lies outside the data window.
+    pub edge: Edge,
+}
+
+impl Carried {
+    /// The widest σ over a window.
+    fn widest(self, window: Window) -> f32 {
+        sigma_of_width(self.back.widest(window))
+    }
+
+    /// The σ by which the signal is softened everywhere, where that is the same.
+    fn even(self) -> Option<Sigma> {
+        let sigma = self.back.even_width().map(sigma_of_width)?.min(softness::MOST_SIGMA);
+        (sigma > 0.0).then_some(Sigma::round(sigma))
+    }
+
+    /// What is read of the source to give `wanted`.
+    pub fn reads(self, wanted: Window, data: Window) -> Window {
+        let softened = match self.even() {
+            Some(sigma) => self.filter.reach() + sigma.reach().0 + 1,
+            None => softness::reach(self.widest(wanted)),
+        };
+        let reach = self.filter.reach().max(softened) + 1;
+        let there = self.back.window(wanted).grow(reach, reach);
+        self.edge.reads_window(there, data)
+    }
+
+    /// The pixels of `wanted`. `data` is where the signal exists; `source` must hold what [`Self::reads`] names.
+    pub fn apply<P: Pixel>(
+        self,
+        source: &Raster<P>,
+        data: Window,
+        wanted: Window,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        if let Some(sigma) = self.even() {
+            // Beyond the fading border it is as the edge says again.
+            let fades = match self.edge {
+                Edge::Clear | Edge::Hold => sigma.reach(),
+                Edge::Mirror | Edge::Repeat => (0, 0),
+            };
+            let exists = data.grow(fades.0, fades.1);
+            let reach = self.filter.reach() + 1;
+            let reads = self.edge.reads_window(self.back.window(wanted).grow(reach, reach), exists);
+            let soft = gaussian(source, data, self.edge, sigma, reads, cancel)?;
+            return self.read(&Sampler::new(&soft, exists, self.edge), wanted, cancel);
+        }
+        let widest = self.widest(wanted);
+        let reads = self.back.window(wanted).grow(2, 2);
+        let softness = Softness::new(source, data, self.edge, reads, widest, cancel)?;
+        let sampler = Sampler::new(source, data, self.edge);
+        if softness.is_sharp() {
+            return self.read(&sampler, wanted, cancel);
+        }
+        let reader = softness.reader(sampler);
+        Raster::written(wanted, cancel, |y, row| {
+            for (here, out) in centres(wanted.x0, y).zip(row) {
+                let soft = |[x, y]: [f64; 2]| {
+                    let sigma = sigma_of_width(self.back.width_at(here));
+                    reader.at(self.filter, sigma * sigma, x as f32, y as f32)
+                };
+                *out = self.back.at(here).map_or_else(P::default, soft);
+            }
+        })
+    }
+
+    /// What the filter reads at every place.
+    fn read<P: Pixel>(
+        self,
+        sampler: &Sampler<'_, P>,
+        wanted: Window,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        Raster::written(wanted, cancel, |y, row| {
+            let mut seen = true;
+            let along = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
+                seen &= places_along(x, to_y, self.back, [wanted.x0 + start as i32, y]);
+            };
+            sampler.read_run(self.filter, along, row);
+            if !seen {
+                for (here, out) in centres(wanted.x0, y).zip(row) {
+                    if self.back.at(here).is_none() {
+                        *out = P::default();
+                    }
+                }
+            }
+        })
+    }
+}
+
+/// The centres of a row's pixels, from the first one on.
+fn centres(x0: i32, y: i32) -> impl Iterator<Item = [f64; 2]> {
+    (x0..).map(move |x| [f64::from(x) + 0.5, f64::from(y) + 0.5])
+}
+
+/// Fills in the places of the row from pixel `(x0, y)` on; says whether all of them lie before the eye.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn places_along(to_x: &mut [f32], to_y: &mut [f32], back: Homography, [x0, y]: [i32; 2]) -> bool {
+    let y = f64::from(y) + 0.5;
+    let [across, down, depth] = back.0.map(|row| (row[0], row[1] * y + row[2]));
+    let mut seen = true;
+    for (index, (place_x, place_y)) in to_x.iter_mut().zip(to_y).enumerate() {
+        let x = f64::from(x0 + index as i32) + 0.5;
+        let far = depth.0 * x + depth.1;
+        seen &= far > 0.0;
+        let near = 1.0 / far;
+        *place_x = ((across.0 * x + across.1) * near) as f32;
+        *place_y = ((down.0 * x + down.1) * near) as f32;
+    }
+    seen
+}
