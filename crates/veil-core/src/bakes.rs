@@ -6,8 +6,8 @@ use veil_pixels::{Cancel, Window};
 
 use crate::engine::ContentHash;
 use crate::key::{Key, Keyed};
+use crate::picture::Frames;
 use crate::plates::{PlateError, Role};
-use crate::setup::Frames;
 use crate::signal::{Signal, SignalKind};
 
 /// A row's bake: its result is written to files, and used until something above it changes.

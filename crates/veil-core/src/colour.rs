@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use veil_pixels::colour::LUMA_709;
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Primaries, Space};
 
-use crate::controls::{Choice, ChoiceOption};
+use crate::choice::{Choice, ChoiceOption};
 use crate::key::keyed_by_number;
 
 /// What the numbers in a file stand for.

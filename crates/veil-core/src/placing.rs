@@ -7,9 +7,9 @@ use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Cancelled, Edge, Window};
 
-use crate::controls::Choice;
+use crate::choice::Choice;
+use crate::picture::PictureFormat;
 use crate::plates::About;
-use crate::setup::PictureFormat;
 use crate::signal::{Domain, Pixels};
 use crate::{choice, each_kind};
 

@@ -11,8 +11,8 @@ use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
 use crate::choice;
-use crate::controls::{Choice, ChoiceOption};
-use crate::setup::Media;
+use crate::choice::{Choice, ChoiceOption};
+use crate::media::Media;
 use crate::signal::{Domain, Pixels, SignalKind};
 
 /// What a pass is for, whatever its channels are called in the file.

@@ -2,8 +2,8 @@
 
 use serde::Serialize;
 
+use crate::controls::Setting;
 use crate::controls::{ControlSpec, Value};
-use crate::setup::Setting;
 use crate::signal::SignalKind;
 
 /// Where a stage stands in the find list.

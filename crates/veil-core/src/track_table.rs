@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::setup::StageId;
+use crate::ids::StageId;
 use crate::tracks::{Corners, Track, TrackId, TrackMotion, TrackSample, middle_of};
 
 /// Why a table is none of tracks.

@@ -10,8 +10,13 @@ use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Cancelled, Field, Window};
 
 use crate::colour::Working;
-use crate::setup::StageId;
+use crate::ids::StageId;
 use crate::signal::{Pixels, Take};
+
+/// For numbers that are left out of files where they are 0.
+fn is_zero(number: &f64) -> bool {
+    *number == 0.0
+}
 
 /// A track of a setup.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
@@ -54,7 +59,7 @@ pub struct TrackSample {
     #[serde(default = "one", skip_serializing_if = "is_one")]
     pub scale: f64,
     /// Degrees turned since then, counter-clockwise as seen.
-    #[serde(default, skip_serializing_if = "crate::feed::is_zero")]
+    #[serde(default, skip_serializing_if = "is_zero")]
     pub turn: f64,
     /// How alike it was, at most 1.
     #[serde(default = "one")]
@@ -126,7 +131,7 @@ pub struct Track {
     /// How alike it must be to be taken for the same, 0–1.
     pub least_likeness: f64,
     /// Standard deviation of the smoothing over time, in frames.
-    #[serde(default, skip_serializing_if = "crate::feed::is_zero")]
+    #[serde(default, skip_serializing_if = "is_zero")]
     pub smooth: f64,
     /// Where it was found, by frame; a frame where it was lost has none.
     #[serde(default)]

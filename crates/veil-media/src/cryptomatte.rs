@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use veil_core::controls::Choice;
+use veil_core::choice::Choice;
 use veil_core::plates::{IdKind, Named, Things};
 use veil_pixels::key::cryptomatte::{Id, add_rank};
 use veil_pixels::{Cancel, Edge, Field, Window};

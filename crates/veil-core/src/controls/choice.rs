@@ -4,17 +4,10 @@ use serde::Serialize;
 use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use crate::choice::{Choice, ChoiceOption};
 use crate::feed::{Moment, Others};
-use crate::setup::{Media, PictureFormat};
-
-/// One entry of a choice.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
-pub struct ChoiceOption {
-    /// Stable, in files.
-    pub id: &'static str,
-    /// As shown.
-    pub name: &'static str,
-}
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// A choice.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -23,26 +16,6 @@ pub struct ChoiceSpec {
     pub default: usize,
     /// All there are.
     pub options: &'static [ChoiceOption],
-}
-
-/// An enum that a choice control offers.
-pub trait Choice: Copy + PartialEq + 'static {
-    /// All entries, in order.
-    const ALL: &'static [Self];
-    /// Their ids and names, in the same order.
-    const OPTIONS: &'static [ChoiceOption];
-}
-
-/// Declares which ids and names the entries of an enum go by in a choice control.
-#[macro_export]
-macro_rules! choice {
-    ($type:ty { $($entry:ident = $id:literal, $name:literal;)+ }) => {
-        impl $crate::controls::Choice for $type {
-            const ALL: &'static [Self] = &[$(Self::$entry),+];
-            const OPTIONS: &'static [$crate::controls::ChoiceOption] =
-                &[$($crate::controls::ChoiceOption { id: $id, name: $name }),+];
-        }
-    };
 }
 
 impl ControlSpec {

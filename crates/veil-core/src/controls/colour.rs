@@ -7,7 +7,7 @@ use super::{
     ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers, numbers_written,
 };
 use crate::feed::{Moment, Others};
-use crate::setup::PictureFormat;
+use crate::picture::PictureFormat;
 
 /// A colour.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]

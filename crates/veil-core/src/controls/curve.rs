@@ -6,7 +6,8 @@ use serde_json::Value as Json;
 use super::setting::Form;
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
 use crate::feed::{Moment, Others};
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Most points that a tone curve takes.
 const MOST_POINTS: usize = 64;

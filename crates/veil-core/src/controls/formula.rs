@@ -5,7 +5,8 @@ use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
 use crate::feed::{Feed, Moment, Others, PixelFormula};
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// A formula. As a setting it is text or, where it has words of its own, a formula feed with what those stand for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

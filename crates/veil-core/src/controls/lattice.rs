@@ -11,7 +11,8 @@ use super::{
 };
 use crate::feed::{Moment, Others};
 use crate::key::keyed_by_fields;
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Most rows and most columns.
 const MOST: usize = 40;

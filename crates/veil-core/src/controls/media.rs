@@ -5,8 +5,10 @@ use serde_json::Value as Json;
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
 use crate::feed::{Moment, Others};
+use crate::ids::MediaId;
 use crate::key::{Key, Keyed};
-use crate::setup::{Media, MediaId, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// What a medium holds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

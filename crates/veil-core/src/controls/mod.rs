@@ -28,7 +28,7 @@ use std::ops::Deref;
 use serde::Serialize;
 use serde_json::Value as Json;
 
-pub use choice::{Choice, ChoiceOption, ChoiceSpec};
+pub use choice::ChoiceSpec;
 pub use colour::ColourSpec;
 pub use curve::{Curve, CurveSpec};
 pub use formula::FormulaSpec;
@@ -50,8 +50,10 @@ pub use switch::SwitchSpec;
 pub use text::TextSpec;
 
 use crate::feed::{Feed, Moment, Others, PixelFormula};
+use crate::ids::MediaId;
 use crate::key::{Key, Keyed};
-use crate::setup::{Media, MediaId, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// What a type of control answers. A setting that does not fit is never kept; one of a broken file counts as the default.
 pub trait ControlType {
@@ -237,6 +239,3 @@ control_types! {
     /// Outlines as they are and as they shall be; none to start with.
     Pairs(PairsSpec) = LaidPairs;
 }
-
-#[doc(hidden)]
-pub use crate::{choice, controls};

@@ -5,7 +5,8 @@ use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
 use crate::feed::{Moment, Others};
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Names.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

@@ -5,7 +5,7 @@ use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, short};
 use crate::feed::{Feed, Moment, Others};
-use crate::setup::PictureFormat;
+use crate::picture::PictureFormat;
 
 /// What a number counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

@@ -10,7 +10,8 @@ use super::{
 };
 use crate::feed::{Feed, Moment, Others};
 use crate::key::keyed_by_fields;
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Most pairs, and most fences.
 const MOST: usize = 100;

@@ -8,7 +8,8 @@ use super::{
     numbers_written, short,
 };
 use crate::feed::{Moment, Others};
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// A point, x and y in full-resolution pixels.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]

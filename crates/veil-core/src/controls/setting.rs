@@ -7,7 +7,7 @@ use serde_json::Value as Json;
 
 use super::{Curve, KeyedPoints, Lattice, PairSet, Shapes, Stops};
 use crate::feed::Feed;
-use crate::setup::MediaId;
+use crate::ids::MediaId;
 
 /// What a form of setting holds that others work on.
 pub(super) trait Form {

@@ -11,8 +11,9 @@ use super::{
 };
 use crate::feed::{Moment, Others};
 use crate::key::{Key, Keyed, keyed_by_number};
-use crate::mattes::MatteWay;
-use crate::setup::{Media, PictureFormat};
+use crate::matte_way::MatteWay;
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Most outlines of a stage.
 const MOST_SHAPES: usize = 200;

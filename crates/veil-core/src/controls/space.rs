@@ -9,7 +9,8 @@ use super::{
 };
 use crate::feed::{Moment, Others};
 use crate::key::keyed_by_fields;
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Where a thing is in space: x runs right, y up and z toward the eye.
 #[derive(Clone, Copy, Debug, PartialEq)]

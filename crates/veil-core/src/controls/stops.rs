@@ -8,7 +8,8 @@ use super::setting::Form;
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
 use crate::feed::{Moment, Others};
 use crate::key::keyed_by_fields;
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// Most stops that a gradient takes.
 const MOST_STOPS: usize = 64;

@@ -5,7 +5,7 @@ use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
 use crate::feed::{Moment, Others};
-use crate::setup::PictureFormat;
+use crate::picture::PictureFormat;
 
 /// A switch.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]

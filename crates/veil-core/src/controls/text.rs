@@ -5,7 +5,8 @@ use serde_json::{Value as Json, json};
 
 use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
 use crate::feed::{Moment, Others};
-use crate::setup::{Media, PictureFormat};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 
 /// No text is longer, in bytes.
 const LONGEST_TEXT: usize = 4000;

@@ -5,14 +5,16 @@ use std::sync::Arc;
 use veil_pixels::{Cancel, Window};
 
 use super::look::{Evaluation, Shared, failure};
-use super::plan::{Node, Work};
-use super::ride::Ride;
-use super::{Engine, EngineError, Request, StageError};
+use super::machine::Engine;
+use super::node::{Node, Work};
+use super::request::Request;
 use crate::bakes::{BakeState, Baked, Bakes, UseOfBakes, kept_window};
 use crate::key::{ContentHash, Key};
 use crate::plates::{PlateError, Plates};
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::signal::{Domain, Pixels, Scale, Signal};
+use crate::stage::Ride;
+use crate::stage::{EngineError, StageError};
 
 fn anew(stage: StageId, frame: f64) -> Request {
     Request { bakes: UseOfBakes::Ignored, ..Request::whole(stage, frame) }

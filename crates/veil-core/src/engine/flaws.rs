@@ -6,14 +6,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 use rayon::prelude::*;
 use veil_pixels::Picture;
 
-/// How many values were none that pictures are made of.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Faulty {
-    /// Those that were no numbers.
-    pub none: usize,
-    /// Those that were infinite.
-    pub infinite: usize,
-}
+use crate::stage::Faulty;
 
 impl Faulty {
     fn of(run: &[[f32; 4]]) -> Self {

@@ -12,14 +12,16 @@ use std::sync::Arc;
 use veil_pixels::{Cancel, Window};
 
 use super::clock::{Clock, Spent};
-use super::plan::{Node, Work};
-use super::{Context, Engine, EngineError, Fault, OnFault, Request, StageError};
+use super::machine::Engine;
+use super::node::Node;
+use super::request::{OnFault, Request};
 use crate::bakes::UseOfBakes;
 use crate::feed::Moment;
 use crate::key::ContentHash;
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::signal::{Domain, Scale, Signal};
+use crate::stage::{EngineError, StageError};
 
 /// A row at a moment and a scale, with or without bakes.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
@@ -89,22 +91,6 @@ impl<'a> Shared<'a> {
         Evaluation { shared: self, frame, scale, on_fault, use_of_bakes: bakes }
     }
 
-    /// What went wrong on the way of a request and what is to be known of it.
-    pub(super) fn told(&'a self, request: Request) -> Vec<Fault> {
-        let looks = self.at(request);
-        let mut elsewhere = looks.faults_elsewhere();
-        let of_row = |entry: &'a StageEntry| {
-            let here = looks.planned(entry.id);
-            let fault = here.as_ref().and_then(|node| node.fault.as_ref()).map(|message| message.to_string());
-            let told = fault.or_else(|| elsewhere.remove(&entry.id)).or_else(|| {
-                let node = here?;
-                looks.cut(&node).or_else(|| looks.mark(entry, &node))
-            });
-            Some(Fault { stage: entry.id, message: told? })
-        };
-        self.setup.stages.iter().filter_map(of_row).collect()
-    }
-
     /// What each row cost.
     pub(super) fn spent(&self) -> Vec<Spent> {
         self.clock.spent()
@@ -163,16 +149,14 @@ impl<'a> Evaluation<'a> {
         self.nodes.borrow().get(&self.spot(row)).cloned()
     }
 
-    /// Why rows that were looked at from another moment could not work there: at the first of those moments.
-    fn faults_elsewhere(&self) -> HashMap<StageId, String> {
+    /// Why rows could not work, at this moment and at others that were looked at with it.
+    pub(super) fn faults_at_any_moment(&self) -> Vec<(f64, StageId, Arc<str>)> {
         let nodes = self.nodes.borrow();
         let same = |spot: &Spot| Spot { frame: spot.frame, ..self.spot(spot.row) } == *spot;
-        let faults = nodes.iter().filter(|(spot, _)| same(spot)).filter_map(|(spot, node)| {
+        let faulty = nodes.iter().filter(|(spot, _)| same(spot)).filter_map(|(spot, node)| {
             Some((f64::from_bits(spot.frame), spot.row, Arc::clone(node.fault.as_ref()?)))
         });
-        let mut faults: Vec<_> = faults.collect();
-        faults.sort_by(|(a, ..), (b, ..)| b.total_cmp(a));
-        faults.into_iter().map(|(frame, row, fault)| (row, format!("at frame {frame}: {fault}"))).collect()
+        faulty.collect()
     }
 
     /// Remembers it.
@@ -210,20 +194,6 @@ impl<'a> Evaluation<'a> {
     /// Remembers it.
     pub(super) fn note_print(&self, row: StageId, print: ContentHash) {
         self.prints.borrow_mut().insert((row, self.use_of_bakes), print);
-    }
-
-    /// What tells that a row's signal was cut.
-    fn cut(&self, node: &Node) -> Option<String> {
-        let from = node.cut_from?;
-        let divisor = i64::from(self.scale.divisor());
-        let [wide, high] = [from.width(), from.height()].map(|side| side as i64 * divisor);
-        Some(format!("reaches over {wide} by {high} pixels; only the frame and as much about it is kept"))
-    }
-
-    /// What a planned stage has to say of its result.
-    fn mark(&self, entry: &'a StageEntry, node: &Node) -> Option<String> {
-        let Work::Stage(work) = &node.work else { return None };
-        work.stage.mark(&Context::new(self, entry, work))
     }
 
     pub(super) fn entry(&self, id: StageId) -> Result<&'a StageEntry, EngineError> {

@@ -2,67 +2,17 @@
 
 use veil_pixels::{Edge, Field, Window, filter::blur};
 
-use super::StageError;
 use super::look::{Evaluation, stage_error};
-use crate::controls::{Choice, Value};
-use crate::key::{Key, Keyed};
-use crate::mattes::{self, MatteWay};
+use super::node::{Met, Mixing};
+use crate::choice::Choice;
+use crate::controls::Value;
+use crate::matte_way::{self, MatteWay};
+use crate::mattes;
 use crate::setup::{StageEntry, StageId};
 use crate::shape;
 use crate::signal::{Pixels, Take};
 use crate::spec::MATTE;
-
-/// Amount and matte of a row.
-#[derive(Clone, Debug, PartialEq)]
-pub(super) struct Mixing {
-    pub(super) amount: f64,
-    pub(super) matte: Option<(StageId, Option<Take>)>,
-    invert: bool,
-    soften: f64,
-    more: Vec<Met>,
-}
-
-/// A matte after the first.
-#[derive(Clone, Debug, PartialEq)]
-pub(super) struct Met {
-    from: (StageId, Option<Take>),
-    way: MatteWay,
-    invert: bool,
-    soften: f64,
-}
-
-impl Mixing {
-    /// Everything that its coverage is made of.
-    pub(super) fn mattes(&self) -> impl Iterator<Item = (StageId, Option<Take>)> {
-        self.matte.into_iter().chain(self.more.iter().map(|met| met.from))
-    }
-
-    /// Whether amount and matte leave the result as it is.
-    pub(super) fn is_full(&self) -> bool {
-        self.amount == 1.0 && self.matte.is_none()
-    }
-}
-
-/// What of it counts besides the mattes' own pixels.
-impl Keyed for Mixing {
-    fn key(&self, key: &mut Key) {
-        let Self { amount, matte, invert, soften, more } = self;
-        key.add(amount);
-        key.add(&matte.is_some());
-        key.add(invert);
-        key.add(soften);
-        key.add(more);
-    }
-}
-
-impl Keyed for Met {
-    fn key(&self, key: &mut Key) {
-        let Self { from: _, way, invert, soften } = self;
-        key.add(way);
-        key.add(invert);
-        key.add(soften);
-    }
-}
+use crate::stage::StageError;
 
 impl Evaluation<'_> {
     /// A row's amount and mattes, of the values of what every row has.
@@ -112,7 +62,7 @@ impl Evaluation<'_> {
         let mut coverage = self.coverage(first, mixing.soften, mixing.invert, window)?;
         for met in &mixing.more {
             let this = self.coverage(met.from, met.soften, met.invert, window)?;
-            coverage = mattes::met(coverage, &this, met.way);
+            coverage = matte_way::met(coverage, &this, met.way);
         }
         Ok(Some(coverage))
     }

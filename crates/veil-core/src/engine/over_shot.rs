@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use veil_pixels::{Raster, Window, measure};
 
-use super::StageError;
 use super::look::{Evaluation, stage_error};
 use crate::key::{ContentHash, Key};
 use crate::setup::StageId;
 use crate::signal::{Domain, Pixels, Scale, Signal};
+use crate::stage::StageError;
 
 /// So many frames stand for all of them.
 const MOST_LOOKS: i32 = 13;

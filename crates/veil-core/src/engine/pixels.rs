@@ -2,18 +2,19 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Cancelled, Edge, Field, Raster, Window, blend::mix, measure};
+use veil_pixels::{Cancelled, Edge, Field, Window, blend::mix, measure};
 
+use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
-use super::plan::{Node, StageWork, ToolWork, Work};
-use super::{Context, EngineError, StageError};
+use super::node::{Node, StageWork, ToolWork, Work};
 use crate::deep::deep;
 use crate::each_kind;
-use crate::key::{ContentHash, Key};
+use crate::key::ContentHash;
 use crate::setup::{StageEntry, StageId};
 use crate::shape;
-use crate::signal::{Domain, Pixels, Signal, SignalKind, Take};
+use crate::signal::{Domain, Pixels, Signal, Take};
 use crate::spec::{AmountRule, MAIN};
+use crate::stage::{EngineError, StageError};
 
 impl<'a> Evaluation<'a> {
     /// The pixels of a row, for at least the window as far as it exists.
@@ -133,7 +134,7 @@ impl<'a> Evaluation<'a> {
     ) -> Result<Domain, StageError> {
         match work.stage.as_warp() {
             Some(_) => self.warped_domain(entry, work),
-            None => work.stage.domain(&Context::new(self, entry, work)),
+            None => work.stage.domain(&Asking::new(self, entry, work).context()),
         }
     }
 
@@ -147,7 +148,8 @@ impl<'a> Evaluation<'a> {
         if work.stage.as_warp().is_some() {
             return self.warped(entry, work, wanted, None);
         }
-        let context = Context::new(self, entry, work);
+        let asking = Asking::new(self, entry, work);
+        let context = asking.context();
         match work.stage.each_pixel(&context, shape::kind_of(self.setup, entry.id))? {
             Some(each) => Ok(each.over(&context.main(wanted)?.over(wanted), self.cancel)?),
             None => work.stage.render(&context, wanted),
@@ -207,24 +209,4 @@ impl<'a> Evaluation<'a> {
         };
         Ok(difference(before.over(window), after.over(window)))
     }
-
-    /// Full-resolution pixels of a file, kept under what they are known by.
-    pub(super) fn kept_file(
-        &self,
-        key: Key,
-        domain: Domain,
-        read: impl FnOnce() -> Result<Pixels, StageError>,
-    ) -> Result<Arc<Signal>, StageError> {
-        self.once(key.hash(), domain.data, || Ok(Arc::new(Signal { domain, pixels: read()? })))
-    }
-}
-
-/// An empty signal of a kind, for a slot that takes nothing.
-pub(super) fn empty(kind: SignalKind, domain: Domain) -> Arc<Signal> {
-    let pixels = match kind {
-        SignalKind::Picture => Pixels::Picture(Raster::clear(Window::EMPTY)),
-        SignalKind::Field => Pixels::Field(Raster::clear(Window::EMPTY)),
-        SignalKind::Map => Pixels::Map(Raster::clear(Window::EMPTY)),
-    };
-    Arc::new(Signal { domain, pixels })
 }

@@ -12,13 +12,15 @@ use veil_pixels::warp::Warp;
 use veil_pixels::{Edge, Map, Window};
 
 use super::look::{Evaluation, Shared, failure, stage_error};
-use super::plan::{StageWork, Work};
+use super::machine::Engine;
+use super::node::{StageWork, Work};
+use super::request::Request;
 use super::warp::Member;
-use super::{Engine, EngineError, Request, StageError};
 use crate::deep::deep;
 use crate::plates::Plates;
 use crate::setup::{Setup, StageEntry, StageId};
 use crate::spec::MAIN;
+use crate::stage::{EngineError, StageError};
 use veil_pixels::Cancel;
 
 /// Where the way back ends.

@@ -1,86 +1,28 @@
 //! What each row does at a moment, where its result exists, and what that is found by.
 
-use std::collections::HashMap;
 use std::sync::Arc;
 
-use veil_pixels::Window;
-
+use super::asking::Asking;
 use super::look::{Evaluation, failure, of_row, stage_error};
-use super::mixing::Mixing;
-use super::{Context, EngineError, StageError};
+use super::node::{Mixing, Node, StageWork, ToolWork, Work};
 use crate::bracket;
 use crate::controls::Value;
 use crate::deep::deep;
-use crate::key::{ContentHash, Key};
+use crate::key::Key;
 use crate::mattes;
 use crate::setup::{StageEntry, StageId};
 use crate::shape;
 use crate::signal::{Domain, SignalKind, Take};
 use crate::spec::{AmountRule, MAIN, MATTE};
-use crate::stage::Stage;
+use crate::stage::{EngineError, StageError};
 use crate::stages;
 
 /// Part of every hash of a row: raised when what all rows go through gives other pixels than before.
 const ENGINE_REVISION: u32 = 1;
 
-/// What a row does at the frame, once its controls are known.
-#[derive(Clone)]
-pub(super) enum Work {
-    /// It hands on another row's signal, or nothing of its kind.
-    Pass(Option<(StageId, Option<Take>)>, SignalKind),
-    /// A stage works.
-    Stage(Arc<StageWork>),
-    /// A tool's row mixes from its main input to its result.
-    Tool(Arc<ToolWork>),
-}
-
-pub(super) struct StageWork {
-    pub(super) stage: &'static dyn Stage,
-    pub(super) values: Vec<Value>,
-    pub(super) inputs: HashMap<&'static str, (StageId, Option<Take>)>,
-    pub(super) mixing: Mixing,
-    pub(super) rule: AmountRule,
-}
-
-impl StageWork {
-    /// How much of the result, besides its matte, is laid on the bypass; none where all of it is given as it is.
-    pub(super) fn share(&self) -> Option<f64> {
-        match self.rule {
-            AmountRule::OwnUse | AmountRule::None => None,
-            AmountRule::OwnAmount => self.mixing.matte.map(|_| 1.0),
-            AmountRule::Mixes | AmountRule::Opacity => (!self.mixing.is_full()).then_some(self.mixing.amount),
-        }
-    }
-}
-
-pub(super) struct ToolWork {
-    pub(super) main: Option<(StageId, Option<Take>)>,
-    pub(super) result: StageId,
-    pub(super) mixing: Mixing,
-}
-
-#[derive(Clone)]
-pub(super) struct Node {
-    pub(super) work: Work,
-    pub(super) hash: ContentHash,
-    pub(super) domain: Domain,
-    /// Where a bake stands in for it: the file that it is found by.
-    pub(super) baked: Option<ContentHash>,
-    /// Why it is only its bypass.
-    pub(super) fault: Option<Arc<str>>,
-    /// Where its signal would exist, if that were not more than anybody could use.
-    pub(super) cut_from: Option<Window>,
-}
-
 /// More pixels at full scale than this a row's signal has only where they are in the frame or near it: a picture of 16,384
 /// by 16,384 with four floats a pixel takes 4 GB.
 const MOST_PIXELS: u64 = 1 << 28;
-
-impl Node {
-    const fn new(work: Work, hash: ContentHash, domain: Domain) -> Self {
-        Self { work, hash, domain, baked: None, fault: None, cut_from: None }
-    }
-}
 
 impl<'a> Evaluation<'a> {
     /// The planned row.
@@ -175,7 +117,7 @@ impl<'a> Evaluation<'a> {
     /// What a stage does at each moment that it is seen in, about the middle of the frame; only what it does at the frame
     /// where it is seen sharp or does not change meanwhile.
     pub(super) fn over_shutter(&self, entry: &StageEntry, work: &Arc<StageWork>) -> Vec<Arc<StageWork>> {
-        let shutter = work.stage.shutter(&Context::new(self, entry, work)).ok().flatten();
+        let shutter = work.stage.shutter(&Asking::new(self, entry, work).context()).ok().flatten();
         let moments = shutter.map_or_else(Vec::new, |shutter| shutter.moments(self.frame));
         let works =
             moments.into_iter().filter_map(|moment| self.at_frame(moment).stage_work(entry).map(Arc::new));
@@ -223,7 +165,8 @@ impl<'a> Evaluation<'a> {
         work: Work,
         stage: &Arc<StageWork>,
     ) -> Result<Node, StageError> {
-        let context = Context::new(self, entry, stage);
+        let asking = Asking::new(self, entry, stage);
+        let context = asking.context();
         let mut key = Key::of("stage").with(&ENGINE_REVISION);
         key.add(stage.stage.spec().id);
         key.add(&stage.stage.revision());
@@ -246,7 +189,7 @@ impl<'a> Evaluation<'a> {
             let looks = context.looks(slot)?;
             key.add(&looks.len());
             for look in looks {
-                look.add_input(&mut key, Some(*from))?;
+                self.at_frame(look).add_input(&mut key, Some(*from))?;
             }
         }
         self.add_mixing(&mut key, &stage.mixing)?;

@@ -7,52 +7,19 @@ use std::sync::Arc;
 
 use veil_pixels::{Field, Raster, Window};
 
+use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
-use super::plan::{Node, StageWork, ToolWork, Work};
-use super::{Context, StageError};
+use super::node::{Node, StageWork, ToolWork, Work};
 use crate::bakes::Baked;
 use crate::deep::deep;
 use crate::each_kind;
-use crate::key::{Key, Keyed};
-use crate::plates::{IdKind, Role};
+use crate::key::Key;
+use crate::plates::Role;
 use crate::setup::{StageEntry, StageId};
 use crate::signal::{Pixels, Signal};
 use crate::spec::{MAIN, Passes};
-
-/// What travels.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub enum Ride {
-    /// A pass by its role.
-    Pass(Role),
-    /// Coverage of things by name, from the Cryptomatte of a kind.
-    Things(IdKind, Vec<String>),
-}
-
-impl Ride {
-    /// Whether its values must not be averaged.
-    pub(super) const fn is_data(&self) -> bool {
-        match self {
-            Self::Pass(role) => !role.averages(),
-            Self::Things(..) => false,
-        }
-    }
-}
-
-impl Keyed for Ride {
-    fn key(&self, key: &mut Key) {
-        match self {
-            Self::Pass(role) => {
-                key.add(&0u8);
-                key.add(role);
-            }
-            Self::Things(kind, names) => {
-                key.add(&1u8);
-                key.add(kind);
-                key.add(names);
-            }
-        }
-    }
-}
+use crate::stage::Ride;
+use crate::stage::StageError;
 
 /// What became of the passes of a plate on the way to a row.
 #[derive(Clone, Debug, PartialEq, Eq, serde::Serialize)]
@@ -108,12 +75,12 @@ impl<'a> Evaluation<'a> {
         let main = || {
             let (from, _) = work.inputs.get(MAIN).ok_or_else(|| nothing(entry))?;
             // What a mean of several moments brings along is that of the first of them.
-            let looks = Context::new(self, entry, work).looks(MAIN)?;
-            let look = looks.first().copied().unwrap_or(*self);
+            let looks = Asking::new(self, entry, work).context().looks(MAIN)?;
+            let look = self.at_frame(looks.first().copied().unwrap_or(self.frame));
             Ok::<_, StageError>(look.ride(*from, ride, wanted)?.over(wanted))
         };
         match work.stage.spec().passes {
-            Passes::Brings => work.stage.bring(&Context::new(self, entry, work), ride, wanted),
+            Passes::Brings => work.stage.bring(&Asking::new(self, entry, work).context(), ride, wanted),
             Passes::Keeps => main(),
             Passes::Drops => Err(StageError::Fault(format!("`{}` drops the passes", entry.name))),
             Passes::Moves => {
@@ -142,7 +109,7 @@ impl<'a> Evaluation<'a> {
         let Some(Travelled { plate, .. }) = self.travelled(id)? else { return Ok(Vec::new()) };
         let entry = self.entry(plate).map_err(stage_error)?;
         match self.node(plate).map_err(stage_error)?.work {
-            Work::Stage(work) => work.stage.words(&Context::new(self, entry, &work)),
+            Work::Stage(work) => work.stage.words(&Asking::new(self, entry, &work).context()),
             _ => Ok(Vec::new()),
         }
     }
@@ -157,13 +124,14 @@ impl<'a> Evaluation<'a> {
             Work::Tool(tool) => return deep(|| self.travelled(tool.result)),
             Work::Stage(work) => match work.stage.spec().passes {
                 Passes::Brings => {
-                    let roles = work.stage.brings(&Context::new(self, entry, work))?;
+                    let roles = work.stage.brings(&Asking::new(self, entry, work).context())?;
                     return Ok(Some(Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None }));
                 }
                 Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
                     Some((from, None)) => {
-                        let looks = Context::new(self, entry, work).looks(MAIN)?;
-                        deep(|| looks.first().unwrap_or(self).travelled(*from))?
+                        let looks = Asking::new(self, entry, work).context().looks(MAIN)?;
+                        let look = self.at_frame(looks.first().copied().unwrap_or(self.frame));
+                        deep(|| look.travelled(*from))?
                     }
                     _ => None,
                 },

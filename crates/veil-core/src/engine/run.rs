@@ -12,14 +12,15 @@ use std::time::{Duration, Instant};
 use veil_pixels::blend::mix::mix_row;
 use veil_pixels::{Field, Pixel, Raster, Window};
 
+use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
-use super::plan::{StageWork, Work};
-use super::{Context, StageError};
+use super::node::{StageWork, Work};
 use crate::setup::{StageEntry, StageId};
 use crate::shape;
 use crate::signal::{Pixels, SignalKind, Take};
 use crate::spec::{AmountRule, MAIN};
 use crate::stage::EachPixel;
+use crate::stage::StageError;
 
 /// A row of a run.
 struct Member {
@@ -87,7 +88,7 @@ impl<'a> Evaluation<'a> {
         if work.rule != AmountRule::Mixes {
             return Ok(None);
         }
-        let Some(each) = work.stage.each_pixel(&Context::new(self, entry, work), kind)? else {
+        let Some(each) = work.stage.each_pixel(&Asking::new(self, entry, work).context(), kind)? else {
             return Ok(None);
         };
         let mixed = match work.share() {

@@ -7,14 +7,15 @@ use veil_pixels::warp::Warp;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
+use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
+use super::node::{StageWork, Work};
 use super::places::Softened;
-use super::plan::{StageWork, Work};
-use super::ride::Ride;
-use super::{Context, StageError};
 use crate::setup::{StageEntry, StageId};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
+use crate::stage::Ride;
+use crate::stage::StageError;
 use crate::stage::{Bend, Reading};
 use crate::{bracket, each_kind};
 
@@ -51,14 +52,18 @@ impl<'a> Evaluation<'a> {
         Ok(members)
     }
 
-    fn member<'m>(&'m self, member: &'m Member<'m>) -> Context<'m> {
-        Context::new(self, member.entry, &member.work)
+    fn member<'m>(&self, member: &'m Member<'a>) -> Asking<'m>
+    where
+        'a: 'm,
+    {
+        Asking::new(self, member.entry, &member.work)
     }
 
     /// How a warp moves; none where it is none. Its fault is its own, not that of what is sampled with it.
     fn bend(&self, member: &Member<'_>) -> Result<Option<Bend>, StageError> {
         let Some(warp) = member.work.stage.as_warp() else { return Ok(None) };
-        let bend = warp.bend(&self.member(member)).map_err(|error| self.of_member(member, error))?;
+        let bend =
+            warp.bend(&self.member(member).context()).map_err(|error| self.of_member(member, error))?;
         Ok(Some(bend))
     }
 
@@ -91,7 +96,7 @@ impl<'a> Evaluation<'a> {
         let display = self.display();
         let source = self.bracket_source(&members).unwrap_or(Domain { display, data: display });
         let Some(warp) = work.stage.as_warp() else { return Ok(source) };
-        let Reading { filter, edge, .. } = warp.reading(&self.member(&members[0]))?;
+        let Reading { filter, edge, .. } = warp.reading(&self.member(&members[0]).context())?;
         if source.data.is_empty() {
             return Ok(source);
         }
@@ -158,7 +163,7 @@ impl<'a> Evaluation<'a> {
     ) -> Result<Pixels, StageError> {
         let members = self.bracket(entry, work)?;
         let lowest = work.stage.as_warp().ok_or_else(|| StageError::Fault("it moves nothing".into()))?;
-        let Reading { filter, edge, rings } = lowest.reading(&self.member(&members[0]))?;
+        let Reading { filter, edge, rings } = lowest.reading(&self.member(&members[0]).context())?;
         let way = match ride {
             Some(ride) if ride.is_data() => Warp::of_points(wanted, edge),
             _ => Warp::new(wanted, filter, edge),
@@ -170,7 +175,7 @@ impl<'a> Evaluation<'a> {
         let cancel = self.cancel;
         let taken = match (ride, topmost.work.inputs.get(MAIN)) {
             (Some(ride), Some((source, _))) => self.ride(*source, ride, reads)?,
-            _ => self.member(topmost).main(reads)?,
+            _ => self.member(topmost).context().main(reads)?,
         };
         let moved = each_kind!(&taken.pixels, raster => way.apply(raster, data, cancel)?);
         Ok(match (moved, &taken.pixels) {
@@ -204,7 +209,7 @@ impl<'a> Evaluation<'a> {
                     let window =
                         if number == 0 { way.window() } else { way.window().intersect(within.grow(1, 1)) };
                     let softness = if softened == Softened::AsSet { softness } else { 0.0 };
-                    let moves = warp.moves(&self.member(member), window);
+                    let moves = warp.moves(&self.member(member).context(), window);
                     way.displace(moves.map_err(|error| self.of_member(member, error))?, softness);
                 }
             }

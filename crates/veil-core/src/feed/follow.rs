@@ -3,8 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Moment, Offset};
-use crate::setup::StageId;
+use super::moment::Moment;
+use super::offset::Offset;
+use crate::ids::StageId;
 use crate::tracks::{Track, TrackId};
 
 /// One number of a control.

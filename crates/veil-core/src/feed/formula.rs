@@ -14,7 +14,7 @@ use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use veil_pixels::program::{One, Three, Two, noise};
 
-use super::Moment;
+use super::moment::Moment;
 
 pub use pixel::{INPUTS, PixelFormula};
 

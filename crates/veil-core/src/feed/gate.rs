@@ -3,8 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::moment::{Span, is_zero};
+use super::offset::Offset;
 use super::random::share;
-use super::{Offset, Span, is_zero};
 
 /// How long a part of a gate lasts, in frames, both at least 1 and the first not the longer.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]

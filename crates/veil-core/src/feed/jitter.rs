@@ -3,8 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::moment::Span;
+use super::offset::Offset;
 use super::random::share;
-use super::{Offset, Span};
 
 /// How a value goes from one chance to the next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]

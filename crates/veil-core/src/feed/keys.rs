@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::ease::cubic_bezier;
-use super::is_zero;
+use super::moment::is_zero;
 
 /// The way from a key to the next.
 #[derive(Clone, Copy, Debug, PartialEq, Default, Serialize, Deserialize, JsonSchema)]

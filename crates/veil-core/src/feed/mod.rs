@@ -6,6 +6,7 @@ pub mod formula;
 mod gate;
 mod jitter;
 mod keys;
+mod moment;
 mod offset;
 pub mod random;
 mod retime;
@@ -26,6 +27,8 @@ pub use formula::{Formula, FormulaError, INPUTS, PARTS, PixelFormula};
 pub use gate::{GateFeed, Lengths};
 pub use jitter::{JitterFeed, JitterForm};
 pub use keys::{Ease, Key, Keys, Slopes};
+pub(crate) use moment::is_zero;
+pub use moment::{Moment, Span};
 pub use offset::Offset;
 pub use retime::{KeyMove, KeyShape, RetimeError};
 pub use track::TrackFeed;
@@ -88,42 +91,6 @@ pub struct FormulaFeed {
     /// Added to every value.
     #[serde(default, skip_serializing_if = "Offset::is_nothing")]
     pub offset: Offset,
-}
-
-/// Two values, the first of which may be the higher one.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Span {
-    /// At nothing.
-    pub low: f64,
-    /// At all.
-    pub high: f64,
-}
-
-impl Span {
-    /// The value at a share of the way.
-    pub(crate) fn at(self, share: f64) -> f64 {
-        self.low + (self.high - self.low) * share
-    }
-
-    fn scaled(self, factor: f64) -> Self {
-        Self { low: self.low * factor, high: self.high * factor }
-    }
-}
-
-pub(crate) fn is_zero(number: &f64) -> bool {
-    *number == 0.0
-}
-
-/// When a feed is asked.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Moment {
-    /// Frame number; may lie between frames.
-    pub now: f64,
-    /// Frames since the shot's start.
-    pub since: f64,
-    /// Seconds since the shot's start.
-    pub secs: f64,
 }
 
 impl FormulaFeed {

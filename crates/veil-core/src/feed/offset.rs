@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::Keys;
+use super::keys::Keys;
 
 /// A number, or values at some frames with the way between them.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]

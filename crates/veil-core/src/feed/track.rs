@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::Offset;
+use super::offset::Offset;
 use crate::tracks::{Along, Track, TrackAxis, TrackId};
 
 /// A track's number: as it is, how much it has changed since a frame, or where a place has been carried since then.

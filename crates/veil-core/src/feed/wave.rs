@@ -4,8 +4,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use veil_pixels::noise::gradient_noise;
 
+use super::moment::{Span, is_zero};
+use super::offset::Offset;
 use super::random::share;
-use super::{Offset, Span, is_zero};
 
 /// The form of one period.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]

@@ -6,7 +6,7 @@ use super::edit;
 use super::entries::swap_entries;
 use super::grade_match::match_grade;
 use super::matte_row::mattes_to_row;
-use super::own::{add_own, remove_own, rename_own, with_names};
+use super::own_deeds::{add_own, remove_own, rename_own, with_names};
 use super::pace::{set_pace, within_shot};
 use super::rows::{Values, duplicate, group, replace_kind, split_off};
 use super::strand::{link, put_in, remove, stand_alone};

@@ -5,50 +5,20 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{OwnControl, Rows, Setting, ToolUse};
+use super::all_rows::Rows;
+use super::own::OwnControl;
+use super::tool_use::ToolUse;
 use crate::bakes::Bake;
-use crate::colour::{ColourSpace, Working};
-use crate::deep::deep;
-use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
-use crate::key::{Key, Keyed};
-use crate::shape;
+use crate::controls::Setting;
+use crate::feed::{ControlAxis, Moment};
+use crate::ids::{MediaId, StageId, StageKind};
+use crate::media::Media;
+use crate::picture::PictureFormat;
 use crate::signal::Take;
-use crate::tracks::{Track, TrackId};
+use crate::tracks::Track;
 
 /// The format of the files this program writes.
 pub const FORMAT: u32 = 1;
-
-/// A stage's name in links; never used again for another stage while the setup holds it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
-#[serde(transparent)]
-pub struct StageId(pub u32);
-
-/// A medium's name in plate controls.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
-#[serde(transparent)]
-pub struct MediaId(pub u32);
-
-/// The id of a kind of stage, as the registry lists it; [`StageKind::TOOL`] for a tool's row.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(transparent)]
-pub struct StageKind(pub String);
-
-impl StageKind {
-    /// A row that stands for the rows inside it.
-    pub const TOOL: &'static str = "tool";
-    /// The last row.
-    pub const FINAL: &'static str = "final";
-
-    /// Whether it is a tool's row.
-    pub fn is_tool(&self) -> bool {
-        self.0 == Self::TOOL
-    }
-
-    /// Whether it is the last row.
-    pub fn is_final(&self) -> bool {
-        self.0 == Self::FINAL
-    }
-}
 
 /// Where a slot takes its signal from.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
@@ -188,156 +158,6 @@ impl StageEntry {
     }
 }
 
-/// Most frames of a shot.
-const MOST_FRAMES: usize = 1_000_000;
-
-/// A frame that somebody asks for; may lie between frames. Within eight digits of 0, as the names of files have them.
-#[derive(Clone, Copy, Debug, PartialEq, Deserialize)]
-#[serde(try_from = "f64")]
-pub struct FrameNumber(f64);
-
-impl FrameNumber {
-    const FURTHEST: f64 = 99_999_999.0;
-
-    /// As a number.
-    pub const fn get(self) -> f64 {
-        self.0
-    }
-}
-
-/// Why a number is no frame.
-#[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
-#[error("{0} is no frame; frames go from -99999999 to 99999999")]
-pub struct NoFrame(f64);
-
-impl TryFrom<f64> for FrameNumber {
-    type Error = NoFrame;
-    fn try_from(frame: f64) -> Result<Self, NoFrame> {
-        if frame.abs() <= Self::FURTHEST { Ok(Self(frame)) } else { Err(NoFrame(frame)) }
-    }
-}
-
-/// A run of frames, both ends in it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Frames {
-    /// First frame.
-    pub first: i32,
-    /// Last frame, not before the first.
-    pub last: i32,
-}
-
-impl Frames {
-    /// How many.
-    pub fn count(self) -> usize {
-        (i64::from(self.last) - i64::from(self.first) + 1).max(0) as usize
-    }
-
-    /// Whether a shot can have them: in order, at most a million, with numbers that a [`FrameNumber`] can have.
-    pub fn is_usable(self) -> bool {
-        let known = |frame: i32| FrameNumber::try_from(f64::from(frame)).is_ok();
-        self.first <= self.last && self.count() <= MOST_FRAMES && known(self.first) && known(self.last)
-    }
-
-    /// Whether a frame is one of them.
-    pub const fn holds(self, frame: i32) -> bool {
-        frame >= self.first && frame <= self.last
-    }
-}
-
-impl std::str::FromStr for Frames {
-    type Err = String;
-
-    /// `1001-1048`, or one frame.
-    fn from_str(text: &str) -> Result<Self, String> {
-        let parse = |part: &str| part.trim().parse::<i32>();
-        let split = text.char_indices().skip(1).find(|(_, letter)| *letter == '-').map(|(index, _)| index);
-        let ends = match split {
-            Some(index) => (parse(&text[..index]), parse(&text[index + 1..])),
-            None => (parse(text), parse(text)),
-        };
-        match ends {
-            (Ok(first), Ok(last)) if (Self { first, last }).is_usable() => Ok(Self { first, last }),
-            _ => Err(format!("`{text}` is no frame range; write 1001-1048 or 1001")),
-        }
-    }
-}
-
-impl PictureFormat {
-    /// Square pixels of a usual working space, 24 a second.
-    pub fn plain(width: u32, height: u32, frames: Frames) -> Self {
-        Self { width, height, fps: 24.0, aspect: 1.0, frames, working: Working::default() }
-    }
-}
-
-fn square() -> f64 {
-    1.0
-}
-
-fn is_square(aspect: &f64) -> bool {
-    *aspect == 1.0
-}
-
-/// Size, rate and range of a shot.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct PictureFormat {
-    /// Columns.
-    pub width: u32,
-    /// Rows.
-    pub height: u32,
-    /// Frames a second.
-    pub fps: f64,
-    /// How wide a pixel is for its height; 1 is square.
-    #[serde(default = "square", skip_serializing_if = "is_square")]
-    pub aspect: f64,
-    /// The shot's frames.
-    pub frames: Frames,
-    /// The colours that pictures are worked on in; every shot of a show has the same.
-    #[serde(default, skip_serializing_if = "Working::is_usual")]
-    pub working: Working,
-}
-
-/// What of it pixels are made by; rate and range count where a stage uses them.
-impl Keyed for PictureFormat {
-    fn key(&self, key: &mut Key) {
-        let Self { width, height, fps: _, aspect, frames: _, working } = self;
-        key.add(width);
-        key.add(height);
-        key.add(aspect);
-        key.add(working);
-    }
-}
-
-/// A sequence or still that the setup uses.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Media {
-    /// Stable.
-    pub id: MediaId,
-    /// As shown.
-    pub name: String,
-    /// Relative to the show's folder, or to the setup's file: `plates/yard.####.exr`.
-    pub path: String,
-    /// Its frames; none for a still.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub frames: Option<Frames>,
-    /// What its colours mean.
-    pub colour: ColourSpace,
-    /// BLAKE3 of its first file, in hexadecimal, to notice that another file has taken its place.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub content: Option<String>,
-}
-
-impl Media {
-    /// The file's frame that a frame of the shot shows, held outside the file's range.
-    pub fn held_frame(&self, frame: f64, shift: i32) -> i32 {
-        let wanted = (frame.floor() as i32).saturating_sub(shift);
-        // Not `clamp`, which does not bear a range that is kept the wrong way round.
-        self.frames.map_or(wanted, |frames| wanted.min(frames.last).max(frames.first))
-    }
-}
-
 /// The document of one shot.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -392,66 +212,6 @@ impl Setup {
             at = self.stage(at.copy_of?)?;
         }
         None
-    }
-
-    /// What a number would come from if it did not follow this: the same values, for as long as nobody changes them.
-    pub(crate) fn in_place_of(&self, of: &ControlAxis) -> Option<Feed> {
-        if let Some(own) = self.own(of) {
-            return own.setting.feeds().get(of.axis).cloned();
-        }
-        let row = self.stage(of.stage)?;
-        let spec = shape::control(row, &of.control)?;
-        let setting = shape::setting(self, row, spec);
-        match setting.feeds().get(of.axis) {
-            Some(feed) => Some(feed.clone()),
-            None => self.stands(of, &setting),
-        }
-    }
-
-    /// A number of where something drawn stands, as keys at every frame where it or its track has one.
-    fn stands(&self, of: &ControlAxis, setting: &Setting) -> Option<Feed> {
-        let drawn = setting.drawn();
-        let tracks = drawn.iter().filter_map(|points| self.track(points.carried.as_ref()?.track));
-        let found = tracks.flat_map(|track| track.samples.keys().map(|frame| f64::from(*frame)));
-        let own = drawn.iter().flat_map(|points| points.keys.iter().map(|key| key.frame));
-        let mut frames = own.chain(found);
-        let first = frames.next()?;
-        let value = |frame: f64| self.number(of, self.moment(frame));
-        let keys = frames.try_fold(Keys::one(first, value(first)?), |keys, frame| {
-            Some(keys.with_value(frame, value(frame)?))
-        })?;
-        Some(Feed::Keys(keys))
-    }
-
-    /// Ends the following of what is `gone`: the followers get what they followed.
-    pub(crate) fn end_following_of(&self, feed: &mut Feed, gone: &impl Fn(&ControlAxis) -> bool) {
-        // What is followed may itself follow what goes; a loop would have been refused.
-        for _ in 0..=self.stages.len() {
-            if !feed.follows().into_iter().any(gone) {
-                break;
-            }
-            feed.replace_followers(&|follows| {
-                gone(&follows.follow).then(|| {
-                    let instead = self.in_place_of(&follows.follow).unwrap_or(Feed::Fixed(0.0));
-                    instead.scaled(follows.scale).plus(&follows.offset)
-                })
-            });
-        }
-    }
-
-    /// The same for every control of a row, and for rows that go.
-    pub(crate) fn end_following(&self, row: &mut StageEntry, gone: impl Fn(StageId) -> bool) {
-        let gone = |of: &ControlAxis| gone(of.stage);
-        let own = row.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
-        for feed in row.controls.values_mut().chain(own).flat_map(Setting::feeds_mut) {
-            self.end_following_of(feed, &gone);
-        }
-    }
-
-    /// All that a row's controls are set to, by the row or by what it is a copy of.
-    pub fn settings(&self, entry: &StageEntry) -> BTreeMap<String, Setting> {
-        let known = shape::all_controls(entry).into_iter();
-        known.filter_map(|spec| Some((spec.id.to_owned(), self.setting(entry, spec.id)?.clone()))).collect()
     }
 
     /// Which row a stage is, from the top.
@@ -541,18 +301,5 @@ impl Setup {
                 }
             }
         }
-    }
-}
-
-impl Others for Setup {
-    fn number(&self, of: &ControlAxis, moment: Moment) -> Option<f64> {
-        deep(|| match self.own(of) {
-            Some(own) => own.setting.feeds().get(of.axis).map(|feed| feed.at(moment, self)),
-            None => shape::number(self, self.stage(of.stage)?, &of.control, of.axis, moment),
-        })
-    }
-
-    fn track(&self, id: TrackId) -> Option<&Track> {
-        self.tracks.iter().find(|track| track.id == id)
     }
 }

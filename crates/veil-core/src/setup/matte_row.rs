@@ -3,8 +3,9 @@
 use super::applied::entry;
 use super::refused::CommandError;
 use super::{Link, Setting, Setup, StageEntry, StageId};
-use crate::controls::Choice;
-use crate::mattes::{MORE, MatteWay};
+use crate::choice::Choice;
+use crate::matte_way::MatteWay;
+use crate::mattes::MORE;
 use crate::spec::{MAIN, MATTE};
 use crate::stages::field::combine_fields::LIST;
 

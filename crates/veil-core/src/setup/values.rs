@@ -2,7 +2,7 @@
 
 use super::applied::entry;
 use super::command::HandOnKeys;
-use super::own::{pixel_with_names, with_names};
+use super::own_deeds::{pixel_with_names, with_names};
 use super::{CommandError, Setting, Setup, SetupError, StageId};
 use crate::controls::{ControlKind, ShapePoint};
 use crate::feed::{ControlAxis, Feed};

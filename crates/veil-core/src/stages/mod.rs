@@ -16,7 +16,7 @@ mod warp;
 use std::collections::HashMap;
 use std::sync::LazyLock;
 
-use crate::setup::StageKind;
+use crate::ids::StageKind;
 use crate::stage::Stage;
 
 static ALL: LazyLock<Vec<Box<dyn Stage>>> = LazyLock::new(|| {

@@ -5,10 +5,9 @@ use veil_pixels::Window;
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct ColourSpaceControls {

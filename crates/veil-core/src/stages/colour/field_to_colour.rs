@@ -4,12 +4,11 @@ use veil_pixels::shape::gradient::{Gradient, Spread};
 use veil_pixels::{Window, colour};
 
 use crate::controls;
+use crate::controls::Setting;
 use crate::controls::{ControlSet, ControlSpec, Stops};
-use crate::engine::{Context, StageError};
-use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct FieldToColourControls {

@@ -7,10 +7,9 @@ use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 use crate::colour::Working;
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::{EachPixel, Stage};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct GradeControls {

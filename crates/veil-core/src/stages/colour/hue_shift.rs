@@ -4,10 +4,9 @@ use veil_pixels::colour::hue::HueTurn;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{EachPixel, Stage};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct HueShiftControls {

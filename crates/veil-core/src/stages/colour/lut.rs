@@ -3,12 +3,11 @@
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, MediaSort};
-use crate::engine::{Context, StageError};
+use crate::ids::MediaId;
 use crate::key::Key;
-use crate::setup::MediaId;
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{EachPixel, Stage};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct LutControls {

@@ -3,10 +3,9 @@
 use veil_pixels::colour;
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::{EachPixel, Stage};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {

@@ -5,10 +5,9 @@ use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Curve};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{EachPixel, Stage};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct ToneCurveControls {

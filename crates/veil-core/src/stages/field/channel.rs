@@ -3,10 +3,9 @@
 use veil_pixels::Window;
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind, Take};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {

@@ -3,10 +3,9 @@
 use veil_pixels::{Field, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 /// How a field meets those before it.

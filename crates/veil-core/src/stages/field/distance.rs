@@ -4,10 +4,9 @@ use veil_pixels::filter::distance::{Side, distance};
 use veil_pixels::{Edge, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {

@@ -5,10 +5,9 @@ use veil_pixels::{Edge, Window};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind, Take};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct EdgesControls {

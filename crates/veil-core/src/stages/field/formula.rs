@@ -4,12 +4,11 @@ use veil_pixels::program::Given;
 use veil_pixels::{Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Value};
-use crate::engine::{Context, StageError};
 use crate::feed::{INPUTS, PixelFormula};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 const SLOTS: [&str; INPUTS] = ["in1", "in2", "in3", "in4"];

@@ -5,10 +5,9 @@ use veil_pixels::shape::stripes::Lines;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 use super::spacing::{self, Spacing};
 

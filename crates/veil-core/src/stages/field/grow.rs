@@ -4,10 +4,9 @@ use veil_pixels::{Edge, Window, filter::grow};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct GrowControls {

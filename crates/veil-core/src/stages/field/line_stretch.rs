@@ -4,10 +4,9 @@ use veil_pixels::Window;
 use veil_pixels::filter::stretch::{Line, Stretch};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls, each_kind};
 
 controls! {

@@ -4,10 +4,9 @@ use veil_pixels::Window;
 use veil_pixels::filter::mosaic::{CellValue, Mosaic};
 
 use crate::controls::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls, each_kind};
 
 const fn side(name: &'static str) -> ControlSpec {

@@ -4,11 +4,10 @@ use veil_pixels::Window;
 use veil_pixels::noise::{Basis, Fold, Noise};
 
 use crate::controls::{ControlSet, ControlSpec, Unit};
-use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {

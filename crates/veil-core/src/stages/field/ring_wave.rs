@@ -4,11 +4,10 @@ use veil_pixels::Window;
 use veil_pixels::shape::ring::{RingRange, RingShape, Rings};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
-use crate::engine::{Context, StageError};
 use crate::key::Key;
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {

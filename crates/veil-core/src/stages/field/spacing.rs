@@ -4,7 +4,7 @@ use veil_pixels::shape::stripes::Stripes;
 
 use crate::choice;
 use crate::controls::{ControlSpec, Unit};
-use crate::engine::Context;
+use crate::stage::Context;
 
 /// How the way from one line to the next is told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

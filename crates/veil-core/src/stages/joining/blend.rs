@@ -6,11 +6,10 @@ use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
 use veil_pixels::{Field, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
-use crate::mattes::{MatteWay, met};
+use crate::matte_way::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 /// The slots of the layers, from the lowest up, and those of their own mattes.

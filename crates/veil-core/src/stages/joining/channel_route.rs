@@ -3,10 +3,9 @@
 use veil_pixels::{Picture, Rgba, Window, colour};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 const OTHERS: [&str; 3] = ["second", "third", "fourth"];

@@ -2,10 +2,9 @@
 
 use veil_pixels::Window;
 
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 pub(super) struct Final {
     spec: StageSpec,

@@ -4,10 +4,9 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 use veil_pixels::{Field, Raster, Window, blend::mix};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 const TO: &str = "to";

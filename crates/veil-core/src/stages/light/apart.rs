@@ -7,9 +7,9 @@ use veil_pixels::{Edge, Field, Picture, Window};
 
 use crate::choice;
 use crate::controls::ControlSpec;
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
+use crate::stage::{Context, StageError};
 
 choice! {
     AlphaOf {

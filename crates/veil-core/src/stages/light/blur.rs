@@ -7,10 +7,9 @@ use veil_pixels::filter::box_blur::{BoxBlur, Profile};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, Signal};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls, each_kind};
 
 controls! {

@@ -7,10 +7,9 @@ use veil_pixels::{Edge, Window};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 use super::apart::{alpha, carried, domain};
 

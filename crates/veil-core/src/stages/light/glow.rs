@@ -4,10 +4,9 @@ use veil_pixels::light::glow::{FallOff, GlowGives, Spread, lay, source};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 use super::blur::{main_within, spread};

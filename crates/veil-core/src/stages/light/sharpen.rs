@@ -4,10 +4,9 @@ use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::{Edge, Pixel, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::Pixels;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{controls, each_kind};
 
 use super::blur::main_within;

@@ -4,10 +4,9 @@ use veil_pixels::filter::zoom_blur::{Smear, ZoomBlur};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls, each_kind};
 
 controls! {

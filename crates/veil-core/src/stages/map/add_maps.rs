@@ -4,10 +4,9 @@ use veil_pixels::Window;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 /// The slots of the list after the first map, which is the main input.
 const LIST: [&str; 5] = ["map2", "map3", "map4", "map5", "map6"];

@@ -5,10 +5,9 @@ use veil_pixels::warp::push::turned;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct TurnControls {

@@ -8,10 +8,9 @@ use crate::controls;
 use crate::controls::{
     ControlSet, ControlSpec, Grip, Joins, Laid, LaidFence, LaidPair, LaidPairs, ShapePoint, Side,
 };
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Shutter, Stage};
+use crate::stage::{Context, Shutter, Stage, StageError};
 use crate::stages::shutter;
 
 use super::drawing::{Drawing, Moment};

@@ -6,10 +6,9 @@ use veil_pixels::shape::rectangle::Rectangle;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 controls! {
     struct BoxControls {

@@ -5,7 +5,7 @@ use veil_pixels::shape::outline::{Knot, Outline};
 use veil_pixels::{Cancelled, Edge, Field, Raster, Window};
 
 use crate::controls::{Joins, Laid, ShapePoint};
-use crate::engine::Context;
+use crate::stage::Context;
 
 /// Outlines at one of the moments that they are seen in, with a softness besides their own.
 pub(super) struct Moment {

@@ -3,14 +3,14 @@
 use veil_pixels::Window;
 
 use crate::controls::{ControlSet, ControlSpec, MediaSort, Unit};
-use crate::engine::{Context, Ride, StageError};
+use crate::ids::MediaId;
 use crate::key::Key;
+use crate::media::Media;
 use crate::placing::Placing;
 use crate::plates::IdKind;
-use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Ride, Stage, StageError};
 use crate::{controls, each_kind};
 
 /// The slot of a picture that the things travel with.

@@ -5,10 +5,9 @@ use veil_pixels::{Field, Raster, Window};
 use crate::controls;
 use crate::controls::Laid;
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Shutter, Stage};
+use crate::stage::{Context, Shutter, Stage, StageError};
 use crate::stages::shutter;
 
 use super::drawing::{Drawing, Moment};

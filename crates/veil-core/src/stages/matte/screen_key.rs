@@ -8,10 +8,9 @@ use veil_pixels::key::screen_key::{
 use veil_pixels::{Edge, Field, Picture, Raster, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Unit, Value};
-use crate::engine::{Context, StageError};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 /// The slots of a picture of the screen alone, of what is surely figure and surely not, and of what will be behind.

@@ -8,13 +8,12 @@ use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Picture, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip, MediaSort, Stops};
-use crate::engine::{Context, StageError};
 use crate::figure::Figure;
+use crate::ids::MediaId;
 use crate::key::Key;
-use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 use super::painted::{Given, across, coloured, cut, given, laid};

@@ -3,12 +3,11 @@
 use veil_pixels::shape::gradient::{Gradient, Run, Spread};
 use veil_pixels::{Picture, Window};
 
+use crate::controls::Setting;
 use crate::controls::{ControlSet, ControlSpec, Grip, Stops};
-use crate::engine::{Context, StageError};
-use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, Take};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 use super::painted::{Given, given};

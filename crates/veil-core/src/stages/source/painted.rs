@@ -9,8 +9,8 @@ use veil_pixels::{Cancelled, Field, Picture, Window};
 
 use crate::choice;
 use crate::controls::{Stops, Value};
-use crate::engine::Context;
 use crate::signal::SignalKind;
+use crate::stage::Context;
 
 /// What a drawn shape gives.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -4,14 +4,14 @@ use veil_pixels::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 use crate::colour::ListedOr;
 use crate::controls::{ControlSet, ControlSpec, MediaSort, Unit};
-use crate::engine::{Context, Faulty, Ride, StageError};
+use crate::ids::MediaId;
 use crate::key::Key;
+use crate::media::Media;
 use crate::placing::Placing;
 use crate::plates::{Alpha, Role};
-use crate::setup::{Media, MediaId};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Faulty, Ride, Stage, StageError};
 use crate::stages::matte::id_pick;
 use crate::{choice, controls};
 

@@ -7,13 +7,12 @@ use veil_pixels::shape::polygon::Polygon;
 use veil_pixels::warp::perspective::Homography;
 
 use crate::controls::{ControlSet, ControlSpec, Grip, MediaSort, Stops, Unit};
-use crate::engine::{Context, StageError};
+use crate::ids::MediaId;
 use crate::key::Key;
 use crate::lettering::{self, Align, Lettering};
-use crate::setup::MediaId;
 use crate::signal::{Domain, Pixels};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
 use super::painted::{Given, across, coloured, cut, given, laid};

@@ -5,11 +5,10 @@ use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::perspective::Homography;
 
 use crate::controls;
+use crate::controls::Setting;
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
-use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Aligned, Bend, Placing, Reading, Shutter, Stage, WarpStage};
+use crate::stage::{Aligned, Bend, Context, Placing, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
 
 use super::rings;

@@ -7,9 +7,8 @@ use veil_pixels::{Edge, Window};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, LaidLattice};
-use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Bend, Reading, Shutter, Stage, WarpStage};
+use crate::stage::{Bend, Context, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
 
 use super::moved;

@@ -6,9 +6,8 @@ use veil_pixels::warp::lens::{Lens, LensWay};
 use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, Grip};
-use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
-use crate::stage::{Bend, Reading, Stage, WarpStage};
+use crate::stage::{Bend, Context, Reading, Stage, StageError, WarpStage};
 use crate::{choice, controls};
 
 use super::moved;

@@ -16,8 +16,7 @@ use veil_pixels::warp::displace::Moves;
 use veil_pixels::{Map, Raster};
 
 use crate::controls::ControlSpec;
-use crate::engine::{Context, StageError};
-use crate::stage::Stage;
+use crate::stage::{Context, Stage, StageError};
 
 /// In the order that they are listed in.
 pub(super) fn all() -> Vec<Box<dyn Stage>> {

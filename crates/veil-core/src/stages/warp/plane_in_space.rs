@@ -6,9 +6,8 @@ use veil_pixels::warp::perspective::Homography;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, Space, Unit};
-use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Bend, Reading, Shutter, Stage, WarpStage};
+use crate::stage::{Bend, Context, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
 
 use super::rings;

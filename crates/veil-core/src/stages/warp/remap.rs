@@ -7,9 +7,8 @@ use veil_pixels::{Edge, Window};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::engine::{Context, StageError};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
-use crate::stage::{Bend, Reading, Stage, WarpStage};
+use crate::stage::{Bend, Context, Reading, Stage, StageError, WarpStage};
 use crate::stages::map::uv_map_in::moves_of;
 
 use super::moved;

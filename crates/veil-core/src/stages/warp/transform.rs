@@ -4,11 +4,10 @@ use veil_pixels::Edge;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::perspective::Homography;
 
+use crate::controls::Setting;
 use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
-use crate::engine::{Context, StageError};
-use crate::setup::Setting;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
-use crate::stage::{Aligned, Bend, Placing, Reading, Shutter, Stage, WarpStage};
+use crate::stage::{Aligned, Bend, Context, Placing, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
 use crate::{choice, controls};
 

@@ -1,17 +1,26 @@
 //! What a stage is: all that the engine, the bench and the documents ask of it.
 
+mod asked;
+mod context;
+mod error;
+mod riding;
+
 use veil_pixels::colour::bare::OnColour;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Cancelled, Edge, Map, Rgba, Window};
 
-use crate::engine::{Context, Ride, StageError};
+use crate::controls::Setting;
 use crate::key::Key;
 use crate::plates::Role;
-use crate::setup::Setting;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Preset, StageSpec};
+
+pub use asked::{Asked, Faulty};
+pub use context::{Context, Rendered};
+pub use error::{EngineError, StageError};
+pub use riding::Ride;
 
 /// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of
 /// threads, in any order of calls, and a region equals the crop of the whole.

@@ -5,20 +5,17 @@ use std::sync::Arc;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
-use super::StageError;
-use super::flaws::Faulty;
-use super::look::{Evaluation, stage_error};
-use super::pixels::empty;
-use super::plan::StageWork;
-use super::ride::Ride;
+use super::asked::{Asked, Faulty};
+use super::{Ride, Stage, StageError};
 use crate::colour::Working;
 use crate::controls::ControlSet;
 use crate::feed::Moment;
+use crate::ids::MediaId;
 use crate::key::{ContentHash, Key};
+use crate::media::Media;
+use crate::picture::Frames;
 use crate::placing::{Placed, Placing, told_of_size};
 use crate::plates::{IdKind, Plates, Role};
-use crate::setup::{Frames, Media, MediaId, StageEntry, StageId};
-use crate::shape;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
 use crate::spec::MAIN;
 
@@ -47,46 +44,42 @@ impl Rendered<'_> {
 }
 
 /// A stage at a frame, with its values and inputs.
+#[derive(Clone, Copy)]
 pub struct Context<'a> {
-    evaluation: Evaluation<'a>,
-    entry: &'a StageEntry,
-    work: &'a Arc<StageWork>,
+    stage: &'a dyn Stage,
+    asked: &'a dyn Asked,
 }
 
 impl<'a> Context<'a> {
-    pub(super) const fn new(
-        evaluation: &Evaluation<'a>,
-        entry: &'a StageEntry,
-        work: &'a Arc<StageWork>,
-    ) -> Self {
-        Self { evaluation: *evaluation, entry, work }
+    pub(crate) const fn new(stage: &'a dyn Stage, asked: &'a dyn Asked) -> Self {
+        Self { stage, asked }
     }
 
     /// The stage's controls at this frame.
     pub fn controls<C: ControlSet>(&self) -> Result<C, StageError> {
-        C::read(&self.work.values)
-            .ok_or_else(|| StageError::Fault("its controls do not have the types it declares".into()))
+        C::read(self.asked.values()).ok_or_else(mistyped)
     }
 
     /// The stage's controls at each moment that it is seen in; at the frame alone where it is seen sharp or does not change.
     pub fn over_shutter<C: ControlSet>(&self) -> Result<Vec<C>, StageError> {
-        let works = self.evaluation.over_shutter(self.entry, self.work);
-        works.iter().map(|work| Context::new(&self.evaluation, self.entry, work).controls()).collect()
+        let mut all = Vec::new();
+        self.asked.over_shutter(&mut |values| all.push(C::read(values)));
+        all.into_iter().map(|read| read.ok_or_else(mistyped)).collect()
     }
 
     /// The frame; may lie between frames.
     pub fn frame(&self) -> f64 {
-        self.evaluation.frame
+        self.asked.moment().now
     }
 
     /// Frames since the shot's start.
     pub fn since(&self) -> f64 {
-        self.evaluation.moment().since
+        self.asked.moment().since
     }
 
     /// The proxy scale.
     pub fn scale(&self) -> Scale {
-        self.evaluation.scale
+        self.asked.scale()
     }
 
     /// A move of full-resolution places as one of this scale's.
@@ -97,46 +90,34 @@ impl<'a> Context<'a> {
 
     /// The frame's width and height at full resolution.
     pub fn size(&self) -> [f64; 2] {
-        let picture = self.evaluation.setup.picture;
-        [picture.width, picture.height].map(f64::from)
+        let shot = self.asked.shot();
+        [shot.width, shot.height].map(f64::from)
     }
 
     /// The colours that the show works in.
     pub fn working(&self) -> Working {
-        self.evaluation.setup.picture.working
+        self.asked.shot().working
     }
 
     /// To be checked in long work.
-    pub fn cancel(&self) -> &Cancel {
-        self.evaluation.cancel
+    pub fn cancel(&self) -> &'a Cancel {
+        self.asked.cancel()
     }
 
     /// The shot's frame at this scale, with pixels everywhere in it.
     pub fn everywhere(&self) -> Domain {
-        let display = self.evaluation.display();
+        let display = self.asked.display();
         Domain { display, data: display }
     }
 
     /// The frames of the shot.
     pub fn frames(&self) -> Frames {
-        self.evaluation.setup.picture.frames
+        self.asked.shot().frames
     }
 
-    /// The looks at what a slot takes: at each frame that the stage says, or at its own moment.
-    pub(super) fn looks(&self, slot: &str) -> Result<Vec<Evaluation<'a>>, StageError> {
-        let frames = self.work.stage.looks_at(self, slot)?;
-        Ok(frames.map_or_else(
-            || vec![self.evaluation],
-            |frames| frames.into_iter().map(|frame| self.evaluation.at_frame(frame)).collect(),
-        ))
-    }
-
-    /// The look at what a slot takes at one of the frames that the stage says.
-    fn look(&self, slot: &str, frame: f64) -> Result<Evaluation<'a>, StageError> {
-        let said = self.looks(slot)?.into_iter().find(|look| look.frame.to_bits() == frame.to_bits());
-        said.ok_or_else(|| {
-            StageError::Fault(format!("looks at frame {frame} of `{slot}` without having said so"))
-        })
+    /// The frames at which what a slot takes is looked at: those that the stage says, or its own moment.
+    pub(crate) fn looks(&self, slot: &str) -> Result<Vec<f64>, StageError> {
+        Ok(self.stage.looks_at(self, slot)?.unwrap_or_else(|| vec![self.frame()]))
     }
 
     /// The signal of a slot at one of the frames that the stage says, for at least a window, as far as it exists; `None`
@@ -147,8 +128,22 @@ impl<'a> Context<'a> {
         frame: f64,
         window: Window,
     ) -> Result<Option<Arc<Signal>>, StageError> {
-        let Some((id, take)) = self.work.inputs.get(slot) else { return Ok(None) };
-        self.seen(self.look(slot, frame)?, slot, (*id, *take), window).map(Some)
+        if !self.looks(slot)?.iter().any(|look| look.to_bits() == frame.to_bits()) {
+            return Err(StageError::Fault(format!(
+                "looks at frame {frame} of `{slot}` without having said so"
+            )));
+        }
+        let Some(take) = self.asked.plugged(slot) else { return Ok(None) };
+        let Some(signal) = self.asked.signal(slot, frame, window)? else { return Ok(None) };
+        let Some(take) = take else { return Ok(Some(signal)) };
+        match &signal.pixels {
+            Pixels::Picture(picture) => {
+                let field = take.apply(picture, self.working(), self.cancel())?;
+                Ok(Some(Arc::new(Signal { domain: signal.domain, pixels: Pixels::Field(field) })))
+            }
+            Pixels::Field(_) => Ok(Some(signal)),
+            Pixels::Map(_) => Err(StageError::Fault(format!("a map is plugged in `{slot}`"))),
+        }
     }
 
     /// Where the main input exists; `None` where nothing is plugged.
@@ -158,45 +153,21 @@ impl<'a> Context<'a> {
 
     /// Where the input of a slot exists, at any of the frames that it is looked at; `None` where nothing is plugged.
     pub fn domain_of(&self, slot: &str) -> Option<Domain> {
-        let (id, _) = self.work.inputs.get(slot)?;
-        let domains = self.looks(slot).ok()?.into_iter().filter_map(|look| look.domain(*id).ok());
+        let domains = self.looks(slot).ok()?.into_iter().filter_map(|frame| self.asked.domain(slot, frame));
         domains.reduce(|all, this| Domain { data: all.data.union(this.data), ..all })
     }
 
     /// The signal of a slot for at least a window, as far as it exists; `None` where nothing is plugged.
     pub fn signal(&self, slot: &str, window: Window) -> Result<Option<Arc<Signal>>, StageError> {
-        let Some((id, take)) = self.work.inputs.get(slot) else { return Ok(None) };
-        let look = self.look(slot, self.evaluation.frame)?;
-        self.seen(look, slot, (*id, *take), window).map(Some)
-    }
-
-    /// What is seen of a slot's source at a moment.
-    fn seen(
-        &self,
-        look: Evaluation<'a>,
-        slot: &str,
-        (id, take): (StageId, Option<Take>),
-        window: Window,
-    ) -> Result<Arc<Signal>, StageError> {
-        let signal = look.signal(id, window).map_err(stage_error)?;
-        let Some(take) = take else { return Ok(signal) };
-        match &signal.pixels {
-            Pixels::Picture(picture) => {
-                let field = take.apply(picture, self.working(), self.cancel())?;
-                Ok(Arc::new(Signal { domain: signal.domain, pixels: Pixels::Field(field) }))
-            }
-            Pixels::Field(_) => Ok(signal),
-            Pixels::Map(_) => Err(StageError::Fault(format!("a map is plugged in `{slot}`"))),
-        }
+        self.signal_at(slot, self.frame(), window)
     }
 
     /// The main signal for at least a window; where nothing is plugged an empty one, of the kind that an input of a tool
     /// would bring, else a picture.
     pub fn main(&self, window: Window) -> Result<Arc<Signal>, StageError> {
         Ok(self.signal(MAIN, window)?.unwrap_or_else(|| {
-            let link = self.entry.links.get(MAIN);
-            let kind = link.map(|link| shape::linked_kind(self.evaluation.setup, *link, self.entry.inside));
-            empty(kind.unwrap_or(SignalKind::Picture), self.nowhere())
+            let kind = self.asked.kind_in(MAIN).unwrap_or(SignalKind::Picture);
+            Arc::new(Signal { domain: self.nowhere(), pixels: Pixels::clear(kind, Window::EMPTY) })
         }))
     }
 
@@ -251,35 +222,32 @@ impl<'a> Context<'a> {
 
     /// Amount of the row, for a stage that scales a move by it.
     pub fn amount(&self) -> f32 {
-        self.work.mixing.amount as f32
+        self.asked.amount() as f32
     }
 
     /// Matte of the row over a window, for a stage that scales a move by it.
     pub fn matte(&self, window: Window) -> Result<Option<Field>, StageError> {
-        self.evaluation.matte(&self.work.mixing, window)
+        self.asked.matte(window)
     }
 
     /// What travels with the picture in a slot, over a window; `None` where nothing is plugged.
     pub fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError> {
-        let Some((from, _)) = self.work.inputs.get(slot) else { return Ok(None) };
-        Ok(Some(self.evaluation.ride(*from, ride, window)?.over(window)))
+        self.asked.ride(slot, ride, window)
     }
 
     /// Equal as long as what a slot takes is the same all over the shot.
     pub fn print_of_shot(&self, slot: &str) -> Result<Option<ContentHash>, StageError> {
-        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok(None) };
-        self.evaluation.print_over_shot(*id).map(Some)
+        self.asked.print_of_shot(slot)
     }
 
     /// The mean of a slot's map over its pixels and over frames spread over the shot; zero where nothing is plugged.
     pub fn mean_over_shot(&self, slot: &str) -> Result<[f32; 2], StageError> {
-        let Some((id, _)) = self.work.inputs.get(slot) else { return Ok([0.0; 2]) };
-        self.evaluation.mean_over_shot(*id)
+        Ok(self.asked.mean_over_shot(slot)?.unwrap_or_default())
     }
 
     /// A fault of this row.
     pub fn fault(&self, what: &str) -> StageError {
-        StageError::Fault(format!("`{}` {what}", self.entry.name))
+        StageError::Fault(format!("`{}` {what}", self.asked.name()))
     }
 
     fn nowhere(&self) -> Domain {
@@ -289,7 +257,7 @@ impl<'a> Context<'a> {
     /// A medium of the setup.
     pub fn medium(&self, id: Option<MediaId>) -> Result<&'a Media, StageError> {
         let id = id.ok_or_else(|| self.fault("has no plate yet; choose one on the bench"))?;
-        let medium = self.evaluation.setup.medium(id);
+        let medium = self.asked.medium(id);
         medium.ok_or_else(|| self.fault("uses a plate that the setup does not list"))
     }
 
@@ -297,19 +265,19 @@ impl<'a> Context<'a> {
     pub fn rendered(&self, media: Option<MediaId>, shift: i32) -> Result<Rendered<'a>, StageError> {
         let media = self.medium(media)?;
         let frame = media.held_frame(self.frame(), shift);
-        Ok(Rendered { media, frame, plates: self.plates(), cancel: self.evaluation.cancel })
+        Ok(Rendered { media, frame, plates: self.plates(), cancel: self.cancel() })
     }
 
     /// Where a plate's frame stands in the shot.
     pub fn placed(&self, media: &Media, frame: i32, placing: Placing) -> Result<Placed, StageError> {
         let (plates, cancel) = (self.plates(), self.cancel());
         let (file, about) = (plates.domain(media, frame, cancel)?, plates.about(media, frame, cancel)?);
-        Ok(Placed::of(placing, file, about, &self.evaluation.setup.picture))
+        Ok(Placed::of(placing, file, about, self.asked.shot()))
     }
 
     /// Whether a control of the row was set, to its default or anything else.
     pub fn is_set(&self, control: &str) -> bool {
-        self.evaluation.setup.setting(self.entry, control).is_some()
+        self.asked.is_set(control)
     }
 
     /// What tells that a plate's frame is of another size than the shot; none where it is of the same.
@@ -317,12 +285,12 @@ impl<'a> Context<'a> {
         let (plates, cancel) = (self.plates(), self.cancel());
         let (file, about) =
             (plates.domain(media, frame, cancel).ok()?, plates.about(media, frame, cancel).ok()?);
-        told_of_size(placing, &media.name, file, about, &self.evaluation.setup.picture)
+        told_of_size(placing, &media.name, file, about, self.asked.shot())
     }
 
     /// The files.
     pub fn plates(&self) -> &'a dyn Plates {
-        self.evaluation.plates
+        self.asked.plates()
     }
 
     /// A pass at full resolution, kept for the next request.
@@ -331,7 +299,7 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation.kept_file(Key::of("pass").with(&print).with(&role), domain, || {
+        self.asked.kept(Key::of("pass").with(&print).with(&role), domain, &mut || {
             Ok(plates.pass(media, frame, role, self.cancel())?)
         })
     }
@@ -343,42 +311,36 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation.kept_file(Key::of("plate").with(&print), domain, || {
-            match plates.pass(media, frame, Role::Beauty, self.cancel())? {
-                Pixels::Picture(picture) => {
-                    Ok(Pixels::Picture(self.evaluation.flaws().mended(print, picture)))
-                }
-                _ => Err(StageError::Fault(format!("`{}` is no picture", media.name))),
-            }
+        self.asked.kept(Key::of("plate").with(&print), domain, &mut || match plates.pass(
+            media,
+            frame,
+            Role::Beauty,
+            self.cancel(),
+        )? {
+            Pixels::Picture(picture) => Ok(Pixels::Picture(self.asked.mended(print, picture))),
+            _ => Err(StageError::Fault(format!("`{}` is no picture", media.name))),
         })
     }
 
     /// How many values of a plate's frame were no numbers or infinite; none until it has been read.
     pub fn flaws(&self, media: &Media, frame: i32) -> Faulty {
         let print = self.plates().fingerprint(media, frame, self.cancel());
-        print.map_or(Faulty::default(), |print| self.evaluation.flaws().of(print))
+        print.map_or(Faulty::default(), |print| self.asked.flaws_of(print))
     }
 
     /// Remembers how many numbers of this stage's result were none, as it is here: of these inputs, at this scale.
     pub fn note_flaws(&self, count: usize) {
-        if let Some(print) = self.own_print() {
-            let known = self.evaluation.flaws().of(print).none;
-            self.evaluation.flaws().note(print, Faulty { none: known.max(count), infinite: 0 });
-        }
+        self.asked.note_flaws(count);
     }
 
     /// What [`Self::note_flaws`] was told of this result; of its regions, the most.
     pub fn noted_flaws(&self) -> usize {
-        self.own_print().map_or(0, |print| self.evaluation.flaws().of(print).none)
-    }
-
-    fn own_print(&self) -> Option<u64> {
-        self.evaluation.node(self.entry.id).ok().map(|node| node.hash.short())
+        self.asked.noted_flaws()
     }
 
     /// The moment it is asked at.
     pub fn moment(&self) -> Moment {
-        self.evaluation.moment()
+        self.asked.moment()
     }
 
     /// Summed coverage of named IDs at full resolution, kept for the next request.
@@ -393,9 +355,13 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.evaluation.kept_file(Key::of("things").with(&print).with(&kind).with(names), domain, || {
+        self.asked.kept(Key::of("things").with(&print).with(&kind).with(names), domain, &mut || {
             let ids = plates.things(media, frame, kind)?.ids(names);
             Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, self.cancel())?))
         })
     }
+}
+
+fn mistyped() -> StageError {
+    StageError::Fault("its controls do not have the types it declares".into())
 }
