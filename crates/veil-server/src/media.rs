@@ -7,7 +7,7 @@ use axum::http::HeaderMap;
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use veil_core::controls::Choice;
+use veil_core::choice::Choice;
 use veil_core::placing::{Placed, Placing};
 use veil_core::plates::{Alpha, IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{ColourSpace, Command, Media, MediaId, PictureFormat, Setup, Working};

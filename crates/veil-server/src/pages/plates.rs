@@ -3,7 +3,8 @@
 use askama::Template;
 use axum::extract::{Query, State};
 use axum::response::Html;
-use veil_core::controls::{Choice, ChoiceOption, MediaSort};
+use veil_core::choice::{Choice, ChoiceOption};
+use veil_core::controls::MediaSort;
 use veil_core::plates::{IdKind, Role};
 use veil_core::setup::ColourSpace;
 use veil_pixels::key::cryptomatte::Id;

@@ -5,9 +5,9 @@
 
 use serde_json::{Map, Value, json};
 
-use super::{Setup, StageKind, Tool};
 use crate::controls::ControlSpec;
 use crate::mattes;
+use crate::setup::{Setup, StageKind, Tool};
 use crate::shape::common_controls;
 use crate::spec::{AmountRule, MAIN, MATTE};
 use crate::stages;

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Media, OwnControl, PictureFormat, Setup, StageEntry, StageId};
+use crate::setup::{Media, OwnControl, PictureFormat, Setup, StageEntry, StageId};
 use crate::tracks::{Track, TrackId};
 
 /// One step from a setup to another.

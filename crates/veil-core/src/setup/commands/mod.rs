@@ -1,53 +1,36 @@
 //! What a person does to a setup.
 
+pub(in crate::setup) mod applied;
+pub(in crate::setup) mod change;
+pub(in crate::setup) mod curves;
+pub(in crate::setup) mod edit;
+pub(in crate::setup) mod entries;
+pub(in crate::setup) mod entry;
+pub(in crate::setup) mod grade_match;
+pub(in crate::setup) mod label;
+pub(in crate::setup) mod matte_row;
+pub(in crate::setup) mod order;
+pub(in crate::setup) mod own_deeds;
+pub(in crate::setup) mod refused;
+pub(in crate::setup) mod rows;
+pub(in crate::setup) mod strand;
+pub(in crate::setup) mod track;
+pub(in crate::setup) mod values;
+pub(in crate::setup) mod wording;
+
 use serde::{Deserialize, Serialize};
 
-use super::curves::PickedKeys;
-use super::own::OwnKind;
-use super::rows::CopiedRows;
-use super::{
-    FaceplateEntry, Frames, Media, Otherwise, PictureFormat, Setting, Setup, Source, StageId, Tab, Tool,
-};
 use crate::controls::ShapePoint;
 use crate::feed::{ControlAxis, KeyMove, KeyShape};
+use crate::setup::commands::curves::PickedKeys;
+use crate::setup::commands::rows::CopiedRows;
+use crate::setup::commands::wording::{Earlier, HandOnKeys, NewRow};
+use crate::setup::document::own::OwnKind;
+use crate::setup::{
+    FaceplateEntry, Frames, Media, Otherwise, PictureFormat, Setting, Setup, Source, StageId, Tab, Tool,
+};
 use crate::signal::Take;
 use crate::tracks::{Track, TrackId};
-
-/// Where a new row goes and what it takes.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct NewRow {
-    /// The row it goes in after, on the strand that row is in; none for the top.
-    #[serde(default)]
-    pub after: Option<StageId>,
-    /// The slot that is to take it: of which row, which slot.
-    #[serde(default)]
-    pub into: Option<(StageId, String)>,
-    /// The row on whose strand it goes, where it has a side slot that is meant for what `after` gives.
-    #[serde(default)]
-    pub on: Option<StageId>,
-}
-
-/// What a setup once was.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Earlier {
-    /// A version, by its number.
-    Version(i32),
-    /// The setup of a kept still, by its number.
-    Still(i32),
-}
-
-/// What a value changed by hand does to a control with keys.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum HandOnKeys {
-    /// It sets a key at the frame.
-    #[default]
-    Key,
-    /// It moves the whole curve.
-    MovesAll,
-}
 
 /// One thing a person does.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

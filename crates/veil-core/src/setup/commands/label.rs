@@ -1,12 +1,12 @@
 //! What a command is called beside undo.
 
-use super::{Command, Earlier, PickedKeys, Setup, StageId, StageKind};
 use crate::feed::ControlAxis;
+use crate::setup::{Command, Earlier, PickedKeys, Setup, StageId, StageKind};
 use crate::{shape, stages};
 
 impl Command {
     /// As shown: `strength x of Displace`.
-    pub(super) fn label(&self, setup: &Setup) -> String {
+    pub(in crate::setup) fn label(&self, setup: &Setup) -> String {
         let name =
             |id: &StageId| setup.stage(*id).map_or_else(|| "a stage".to_owned(), |stage| stage.name.clone());
         let control_of = |id: &StageId, control: &str| {

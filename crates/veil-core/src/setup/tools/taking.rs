@@ -2,17 +2,17 @@
 
 use std::collections::BTreeSet;
 
-use super::applied::entry;
-use super::pace::set_pace;
-use super::refused::CommandError;
-use super::strand::stand_alone;
-use super::{Setup, StageEntry, StageId, Tool, ToolError, ToolUse};
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::refused::CommandError;
+use crate::setup::commands::strand::stand_alone;
+use crate::setup::tools::pace::set_pace;
+use crate::setup::{Setup, StageEntry, StageId, Tool, ToolError, ToolUse};
 use crate::shape;
 
 /// Puts a tool's rows in place of those inside a tool's row. The row keeps its name, its place, its amount and matte,
 /// what its inputs take by their names, the values of the faceplate by their labels, and when it starts and how long it
 /// lasts.
-pub(super) fn take_tool(
+pub(in crate::setup) fn take_tool(
     setup: &mut Setup,
     id: StageId,
     tool: &Tool,
@@ -97,7 +97,7 @@ fn leave_behind(setup: &mut Setup, gone: &BTreeSet<StageId>) -> Result<(), Comma
 }
 
 /// Every row inside a tool's row, however deep.
-pub(super) fn inside(setup: &Setup, id: StageId) -> BTreeSet<StageId> {
+pub(in crate::setup) fn inside(setup: &Setup, id: StageId) -> BTreeSet<StageId> {
     let mut found = BTreeSet::from([id]);
     // A tool's row stands below the rows inside of it.
     for row in setup.stages.iter().rev() {
@@ -110,7 +110,7 @@ pub(super) fn inside(setup: &Setup, id: StageId) -> BTreeSet<StageId> {
 }
 
 /// Marks the tools' rows whose insides an edit has changed, values of the faceplate aside: they are copies of their own.
-pub(super) fn mark_own(old: &Setup, new: &mut Setup) {
+pub(in crate::setup) fn mark_own(old: &Setup, new: &mut Setup) {
     let changed: Vec<StageId> = new
         .stages
         .iter()

@@ -1,19 +1,28 @@
 //! The setup itself: its stages in working order, its links, its media.
 
+pub(in crate::setup) mod all_rows;
+pub(in crate::setup) mod check;
+pub(in crate::setup) mod difference;
+pub(in crate::setup) mod following;
+pub(in crate::setup) mod own;
+pub(in crate::setup) mod schema;
+pub(in crate::setup) mod text;
+pub(in crate::setup) mod tool_use;
+
 use std::collections::BTreeMap;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::all_rows::Rows;
-use super::own::OwnControl;
-use super::tool_use::ToolUse;
 use crate::bakes::Bake;
 use crate::controls::Setting;
 use crate::feed::{ControlAxis, Moment};
 use crate::ids::{MediaId, StageId, StageKind};
 use crate::media::Media;
 use crate::picture::PictureFormat;
+use crate::setup::document::all_rows::Rows;
+use crate::setup::document::own::OwnControl;
+use crate::setup::document::tool_use::ToolUse;
 use crate::signal::Take;
 use crate::tracks::Track;
 

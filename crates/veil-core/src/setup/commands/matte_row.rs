@@ -1,17 +1,17 @@
 //! A row's list of mattes as a row of its own.
 
-use super::applied::entry;
-use super::refused::CommandError;
-use super::{Link, Setting, Setup, StageEntry, StageId};
 use crate::choice::Choice;
 use crate::matte_way::MatteWay;
 use crate::mattes::MORE;
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::refused::CommandError;
+use crate::setup::{Link, Setting, Setup, StageEntry, StageId};
 use crate::spec::{MAIN, MATTE};
 use crate::stages::field::combine_fields::LIST;
 
 /// Puts a Combine fields row above a row, and a Soften row for each matte that is softened, so that the row takes one
 /// matte which is the same.
-pub(super) fn mattes_to_row(setup: &mut Setup, id: StageId) -> Result<StageId, CommandError> {
+pub(in crate::setup) fn mattes_to_row(setup: &mut Setup, id: StageId) -> Result<StageId, CommandError> {
     let row = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
     let nothing = || CommandError::NothingTaken { stage: row.name.clone(), slot: MORE[0].into() };
     let mut entries: Vec<Entry<'_>> =

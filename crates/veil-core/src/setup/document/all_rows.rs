@@ -8,7 +8,7 @@ use std::sync::OnceLock;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 
-use super::{Source, StageEntry, StageId};
+use crate::setup::{Source, StageEntry, StageId};
 use crate::signal::SignalKind;
 
 /// A list of rows that remembers where each stands, who takes it and what it gives, until somebody may have changed it.

@@ -3,7 +3,7 @@
 use crate::feed::RetimeError;
 use crate::tracks::TrackId;
 
-use super::{ChangeError, SetupError, StageId, ToolError};
+use crate::setup::{ChangeError, SetupError, StageId, ToolError};
 
 /// Why a command was refused. The setup is as it was.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

@@ -1,12 +1,12 @@
 //! Entries of a row's lists that change places.
 
-use super::applied::entry;
-use super::{CommandError, Setup, StageId};
 use crate::feed::ControlAxis;
 use crate::lists;
+use crate::setup::commands::entry::entry;
+use crate::setup::{CommandError, Setup, StageId};
 
 /// Two entries of a list change places; what follows a number of one goes on following it.
-pub(super) fn swap_entries(
+pub(in crate::setup) fn swap_entries(
     setup: &mut Setup,
     id: StageId,
     slot: &str,

@@ -2,13 +2,13 @@
 
 use veil_pixels::colour::grade_match::{Picks, matched};
 
-use super::applied::entry;
-use super::{CommandError, Setting, Setup, StageId};
+use crate::setup::commands::entry::entry;
+use crate::setup::{CommandError, Setting, Setup, StageId};
 
 /// The controls that stand in the way of lift, gamma and gain; they go back to where they do nothing.
 const OTHERS: [&str; 6] = ["exposure", "temperature", "offset", "contrast", "pivot", "saturation"];
 
-pub(super) fn match_grade(
+pub(in crate::setup) fn match_grade(
     setup: &mut Setup,
     stage: StageId,
     element: &Picks,

@@ -5,13 +5,15 @@ use std::collections::{BTreeMap, BTreeSet};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::applied::entry;
-use super::command::NewRow;
-use super::refused::CommandError;
-use super::strand::{join_strand, link};
-use super::track::{free_id, rename_tracks, tracks_of};
-use super::{FORMAT, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId};
 use crate::feed::{ControlAxis, Feed, FollowFeed};
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::refused::CommandError;
+use crate::setup::commands::strand::{join_strand, link};
+use crate::setup::commands::track::{free_id, rename_tracks, tracks_of};
+use crate::setup::commands::wording::NewRow;
+use crate::setup::{
+    FORMAT, Link, Media, MediaId, Setting, Setup, SetupError, Source, StageEntry, StageId, StageKind,
+};
 use crate::shape;
 use crate::spec::MAIN;
 use crate::tracks::{Track, TrackId};
@@ -60,7 +62,7 @@ pub struct TakenRow {
 
 /// Where copies have their values from.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Values {
+pub(in crate::setup) enum Values {
     /// They bring them.
     Own,
     /// They follow the rows that they are copies of.
@@ -132,7 +134,7 @@ impl CopiedRows {
     /// Puts the rows in below `place`, with ids and names that are free, and gives the last of them.
     ///
     /// Where the head of their strand takes nothing, they join the strand there.
-    pub(super) fn put_in(
+    pub(in crate::setup) fn put_in(
         &self,
         setup: &mut Setup,
         place: &NewRow,
@@ -297,7 +299,7 @@ fn known_media(setup: &mut Setup, media: &Media) -> MediaId {
 
 /// Copies rows beside themselves, below the last of them. What is linked follows the first in every control that is
 /// not changed on the copy.
-pub(super) fn duplicate(
+pub(in crate::setup) fn duplicate(
     setup: &mut Setup,
     chosen: &[StageId],
     linked: bool,
@@ -309,7 +311,11 @@ pub(super) fn duplicate(
 }
 
 /// Gives one taker a copy of what it takes in a slot, so that changing that changes nothing else.
-pub(super) fn split_off(setup: &mut Setup, taker: StageId, slot: &str) -> Result<StageId, CommandError> {
+pub(in crate::setup) fn split_off(
+    setup: &mut Setup,
+    taker: StageId,
+    slot: &str,
+) -> Result<StageId, CommandError> {
     let row = setup.stage(taker).ok_or(CommandError::NoStage(taker))?;
     let taken = *row
         .links
@@ -327,7 +333,7 @@ pub(super) fn split_off(setup: &mut Setup, taker: StageId, slot: &str) -> Result
 
 /// Names the group of rows and brings them together, below what they take of rows outside; the order that every edit
 /// ends with keeps all else that holds.
-pub(super) fn group(setup: &mut Setup, rows: &[StageId], name: &str) -> Result<(), CommandError> {
+pub(in crate::setup) fn group(setup: &mut Setup, rows: &[StageId], name: &str) -> Result<(), CommandError> {
     if rows.is_empty() {
         return Err(CommandError::NoRows);
     }
@@ -353,16 +359,15 @@ pub(super) fn group(setup: &mut Setup, rows: &[StageId], name: &str) -> Result<(
 }
 
 /// Makes a row another kind, keeping what fits: its links by slot, its settings by control, its own name.
-pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result<(), CommandError> {
+pub(in crate::setup) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result<(), CommandError> {
     let old = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
     let no_kind = || CommandError::NoKind(kind.into());
-    let stage = crate::stages::find(&super::StageKind(kind.into())).ok_or_else(no_kind)?;
-    if old.kind.is_final() || stage.spec().id == super::StageKind::FINAL {
+    let stage = crate::stages::find(&StageKind(kind.into())).ok_or_else(no_kind)?;
+    if old.kind.is_final() || stage.spec().id == StageKind::FINAL {
         return Err(CommandError::Final);
     }
     let was = crate::stages::find(&old.kind).ok_or_else(|| CommandError::ToolKind(old.name.clone()))?;
-    let mut new =
-        StageEntry { kind: super::StageKind(kind.into()), bake: None, copy_of: None, ..old.clone() };
+    let mut new = StageEntry { kind: StageKind(kind.into()), bake: None, copy_of: None, ..old.clone() };
     if old.name.trim_end_matches(|c: char| c.is_ascii_digit() || c == ' ') == was.spec().name {
         new.name = setup.free_name(stage.spec().name);
     }
@@ -374,7 +379,7 @@ pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result
         .collect();
     let slots = shape::slots(&new);
     new.links.retain(|id, link| {
-        let taken = shape::linked_kind(setup, super::Link { take: None, ..*link }, old.inside);
+        let taken = shape::linked_kind(setup, Link { take: None, ..*link }, old.inside);
         let Some(slot) = slots.iter().find(|slot| slot.id == id) else { return false };
         if !slot.accepts.converts(taken) {
             link.take = None;
@@ -382,7 +387,7 @@ pub(super) fn replace_kind(setup: &mut Setup, id: StageId, kind: &str) -> Result
         slot.accepts.takes(taken)
     });
     // A field that a picture was turned into stays one; a slot that now wants one is plugged by its own rule.
-    let again: Vec<(String, super::Link)> = new
+    let again: Vec<(String, Link)> = new
         .links
         .iter()
         .filter(|(_, link)| link.take.is_none())

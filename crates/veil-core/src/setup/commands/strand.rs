@@ -2,18 +2,18 @@
 
 use std::collections::BTreeSet;
 
-use super::applied::entry;
-use super::command::NewRow;
-use super::refused::CommandError;
-use super::{Link, Setup, Source, StageEntry, StageId};
 use crate::lists;
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::refused::CommandError;
+use crate::setup::commands::wording::NewRow;
+use crate::setup::{Link, Setup, Source, StageEntry, StageId};
 use crate::shape;
 use crate::signal::{SignalKind, Take};
 use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
 
 /// Puts rows in after a row; the last of them is the one that joins the strand.
-pub(super) fn put_in(
+pub(in crate::setup) fn put_in(
     setup: &mut Setup,
     rows: Vec<StageEntry>,
     joins: StageId,
@@ -140,7 +140,7 @@ fn take_main(setup: &mut Setup, id: StageId, before: &StageEntry) -> Result<bool
 
 /// Links new rows into the strand after `before`: the first takes `before`, and what took `before` along the
 /// strand takes the last, each where the kinds fit.
-pub(super) fn join_strand(
+pub(in crate::setup) fn join_strand(
     setup: &mut Setup,
     [first, id]: [StageId; 2],
     before: &StageEntry,
@@ -179,7 +179,7 @@ pub(super) fn join_strand(
 }
 
 /// Takes a stage out with all that is inside it; gives the row that took its place on the strand.
-pub(super) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, CommandError> {
+pub(in crate::setup) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, CommandError> {
     let gone = setup.stage(id).ok_or(CommandError::NoStage(id))?.clone();
     if gone.kind.is_final() {
         return Err(CommandError::Final);
@@ -227,7 +227,7 @@ pub(super) fn remove(setup: &mut Setup, id: StageId) -> Result<Option<StageId>, 
 }
 
 /// Ends following another row: the values that a copy has from it become its own.
-pub(super) fn stand_alone(setup: &mut Setup, id: StageId) -> Result<(), CommandError> {
+pub(in crate::setup) fn stand_alone(setup: &mut Setup, id: StageId) -> Result<(), CommandError> {
     let row = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let settings = setup.settings(row);
     let row = entry(setup, id)?;
@@ -238,7 +238,7 @@ pub(super) fn stand_alone(setup: &mut Setup, id: StageId) -> Result<(), CommandE
 
 /// Plugs a slot. Where a field is wanted and a picture comes, one float is chosen and kept: luma of a plate
 /// or of what is made of one alone, alpha of anything else, unless it is said.
-pub(super) fn link(
+pub(in crate::setup) fn link(
     setup: &mut Setup,
     taker: StageId,
     slot: &str,

@@ -3,7 +3,7 @@
 
 use crate::braid::Braid;
 
-use super::{Command, Edit, Setting, Setup, Tool};
+use crate::setup::{Command, Edit, Setting, Setup, Tool};
 
 macro_rules! as_text {
     ($($kind:ty),*) => {

@@ -1,16 +1,16 @@
 //! Controls set, and their feeds and drawn points changed.
 
-use super::applied::entry;
-use super::command::HandOnKeys;
-use super::own_deeds::{pixel_with_names, with_names};
-use super::{CommandError, Setting, Setup, SetupError, StageId};
 use crate::controls::{ControlKind, ShapePoint};
 use crate::feed::{ControlAxis, Feed};
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::own_deeds::{pixel_with_names, with_names};
+use crate::setup::commands::wording::HandOnKeys;
+use crate::setup::{CommandError, Setting, Setup, SetupError, StageId};
 use crate::shape;
 use serde_json::Value as Json;
 
 /// Sets a control, dropping a setting that is the default.
-pub(super) fn put(
+pub(in crate::setup) fn put(
     setup: &mut Setup,
     id: StageId,
     control: &str,
@@ -37,7 +37,12 @@ pub(super) fn put(
 }
 
 /// Does what only the control's own type knows.
-pub(super) fn alter(setup: &mut Setup, id: StageId, control: &str, deed: &Json) -> Result<(), CommandError> {
+pub(in crate::setup) fn alter(
+    setup: &mut Setup,
+    id: StageId,
+    control: &str,
+    deed: &Json,
+) -> Result<(), CommandError> {
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
     let spec = shape::control(stage, control).ok_or_else(unknown)?;
@@ -48,7 +53,7 @@ pub(super) fn alter(setup: &mut Setup, id: StageId, control: &str, deed: &Json) 
 }
 
 /// Changes the points of something drawn at a frame.
-pub(super) fn put_shape(
+pub(in crate::setup) fn put_shape(
     setup: &mut Setup,
     id: StageId,
     control: &str,
@@ -71,12 +76,16 @@ pub(super) fn put_shape(
 }
 
 /// Gives one axis of a control another feed.
-pub(super) fn feed_axis(setup: &mut Setup, of: &ControlAxis, feed: Feed) -> Result<(), CommandError> {
+pub(in crate::setup) fn feed_axis(
+    setup: &mut Setup,
+    of: &ControlAxis,
+    feed: Feed,
+) -> Result<(), CommandError> {
     feed_each(setup, of.stage, &of.control, |axis, _| (axis == of.axis).then(|| feed.clone()))
 }
 
 /// Changes the feeds of a control; `change` gives none for an axis that stays.
-pub(super) fn feed_each(
+pub(in crate::setup) fn feed_each(
     setup: &mut Setup,
     id: StageId,
     control: &str,

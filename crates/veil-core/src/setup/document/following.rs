@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use super::{Setting, Setup, StageEntry, StageId};
 use crate::deep::deep;
 use crate::feed::{ControlAxis, Feed, Keys, Moment, Others};
+use crate::setup::{Setting, Setup, StageEntry, StageId};
 use crate::shape;
 use crate::tracks::{Track, TrackId};
 

@@ -2,9 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::values::feed_axis;
-use super::{CommandError, Setup};
 use crate::feed::{ControlAxis, Feed, KeyMove, KeyShape, Keys, RetimeError};
+use crate::setup::commands::values::feed_axis;
+use crate::setup::{CommandError, Setup};
 use crate::shape;
 
 /// Keys of one curve.
@@ -17,14 +17,18 @@ pub struct PickedKeys {
     pub frames: Vec<f64>,
 }
 
-pub(super) fn move_keys(setup: &mut Setup, picked: &[PickedKeys], by: KeyMove) -> Result<(), CommandError> {
+pub(in crate::setup) fn move_keys(
+    setup: &mut Setup,
+    picked: &[PickedKeys],
+    by: KeyMove,
+) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
         rekey(setup, of, 0.0, |keys| keys.moved(frames, by).map(Some))?;
     }
     Ok(())
 }
 
-pub(super) fn shape_keys(
+pub(in crate::setup) fn shape_keys(
     setup: &mut Setup,
     picked: &[PickedKeys],
     shape: KeyShape,
@@ -36,7 +40,7 @@ pub(super) fn shape_keys(
 }
 
 /// With its last key a control keeps the value it had there.
-pub(super) fn remove_keys(setup: &mut Setup, picked: &[PickedKeys]) -> Result<(), CommandError> {
+pub(in crate::setup) fn remove_keys(setup: &mut Setup, picked: &[PickedKeys]) -> Result<(), CommandError> {
     for PickedKeys { of, frames } in picked {
         let first = frames.first().copied().unwrap_or(0.0);
         rekey(setup, of, first, |keys| Ok(keys.without(frames)))?;
@@ -44,7 +48,7 @@ pub(super) fn remove_keys(setup: &mut Setup, picked: &[PickedKeys]) -> Result<()
     Ok(())
 }
 
-pub(super) fn copy_timing(
+pub(in crate::setup) fn copy_timing(
     setup: &mut Setup,
     from: &ControlAxis,
     to: &[ControlAxis],

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use super::own::{OwnControl, OwnKind};
-use super::{CommandError, Setting, Setup, StageId};
 use crate::feed::{ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, PARTS, PixelFormula};
+use crate::setup::document::own::{OwnControl, OwnKind};
+use crate::setup::{CommandError, Setting, Setup, StageId};
 
 impl Setup {
     /// The controls of one's own of the setup, or of a tool's row.
@@ -28,12 +28,12 @@ impl Setup {
         self.own_of(of.stage).iter().find(|own| own.id == of.control)
     }
 
-    pub(super) fn own_mut(&mut self, of: StageId, control: &str) -> Option<&mut OwnControl> {
+    pub(in crate::setup) fn own_mut(&mut self, of: StageId, control: &str) -> Option<&mut OwnControl> {
         self.own_of_mut(of)?.iter_mut().find(|own| own.id == control)
     }
 
     /// Every place that may have controls of one's own: the setup, and each tool's row.
-    pub(super) fn owners(&self) -> impl Iterator<Item = StageId> {
+    pub(in crate::setup) fn owners(&self) -> impl Iterator<Item = StageId> {
         let tools = self.stages.iter().filter(|row| row.tool.is_some()).map(|row| row.id);
         std::iter::once(StageId::WHOLE).chain(tools)
     }
@@ -74,7 +74,12 @@ impl Setup {
 }
 
 /// Adds a control to the setup or to a tool's row.
-pub(super) fn add_own(setup: &mut Setup, of: StageId, name: &str, kind: OwnKind) -> Result<(), CommandError> {
+pub(in crate::setup) fn add_own(
+    setup: &mut Setup,
+    of: StageId,
+    name: &str,
+    kind: OwnKind,
+) -> Result<(), CommandError> {
     let name = name.trim();
     if name.is_empty() {
         return Err(CommandError::NoName);
@@ -89,7 +94,11 @@ pub(super) fn add_own(setup: &mut Setup, of: StageId, name: &str, kind: OwnKind)
 }
 
 /// Takes a control away; what follows it keeps what it had from it.
-pub(super) fn remove_own(setup: &mut Setup, of: StageId, control: &str) -> Result<(), CommandError> {
+pub(in crate::setup) fn remove_own(
+    setup: &mut Setup,
+    of: StageId,
+    control: &str,
+) -> Result<(), CommandError> {
     if setup.own_mut(of, control).is_none() {
         return Err(no_own(setup, of, control));
     }
@@ -100,7 +109,7 @@ pub(super) fn remove_own(setup: &mut Setup, of: StageId, control: &str) -> Resul
     Ok(())
 }
 
-pub(super) fn rename_own(
+pub(in crate::setup) fn rename_own(
     setup: &mut Setup,
     of: StageId,
     control: &str,
@@ -144,7 +153,11 @@ fn free_word(setup: &Setup, of: StageId, name: &str) -> String {
 
 /// A setting in which every word of its formulas stands for something: what it stood for already, or the control of one's
 /// own that the row knows by that word. Names of no word go.
-pub(super) fn with_names(setup: &Setup, row: StageId, mut setting: Setting) -> Result<Setting, CommandError> {
+pub(in crate::setup) fn with_names(
+    setup: &Setup,
+    row: StageId,
+    mut setting: Setting,
+) -> Result<Setting, CommandError> {
     for feed in setting.feeds_mut() {
         if let Feed::Formula(formula) = feed {
             name_words(setup, row, formula, &[])?;
@@ -176,7 +189,7 @@ fn name_words(
 }
 
 /// Of a pixel's formula, which is text or, where it has words, a formula with names.
-pub(super) fn pixel_with_names(
+pub(in crate::setup) fn pixel_with_names(
     setup: &Setup,
     row: StageId,
     setting: Setting,

@@ -1,13 +1,17 @@
 //! Saved pieces of a setup.
 
+pub(in crate::setup) mod making;
+pub(in crate::setup) mod pace;
+pub(in crate::setup) mod taking;
+
 use std::collections::{BTreeMap, BTreeSet};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{Link, Setup, Source, StageEntry, StageId, StageKind, ToolUse};
 use crate::controls::ControlKind;
 use crate::feed::{ControlAxis, Feed, FollowFeed};
+use crate::setup::{Link, Setup, Source, StageEntry, StageId, StageKind, ToolUse};
 use crate::shape;
 use crate::spec::MAIN;
 
@@ -66,16 +70,16 @@ pub enum ToolError {
 }
 
 /// What chosen rows would become.
-pub(super) struct Outline {
-    pub(super) rows: Vec<StageId>,
-    pub(super) result: StageId,
+pub(in crate::setup) struct Outline {
+    pub(in crate::setup) rows: Vec<StageId>,
+    pub(in crate::setup) result: StageId,
     /// What is taken from outside, the main input first.
-    pub(super) taken: Vec<Link>,
+    pub(in crate::setup) taken: Vec<Link>,
 }
 
 impl Outline {
     /// Finds result and inputs of the chosen rows, with all that is inside them.
-    pub(super) fn of(setup: &Setup, chosen: &[StageId]) -> Result<Self, ToolError> {
+    pub(in crate::setup) fn of(setup: &Setup, chosen: &[StageId]) -> Result<Self, ToolError> {
         let mut set: BTreeSet<StageId> = chosen.iter().copied().collect();
         for stage in &setup.stages {
             if stage.inside.is_some_and(|row| set.contains(&row)) {
@@ -169,7 +173,7 @@ impl Tool {
     /// The tool's row and the rows inside, with ids and names that are free in `setup`.
     ///
     /// `lengths` scales every length and place, for a picture of another size.
-    pub(super) fn rows_for(&self, setup: &Setup, lengths: f64) -> Vec<StageEntry> {
+    pub(in crate::setup) fn rows_for(&self, setup: &Setup, lengths: f64) -> Vec<StageEntry> {
         let mut next = setup.free_id().0;
         let mut ids = BTreeMap::new();
         for stage in &self.stages {

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
-use super::{Link, Setup, StageEntry, StageId};
+use crate::setup::{Link, Setup, StageEntry, StageId};
 use crate::shape;
 
 /// A row that is not the same in both.

@@ -1,26 +1,28 @@
 //! What each deed makes of a setup.
 
-use super::command::{Command, HandOnKeys};
-use super::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
-use super::edit;
-use super::entries::swap_entries;
-use super::grade_match::match_grade;
-use super::matte_row::mattes_to_row;
-use super::own_deeds::{add_own, remove_own, rename_own, with_names};
-use super::pace::{set_pace, within_shot};
-use super::rows::{Values, duplicate, group, replace_kind, split_off};
-use super::strand::{link, put_in, remove, stand_alone};
-use super::tool_making::make_tool;
-use super::tool_taking::take_tool;
-use super::track::{free_shape, put_track, remove_track};
-use super::values::{alter, feed_each, put, put_shape};
-use super::{CommandError, Media, Setup, StageEntry, StageId, StageKind, Tool, ToolError};
 use crate::bakes::Bake;
 use crate::feed::{Feed, Keys};
+use crate::setup::commands::Command;
+use crate::setup::commands::curves::{PickedKeys, copy_timing, move_keys, remove_keys, shape_keys};
+use crate::setup::commands::entries::swap_entries;
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::grade_match::match_grade;
+use crate::setup::commands::matte_row::mattes_to_row;
+use crate::setup::commands::order::put_in_order;
+use crate::setup::commands::own_deeds::{add_own, remove_own, rename_own, with_names};
+use crate::setup::commands::rows::{Values, duplicate, group, replace_kind, split_off};
+use crate::setup::commands::strand::{link, put_in, remove, stand_alone};
+use crate::setup::commands::track::{free_shape, put_track, remove_track};
+use crate::setup::commands::values::{alter, feed_each, put, put_shape};
+use crate::setup::commands::wording::HandOnKeys;
+use crate::setup::tools::making::make_tool;
+use crate::setup::tools::pace::{set_pace, within_shot};
+use crate::setup::tools::taking::take_tool;
+use crate::setup::{CommandError, Media, Setup, StageEntry, StageId, StageKind, Tool, ToolError};
 use crate::stages;
 
 impl Command {
-    pub(super) fn apply(&self, setup: &mut Setup) -> Result<Option<StageId>, CommandError> {
+    pub(in crate::setup) fn apply(&self, setup: &mut Setup) -> Result<Option<StageId>, CommandError> {
         match self {
             Self::Add { kind, place } => {
                 let stage = stages::find(&StageKind(kind.clone()))
@@ -64,7 +66,7 @@ impl Command {
                 let mut row = None;
                 for command in commands {
                     row = command.apply(setup)?;
-                    edit::put_in_order(setup);
+                    put_in_order(setup);
                 }
                 Ok(row)
             }
@@ -223,10 +225,6 @@ impl Command {
 /// How a tool's lengths are scaled to a setup's picture.
 fn lengths_of(tool: &Tool, setup: &Setup, scaled: bool) -> f64 {
     if scaled { f64::from(setup.picture.height) / f64::from(tool.made_at_height.max(1)) } else { 1.0 }
-}
-
-pub(super) fn entry(setup: &mut Setup, id: StageId) -> Result<&mut StageEntry, CommandError> {
-    setup.stages.iter_mut().find(|stage| stage.id == id).ok_or(CommandError::NoStage(id))
 }
 
 fn row_of(picked: &[PickedKeys]) -> Option<StageId> {

@@ -46,7 +46,7 @@ impl OwnKind {
         }
     }
 
-    pub(super) fn start(self, picture: PictureFormat) -> Setting {
+    pub(in crate::setup) fn start(self, picture: PictureFormat) -> Setting {
         let middle = [f64::from(picture.width) / 2.0, f64::from(picture.height) / 2.0];
         match self {
             Self::Number => Setting::number(1.0),

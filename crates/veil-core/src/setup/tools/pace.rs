@@ -4,10 +4,10 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
-use super::tool_taking::inside;
-use super::{CommandError, Setting, Setup, StageEntry, StageId};
 use crate::controls::KeyedPoints;
 use crate::feed::{Feed, KeyMove, Keys, RetimeError};
+use crate::setup::tools::taking::inside;
+use crate::setup::{CommandError, Setting, Setup, StageEntry, StageId};
 
 /// The first key inside a tool and the way to the last, in frames.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
@@ -47,7 +47,7 @@ impl Pace {
 }
 
 /// Moves and stretches all keys inside a tool's row together. What is left out stays as it is.
-pub(super) fn set_pace(
+pub(in crate::setup) fn set_pace(
     setup: &mut Setup,
     row: StageId,
     starts: Option<f64>,
@@ -66,7 +66,7 @@ pub(super) fn set_pace(
 }
 
 /// Brings what is keyed in rows that are put in to a shot's first frame, where its first key lies outside of the shot.
-pub(super) fn within_shot(rows: &mut [StageEntry], setup: &Setup) {
+pub(in crate::setup) fn within_shot(rows: &mut [StageEntry], setup: &Setup) {
     let frames: Vec<f64> = rows.iter().flat_map(key_frames).collect();
     let Some(pace) = Pace::over(&frames) else { return };
     let shot = setup.picture.frames;

@@ -2,9 +2,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::{FORMAT, Link, Setting, Setup, Source, StageEntry, StageId};
 use crate::deep::deep;
 use crate::feed::{ControlAxis, Feed};
+use crate::setup::{FORMAT, Link, Setting, Setup, Source, StageEntry, StageId};
 use crate::shape;
 use crate::stages;
 

@@ -1,12 +1,12 @@
 //! Tracks put into a setup and taken out of it, and what goes with them.
 
-use super::{CommandError, Setting, Setup, StageEntry, StageId};
 use crate::controls::KeyedPoints;
 use crate::feed::{Feed, Keys};
+use crate::setup::{CommandError, Setting, Setup, StageEntry, StageId};
 use crate::tracks::{Track, TrackId};
 
 /// Puts a track in, or in place of the one with its number; number 0 is given a free one.
-pub(super) fn put_track(setup: &mut Setup, track: &Track) -> Result<(), CommandError> {
+pub(in crate::setup) fn put_track(setup: &mut Setup, track: &Track) -> Result<(), CommandError> {
     let name = track.name.trim();
     track.check().map_err(|why| CommandError::Track { name: name.into(), why })?;
     if name.is_empty() {
@@ -22,12 +22,12 @@ pub(super) fn put_track(setup: &mut Setup, track: &Track) -> Result<(), CommandE
 }
 
 /// An id that no track has.
-pub(super) fn free_id(setup: &Setup) -> TrackId {
+pub(in crate::setup) fn free_id(setup: &Setup) -> TrackId {
     TrackId(setup.tracks.iter().map(|track| track.id.0 + 1).max().unwrap_or(1))
 }
 
 /// Takes a track out; what it drove keeps its values, as keys.
-pub(super) fn remove_track(setup: &mut Setup, id: TrackId) -> Result<(), CommandError> {
+pub(in crate::setup) fn remove_track(setup: &mut Setup, id: TrackId) -> Result<(), CommandError> {
     let at = setup.tracks.iter().position(|track| track.id == id).ok_or(CommandError::NoTrack(id))?;
     let before = setup.clone();
     for setting in settings(setup) {
@@ -38,14 +38,14 @@ pub(super) fn remove_track(setup: &mut Setup, id: TrackId) -> Result<(), Command
 }
 
 /// A drawn outline goes with no track any more, and stays where it is at every frame.
-pub(super) fn free_shape(
+pub(in crate::setup) fn free_shape(
     setup: &mut Setup,
     stage: StageId,
     control: &str,
     shape: usize,
 ) -> Result<(), CommandError> {
     let before = setup.clone();
-    let row = super::applied::entry(setup, stage)?;
+    let row = crate::setup::commands::entry::entry(setup, stage)?;
     let unknown = || CommandError::NoControl { stage: row.name.clone(), control: control.into() };
     let mut all = row.controls.get_mut(control).ok_or_else(unknown)?.drawn_mut();
     let drawn = all.get_mut(shape).ok_or_else(unknown)?;
@@ -54,14 +54,14 @@ pub(super) fn free_shape(
 }
 
 /// The tracks that a setting goes with.
-pub(super) fn tracks_of(setting: &Setting) -> Vec<TrackId> {
+pub(in crate::setup) fn tracks_of(setting: &Setting) -> Vec<TrackId> {
     let feeds = setting.feeds().iter().flat_map(Feed::tracks);
     let drawn = setting.drawn().into_iter().filter_map(|points| points.carried.as_ref());
     feeds.chain(drawn.map(|by| by.track)).collect()
 }
 
 /// Goes with other tracks instead.
-pub(super) fn rename_tracks(setting: &mut Setting, new: impl Fn(TrackId) -> TrackId) {
+pub(in crate::setup) fn rename_tracks(setting: &mut Setting, new: impl Fn(TrackId) -> TrackId) {
     for feed in setting.feeds_mut() {
         feed.replace_tracks(&|track| {
             Some(Feed::Track(crate::feed::TrackFeed { track: new(track.track), ..track.clone() }))
@@ -73,7 +73,7 @@ pub(super) fn rename_tracks(setting: &mut Setting, new: impl Fn(TrackId) -> Trac
 }
 
 /// What goes with tracks that are `gone` keeps its values, as keys at the frames where those were found.
-pub(super) fn leave_tracks(setting: &mut Setting, setup: &Setup, gone: &impl Fn(TrackId) -> bool) {
+pub(in crate::setup) fn leave_tracks(setting: &mut Setting, setup: &Setup, gone: &impl Fn(TrackId) -> bool) {
     for feed in setting.feeds_mut() {
         feed.replace_tracks(&|track| {
             gone(track.track).then(|| as_keys(&Feed::Track(track.clone()), track.track, setup))
@@ -87,7 +87,7 @@ pub(super) fn leave_tracks(setting: &mut Setting, setup: &Setup, gone: &impl Fn(
 }
 
 /// The same for all that a row is set to.
-pub(super) fn leave_all_tracks(row: &mut StageEntry, setup: &Setup) {
+pub(in crate::setup) fn leave_all_tracks(row: &mut StageEntry, setup: &Setup) {
     let own = row.tool.iter_mut().flat_map(|tool| &mut tool.controls).map(|own| &mut own.setting);
     for setting in row.controls.values_mut().chain(own) {
         leave_tracks(setting, setup, &|_| true);
@@ -95,7 +95,7 @@ pub(super) fn leave_all_tracks(row: &mut StageEntry, setup: &Setup) {
 }
 
 /// What goes with tracks stays as it is at the frame where its track begins.
-pub(super) fn stand_where_begun(setting: &mut Setting, setup: &Setup) {
+pub(in crate::setup) fn stand_where_begun(setting: &mut Setting, setup: &Setup) {
     for feed in setting.feeds_mut() {
         feed.replace_tracks(&|driven| {
             let track = setup.tracks.iter().find(|track| track.id == driven.track);

@@ -3,9 +3,9 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::own::OwnControl;
 use crate::controls::Setting;
 use crate::ids::StageId;
+use crate::setup::document::own::OwnControl;
 use crate::signal::{SignalKind, Take};
 use crate::spec::MAIN;
 
@@ -93,7 +93,7 @@ impl ToolUse {
     pub const MOST_INPUTS: usize = SLOTS.len();
 
     /// Renames the rows that it names.
-    pub(super) fn rename_rows(&mut self, new: impl Fn(StageId) -> StageId) {
+    pub(in crate::setup) fn rename_rows(&mut self, new: impl Fn(StageId) -> StageId) {
         self.result = new(self.result);
         self.faceplate.iter_mut().for_each(|entry| entry.stage = new(entry.stage));
     }
@@ -104,7 +104,7 @@ impl ToolUse {
     }
 
     /// The input that stands in for an empty one, and which float of it is taken.
-    pub(super) fn instead_of(&self, number: usize) -> Option<(usize, Option<Take>)> {
+    pub(in crate::setup) fn instead_of(&self, number: usize) -> Option<(usize, Option<Take>)> {
         let input = self.inputs.get(number)?;
         let Otherwise::Input(other) = input.otherwise else { return None };
         let kind = self.inputs.get(other)?.kind;
@@ -113,7 +113,7 @@ impl ToolUse {
     }
 
     /// Why an input cannot stand in as it should; none where all can.
-    pub(super) fn faulty_stand_in(&self) -> Option<String> {
+    pub(in crate::setup) fn faulty_stand_in(&self) -> Option<String> {
         let faulty = |(number, input): (usize, &ToolInput)| {
             let Otherwise::Input(other) = input.otherwise else { return None };
             let kind = self.inputs.get(other).map(|other| other.kind).filter(|_| other < number);

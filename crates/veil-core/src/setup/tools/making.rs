@@ -2,18 +2,18 @@
 
 use std::collections::BTreeSet;
 
-use super::applied::entry;
-use super::refused::CommandError;
-use super::tool::Outline;
-use super::track::{leave_all_tracks, stand_where_begun};
-use super::{
+use crate::setup::commands::entry::entry;
+use crate::setup::commands::refused::CommandError;
+use crate::setup::commands::track::{leave_all_tracks, stand_where_begun};
+use crate::setup::tools::Outline;
+use crate::setup::{
     FaceplateEntry, Link, Otherwise, Setting, Setup, Source, StageEntry, StageId, StageKind, TOOL_FORMAT,
     Tool, ToolError, ToolInput, ToolUse,
 };
 use crate::shape;
 
 /// Puts chosen rows inside a new row that takes what they took and gives what they gave.
-pub(super) fn make_tool(
+pub(in crate::setup) fn make_tool(
     setup: &mut Setup,
     chosen: &[StageId],
     name: &str,

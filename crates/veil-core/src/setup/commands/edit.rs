@@ -4,8 +4,9 @@ use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
 
-use super::tool_taking::mark_own;
-use super::{Change, ChangeError, Command, CommandError, Part, Setup, StageEntry, StageId};
+use crate::setup::commands::order::put_in_order;
+use crate::setup::tools::taking::mark_own;
+use crate::setup::{Change, ChangeError, Command, CommandError, Part, Setup, StageId};
 
 /// A done command: what it is called, and how to do and undo it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -55,38 +56,4 @@ impl Edit {
     pub fn parts(&self) -> BTreeSet<Part> {
         self.forward.iter().map(Change::part).collect()
     }
-}
-
-/// Brings every row below what it needs, leaving all else in its order.
-pub(super) fn put_in_order(setup: &mut Setup) {
-    let rows = setup.stages.len();
-    let needs = |at: usize| setup.needs(&setup.stages[at]).into_iter().filter_map(|id| setup.row(id));
-    // How many of what a row needs are not placed yet, and which rows need it.
-    let mut missing = vec![0; rows];
-    let mut needed_by = vec![Vec::new(); rows];
-    for (at, missing) in missing.iter_mut().enumerate() {
-        for need in needs(at) {
-            *missing += 1;
-            needed_by[need].push(at);
-        }
-    }
-    let mut ready: BTreeSet<usize> = (0..rows).filter(|at| missing[*at] == 0).collect();
-    let mut left: BTreeSet<usize> = (0..rows).collect();
-    let mut order = Vec::with_capacity(rows);
-    // A loop leaves nothing ready; the check that follows names it.
-    while let Some(next) = ready.pop_first().or_else(|| left.first().copied()) {
-        left.remove(&next);
-        order.push(next);
-        for taker in std::mem::take(&mut needed_by[next]) {
-            missing[taker] -= 1;
-            if missing[taker] == 0 && left.contains(&taker) {
-                ready.insert(taker);
-            }
-        }
-    }
-    if order.is_sorted() {
-        return;
-    }
-    let mut old: Vec<Option<StageEntry>> = std::mem::take(&mut setup.stages).into_iter().map(Some).collect();
-    setup.stages = order.into_iter().filter_map(|at| old[at].take()).collect::<Vec<_>>().into();
 }
