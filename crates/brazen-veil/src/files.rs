@@ -69,6 +69,11 @@ pub(crate) fn stages(as_json: bool) -> Done {
     Ok(())
 }
 
+pub(crate) fn stages_page() -> Done {
+    say!("{}", veil_core::listing::stages_page().trim_end());
+    Ok(())
+}
+
 pub(crate) fn schema(tool: bool) -> Done {
     say!("{}", if tool { veil_core::setup::tool_schema() } else { veil_core::setup::setup_schema() });
     Ok(())

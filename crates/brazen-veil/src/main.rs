@@ -46,8 +46,11 @@ enum Task {
     /// List the stages.
     Stages {
         /// As JSON, with controls, units and ranges.
-        #[arg(long)]
+        #[arg(long, conflicts_with = "page")]
         json: bool,
+        /// As the page of the documents.
+        #[arg(long)]
+        page: bool,
     },
     /// Print the JSON Schema of setup files or of tool files.
     Schema {
@@ -76,7 +79,8 @@ fn main() -> ExitCode {
         Task::Render(arguments) => render::render(&arguments),
         Task::Inspect { file } => files::inspect(&file),
         Task::Check { file } => files::check(&file),
-        Task::Stages { json } => files::stages(json),
+        Task::Stages { page: true, .. } => files::stages_page(),
+        Task::Stages { json, page: false } => files::stages(json),
         Task::Schema { tool } => files::schema(tool),
         Task::Backup { data, to } => files::backup(&data, &to),
         Task::Bench(arguments) => bench::bench(&arguments),

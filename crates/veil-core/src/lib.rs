@@ -17,6 +17,7 @@ pub mod folds;
 pub mod ids;
 pub mod key;
 pub mod lettering;
+pub mod listing;
 pub mod lists;
 pub mod matte_way;
 pub mod mattes;

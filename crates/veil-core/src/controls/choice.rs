@@ -74,6 +74,12 @@ impl ControlType for ChoiceSpec {
             "default": self.options.get(self.default).map(|option| option.id),
         })
     }
+
+    fn told(&self) -> String {
+        let names: Vec<String> = self.options.iter().map(|option| format!("*{}*", option.name)).collect();
+        let first = names.get(self.default).map_or("", String::as_str);
+        format!("{}; starts as {first}", names.join(", "))
+    }
 }
 
 impl<C: Choice> FromValue for C {

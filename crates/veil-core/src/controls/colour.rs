@@ -4,7 +4,8 @@ use serde::Serialize;
 use serde_json::Value as Json;
 
 use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers, numbers_written,
+    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
+    numbers_written, short,
 };
 use crate::feed::{Moment, Others};
 use crate::picture::PictureFormat;
@@ -57,6 +58,10 @@ impl ControlType for ColourSpec {
 
     fn schema(&self) -> Json {
         fed(self.axes().len())
+    }
+
+    fn told(&self) -> String {
+        format!("a colour, starts at {}", self.default.map(short).join(" "))
     }
 }
 

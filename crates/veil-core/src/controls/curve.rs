@@ -72,6 +72,10 @@ impl ControlType for CurveSpec {
     fn schema(&self) -> Json {
         holding("curve")
     }
+
+    fn told(&self) -> String {
+        "a tone curve".into()
+    }
 }
 
 impl FromValue for Curve {

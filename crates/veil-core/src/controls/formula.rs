@@ -67,6 +67,10 @@ impl ControlType for FormulaSpec {
     fn schema(&self) -> Json {
         json!({ "anyOf": [{ "type": "string" }, { "$ref": "#/$defs/Feed" }], "default": self.default })
     }
+
+    fn told(&self) -> String {
+        "a formula of a pixel".into()
+    }
 }
 
 /// A formula that was understood when it was set; nothing everywhere where it is none.

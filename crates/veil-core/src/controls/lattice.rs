@@ -303,6 +303,10 @@ impl ControlType for LatticeSpec {
     fn schema(&self) -> Json {
         holding("lattice")
     }
+
+    fn told(&self) -> String {
+        "a lattice of up to 40 by 40 cells".into()
+    }
 }
 
 impl FromValue for LaidLattice {

@@ -86,6 +86,10 @@ impl ControlType for MediaSpec {
     fn schema(&self) -> Json {
         holding("media")
     }
+
+    fn told(&self) -> String {
+        "a file".into()
+    }
 }
 
 /// Media are named by numbers that mean something else in another setup: which file it is, the stage that reads it says.

@@ -121,6 +121,9 @@ pub trait ControlType {
 
     /// The JSON Schema of its settings.
     fn schema(&self) -> Json;
+
+    /// What it is, in a few words: its range, its entries, where it starts.
+    fn told(&self) -> String;
 }
 
 /// The schema of a setting that holds a field of this name.

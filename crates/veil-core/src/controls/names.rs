@@ -50,6 +50,10 @@ impl ControlType for NamesSpec {
     fn schema(&self) -> Json {
         json!({ "type": "array", "items": { "type": "string" } })
     }
+
+    fn told(&self) -> String {
+        "names".into()
+    }
 }
 
 impl FromValue for Vec<String> {

@@ -150,6 +150,20 @@ impl ControlType for NumberSpec {
         }
         json!({ "$ref": "#/$defs/Feed", "if": { "type": "number" }, "then": bounds, "default": self.default })
     }
+
+    fn told(&self) -> String {
+        let unit = match self.unit {
+            Unit::None => "",
+            Unit::Px => " px",
+            Unit::Degrees => "°",
+            Unit::Frames => " frames",
+            Unit::Stops => " stops",
+            Unit::Kelvin => " K",
+        };
+        let whole = if self.whole { "whole, " } else { "" };
+        let [least, most, start] = [self.least, self.most, self.default].map(short);
+        format!("{whole}{least} to {most}{unit}, starts at {start}")
+    }
 }
 
 impl FromValue for f64 {

@@ -263,6 +263,10 @@ impl ControlType for PairsSpec {
     fn schema(&self) -> Json {
         holding("pairs")
     }
+
+    fn told(&self) -> String {
+        "pairs of outlines with ties, and fences".into()
+    }
 }
 
 impl FromValue for LaidPairs {

@@ -73,6 +73,10 @@ impl ControlType for PointSpec {
     fn schema(&self) -> Json {
         fed(self.axes().len())
     }
+
+    fn told(&self) -> String {
+        "a place on the picture".into()
+    }
 }
 
 /// A place, or two lengths.

@@ -290,6 +290,10 @@ impl ControlType for ShapesSpec {
     fn schema(&self) -> Json {
         holding("shapes")
     }
+
+    fn told(&self) -> String {
+        "outlines drawn on the picture".into()
+    }
 }
 
 impl FromValue for Vec<Laid> {

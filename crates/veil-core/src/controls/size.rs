@@ -76,4 +76,8 @@ impl ControlType for SizeSpec {
     fn schema(&self) -> Json {
         fed(self.axes().len())
     }
+
+    fn told(&self) -> String {
+        "a length along each axis, in px".into()
+    }
 }

@@ -93,6 +93,10 @@ impl ControlType for SpaceSpec {
     fn schema(&self) -> Json {
         fed(self.axes().len())
     }
+
+    fn told(&self) -> String {
+        "a place in space: position, turn and scale".into()
+    }
 }
 
 impl FromValue for Space {

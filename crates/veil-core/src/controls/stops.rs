@@ -112,6 +112,10 @@ impl ControlType for StopsSpec {
     fn schema(&self) -> Json {
         holding("stops")
     }
+
+    fn told(&self) -> String {
+        "the stops of a gradient".into()
+    }
 }
 
 impl FromValue for Stops {

@@ -48,6 +48,10 @@ impl ControlType for SwitchSpec {
     fn schema(&self) -> Json {
         json!({ "type": "boolean", "default": self.default })
     }
+
+    fn told(&self) -> String {
+        format!("a switch, {}", if self.default { "on" } else { "off" })
+    }
 }
 
 impl FromValue for bool {

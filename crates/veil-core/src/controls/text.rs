@@ -63,6 +63,10 @@ impl ControlType for TextSpec {
     fn schema(&self) -> Json {
         json!({ "type": "string", "default": self.default })
     }
+
+    fn told(&self) -> String {
+        "words".into()
+    }
 }
 
 impl FromValue for String {

@@ -1,6 +1,7 @@
 //! The published schemas and the reader agree.
 
 use serde_json::{Value, json};
+use veil_core::listing::stages_page;
 use veil_core::setup::{Setting, setup_schema};
 
 use crate::support::{PLATE, every_stage, setup_with};
@@ -17,6 +18,16 @@ fn the_json_schema_accepts_what_is_written_and_refuses_an_unknown_field() {
     let kept = include_str!("../../../../docs/setup.schema.json");
     let kept: Value = serde_json::from_str(kept).unwrap();
     assert!(kept == schema, "docs/setup.schema.json is out of date: write it with `brazen-veil schema`");
+}
+
+/// The page of all stages is what they declare.
+#[test]
+fn the_page_of_stages_is_written_from_them() {
+    let kept = include_str!("../../../../docs/stages.md");
+    assert!(
+        kept == stages_page(),
+        "docs/stages.md is out of date: write it with `brazen-veil stages --page`"
+    );
 }
 
 /// An editor shows what a kind of stage may not be told as the reader refuses it.

@@ -293,3 +293,21 @@ proptest! {
         }
     }
 }
+
+/// By hand, common practice: five levels from 0 to 1 lie a quarter apart, and go on so beyond; half of the softness lies on
+/// either side of the middle between two.
+#[test]
+fn steps_round_to_levels_that_go_on_beyond_their_ends() {
+    let stepped = |value: f64, softness: f64| {
+        let controls = [("levels", Setting::number(5.0)), ("softness", Setting::number(softness))];
+        let mut setup = tested("steps", FIELD, &controls);
+        let at = setup.stages.iter().position(|row| row.id == FIELD).unwrap();
+        setup.stages[at] = formula(FIELD, &format!("{value}"));
+        field(&setup, TESTED, 1001.0).get(40, 30).unwrap()
+    };
+    for (value, level) in [(0.3, 0.25), (0.37, 0.25), (0.38, 0.5), (0.99, 1.0), (1.3, 1.25), (-0.2, -0.25)] {
+        assert!((stepped(value, 0.0) - level).abs() < 1e-6, "{value}: {}", stepped(value, 0.0));
+    }
+    assert!((stepped(0.375, 0.5) - 0.375).abs() < 1e-6);
+    assert!((stepped(0.4375, 0.5) - 0.5).abs() < 1e-6, "{}", stepped(0.4375, 0.5));
+}

@@ -5,6 +5,7 @@ mod field_to_colour;
 mod grade;
 mod hue_shift;
 mod lut;
+mod steps;
 mod tint;
 mod tone_curve;
 
@@ -15,6 +16,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
     vec![
         Box::new(grade::GradeStage::new()),
         Box::new(tone_curve::ToneCurve::new()),
+        Box::new(steps::Steps::new()),
         Box::new(tint::Tint::new()),
         Box::new(field_to_colour::FieldToColour::new()),
         Box::new(hue_shift::HueShift::new()),
