@@ -16,7 +16,7 @@ use veil_core::setup::{
 };
 use veil_core::signal::{Domain, Pixels, Scale, Signal};
 use veil_media::{FilePlates, MediaError, OutputPattern, write_frame, write_whole};
-use veil_pixels::blend::{Mode, blend};
+use veil_pixels::blend::{Mode, blend_row};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::filter::steepness::steepness;
@@ -159,6 +159,14 @@ impl Points {
     }
 }
 
+/// As places of a picture are carried. The last shows much of it smaller, which is read as softly as it needs.
+const PERSPECTIVES: [(&str, [[f64; 3]; 3]); 4] = [
+    ("perspective_gentle", [[1.02, 0.05, -40.0], [-0.03, 0.98, 30.0], [2e-5, -1e-5, 1.0]]),
+    ("perspective_strong", [[2.4, 0.5, -500.0], [0.3, 2.5, -450.0], [3.5e-4, 2.0e-4, 1.0]]),
+    ("perspective_turned", [[0.866, 0.5, -141.0], [-0.5, 0.866, 552.0], [0.0, 0.0, 1.0]]),
+    ("perspective_smaller", [[1.1, 0.25, -160.0], [0.08, 1.05, -60.0], [2.2e-4, 1.4e-4, 1.0]]),
+];
+
 fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     let window = Window::sized(WIDTH, HEIGHT);
     let picture = picture();
@@ -220,15 +228,13 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
             black_box(how.apply(&picture, window, &moves, &cancel).is_ok());
         });
     }
-    let tilted = Homography::from_rows([[1.02, 0.05, -40.0], [-0.03, 0.98, 30.0], [2e-5, -1e-5, 1.0]]);
-    let carried = Carried {
-        back: tilted.inverse().unwrap_or(Homography::IDENTITY),
-        filter: Filter::Linear,
-        edge: Edge::Clear,
-    };
-    note("perspective_bilinear", &mut || {
-        black_box(carried.apply(&picture, window, window, &cancel).is_ok());
-    });
+    for (name, forth) in PERSPECTIVES {
+        let back = Homography::from_rows(forth).inverse().unwrap_or(Homography::IDENTITY);
+        let carried = Carried { back, filter: Filter::Linear, edge: Edge::Clear };
+        note(name, &mut || {
+            black_box(carried.apply(&picture, window, window, &cancel).is_ok());
+        });
+    }
     // A moment and a formula that stand for any: ten operations, one of them a sine.
     let ten = "0.5 + 0.5 * sin(length(px - wide / 2, py - high / 2) / 12)";
     if let Ok(formula) = PixelFormula::parse(ten) {
@@ -243,14 +249,12 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
             black_box(made.is_ok());
         });
     }
+    let layer = Picture::from_fn(window, |x, y| [x as f32 * 2e-4, y as f32 * 3e-4, 0.2, 0.6]);
     note("over", &mut || {
-        let mut below = picture.clone();
-        let done = below.fill_rows(&cancel, |y, row| {
-            for (below, layer) in row.iter_mut().zip(picture.row(y)) {
-                *below = blend(Mode::Over, *below, *layer, 0.5);
-            }
+        let over = Raster::written(window, &cancel, |y, row| {
+            blend_row(Mode::Over, picture.row(y), layer.row(y), 0.5, None, row);
         });
-        black_box(done.is_ok());
+        black_box(over.is_ok());
     });
     for (name, scale) in [("haze_full", Scale::FULL), ("haze_half", Scale::one_to(2).unwrap_or(Scale::FULL))]
     {

@@ -9,6 +9,7 @@
 //! - Sources: Porter and Duff, "Compositing Digital Images", 1984; W3C Compositing and Blending Level 1.
 
 pub mod mix;
+mod over;
 
 use crate::Rgba;
 use crate::colour::bare::{OnColour, bare};
@@ -139,6 +140,7 @@ pub fn blend_row(
     macro_rules! by_mode {
         ($($mode:ident)+) => {
             match mode {
+                Mode::Over if shares.is_none() => over::over_row(below, layer, opacity, out),
                 $(Mode::$mode => {
                     for (index, (out, (below, layer))) in out.iter_mut().zip(below.iter().zip(layer)).enumerate() {
                         let opacity = shares.map_or(opacity, |shares| opacity * shares[index]);

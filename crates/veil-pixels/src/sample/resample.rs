@@ -144,14 +144,18 @@ impl<'a, P: Pixel> Sampler<'a, P> {
 
     /// The values at a run of places; as [`Self::at`] gives each of them, but faster. `places` fills in where the
     /// pixels of `out` from a number on are read, by axis.
-    pub fn read_run(
+    pub fn read_run(&self, filter: Filter, places: impl FnMut(usize, &mut [f32], &mut [f32]), out: &mut [P]) {
+        self.read_run_with(&mut Scratch::default(), filter, places, out);
+    }
+
+    /// The same with scratch space that was used before: clearing it takes longer than reading a short run.
+    pub fn read_run_with(
         &self,
+        Scratch { x, y, block }: &mut Scratch,
         filter: Filter,
         mut places: impl FnMut(usize, &mut [f32], &mut [f32]),
         out: &mut [P],
     ) {
-        let (mut x, mut y) = ([0.0f32; RUN], [0.0f32; RUN]);
-        let mut block = Block { starts: [0; RUN], shares: [[0.0; RUN]; 2], strayed: [0; RUN] };
         for (number, out) in out.chunks_mut(RUN).enumerate() {
             let (x, y) = (&mut x[..out.len()], &mut y[..out.len()]);
             places(number * RUN, x, y);
@@ -161,11 +165,26 @@ impl<'a, P: Pixel> Sampler<'a, P> {
                         *out = self.at(Filter::Nearest, *x, *y);
                     }
                 }
-                Filter::Linear => read_block(self, x, y, Linear, &mut block, out),
-                Filter::Cubic => read_block(self, x, y, Cubic, &mut block, out),
-                Filter::Mitchell => read_block(self, x, y, Mitchell, &mut block, out),
-                Filter::Lanczos => read_block(self, x, y, Lanczos, &mut block, out),
+                Filter::Linear => read_block(self, x, y, Linear, block, out),
+                Filter::Cubic => read_block(self, x, y, Cubic, block, out),
+                Filter::Mitchell => read_block(self, x, y, Mitchell, block, out),
+                Filter::Lanczos => read_block(self, x, y, Lanczos, block, out),
             }
+        }
+    }
+
+    /// Where the first of so many taps a side must be for any of them to be in the signal, where nothing is beyond it;
+    /// everywhere where something is.
+    fn nothing_beyond<const N: usize>(&self) -> Window {
+        const EVERYWHERE: Window = Window::new(i32::MIN, i32::MIN, i32::MAX, i32::MAX);
+        let taps = N as i32 - 1;
+        match self.edge {
+            Edge::Clear => Window {
+                x0: self.data.x0.saturating_sub(taps),
+                y0: self.data.y0.saturating_sub(taps),
+                ..self.data
+            },
+            Edge::Hold | Edge::Mirror | Edge::Repeat => EVERYWHERE,
         }
     }
 
@@ -352,6 +371,20 @@ fn whole(value: f32) -> i32 {
     (near.to_bits() as i32).wrapping_sub(SHIFT.to_bits() as i32)
 }
 
+/// What is worked out of a run of places before they are read.
+pub struct Scratch {
+    x: [f32; RUN],
+    y: [f32; RUN],
+    block: Block,
+}
+
+impl Default for Scratch {
+    fn default() -> Self {
+        let block = Block { starts: [0; RUN], shares: [[0.0; RUN]; 2], strayed: [0; RUN] };
+        Self { x: [0.0; RUN], y: [0.0; RUN], block }
+    }
+}
+
 /// What is known of [`RUN`] places.
 struct Block {
     /// Each one's first tap, as an index of the pixels.
@@ -395,9 +428,13 @@ fn read_block<P: Pixel, W: Weights<N>, const N: usize>(
         read_inside(sampler, &starts[..out.len()], shares, weights, out);
     }
     if strays > 0 {
+        let nothing = sampler.nothing_beyond::<N>();
         for ((out, strayed), (x, y)) in out.iter_mut().zip(&*strayed).zip(x.iter().zip(y)) {
             if *strayed > 0 {
-                *out = P::narrow(sampler.read(weights, *x, *y));
+                // Much of a row may lie where there is nothing.
+                let [column, row] = [x, y].map(|at| whole((at - 0.5).floor()).wrapping_sub(before));
+                let is_far = !nothing.holds(column, row);
+                *out = if is_far { P::default() } else { P::narrow(sampler.read(weights, *x, *y)) };
             }
         }
     }

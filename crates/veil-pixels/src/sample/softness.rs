@@ -102,8 +102,12 @@ impl<P: Pixel> Level<P> {
     #[inline(always)]
     fn read(&self, sampler: &Sampler<'_, P>, x: f32, y: f32) -> P::Wide {
         let scale = 1.0 / self.divisor as f32;
-        let filter = if self.divisor == 1 { Filter::Linear } else { Filter::Cubic };
-        sampler.wide_at(filter, x * scale, y * scale)
+        sampler.wide_at(self.filter(), x * scale, y * scale)
+    }
+
+    /// How it is read between its pixels.
+    fn filter(&self) -> Filter {
+        if self.divisor == 1 { Filter::Linear } else { Filter::Cubic }
     }
 
     /// A place beyond where the signal, with its fading border, exists.
@@ -230,6 +234,27 @@ fn level_windows(count: usize, data: Window, edge: Edge, reads: Window) -> Vec<W
     windows
 }
 
+/// Most places that a run has.
+pub const RUN: usize = 256;
+
+/// Hands on places to be read.
+fn taken_from([x, y]: [&[f32]; 2]) -> impl FnMut(usize, &mut [f32], &mut [f32]) {
+    move |start, to_x, to_y| {
+        to_x.copy_from_slice(&x[start..start + to_x.len()]);
+        to_y.copy_from_slice(&y[start..start + to_y.len()]);
+    }
+}
+
+/// Places of a level that are read as they are.
+fn read_level<P: Pixel>((level, sampler): &(&Level<P>, Sampler<'_, P>), [x, y]: [&[f32]; 2], out: &mut [P]) {
+    let scale = 1.0 / level.divisor as f32;
+    let scaled = |start: usize, to_x: &mut [f32], to_y: &mut [f32]| {
+        to_x.iter_mut().zip(&x[start..]).for_each(|(to, at)| *to = at * scale);
+        to_y.iter_mut().zip(&y[start..]).for_each(|(to, at)| *to = at * scale);
+    };
+    sampler.read_run(level.filter(), scaled, out);
+}
+
 /// Reads a signal softened by any amount.
 pub struct Reader<'a, P: Pixel> {
     sharp: Sampler<'a, P>,
@@ -254,6 +279,65 @@ impl<P: Pixel> Reader<'_, P> {
             lower = Some(upper);
         }
         P::narrow(self.lower(filter, lower, x, y))
+    }
+
+    /// As [`Self::at`] gives each of a run of places, up to [`RUN`] of them, but faster where all of them are softened
+    /// about as much. `places` and `variances` are as many as `out`.
+    pub fn read_run(&self, filter: Filter, places: [&[f32]; 2], variances: &[f32], out: &mut [P]) {
+        let bounds = variances
+            .iter()
+            .fold((f32::MAX, 0.0f32), |(least, most), variance| (least.min(*variance), most.max(*variance)));
+        let level_of = |variance: f32| self.levels.iter().position(|(level, _)| variance <= level.variance);
+        let [x, y] = places;
+        match (level_of(bounds.0), level_of(bounds.1)) {
+            (Some(least), Some(most))
+                if least == most && out.len() <= RUN && self.are_plain(most, places) =>
+            {
+                self.read_between(filter, most, places, variances, out);
+            }
+            _ => {
+                for ((out, variance), (x, y)) in out.iter_mut().zip(variances).zip(x.iter().zip(y)) {
+                    *out = self.at(filter, *variance, *x, *y);
+                }
+            }
+        }
+    }
+
+    /// Whether places are read as they are of a level and of the one below.
+    fn are_plain(&self, upper: usize, [x, y]: [&[f32]; 2]) -> bool {
+        let within = |places: &[f32], from: f32, to: f32| places.iter().all(|at| *at >= from && *at < to);
+        self.levels[upper.saturating_sub(1)..=upper].iter().all(|(level, _)| {
+            let [x0, y0, x1, y1] = level.plain;
+            within(x, x0, x1) && within(y, y0, y1)
+        })
+    }
+
+    /// Places softened by more than the level below one and no more than that one.
+    fn read_between(
+        &self,
+        filter: Filter,
+        upper: usize,
+        places: [&[f32]; 2],
+        variances: &[f32],
+        out: &mut [P],
+    ) {
+        let mut softer = [P::default(); RUN];
+        let softer = &mut softer[..out.len()];
+        read_level(&self.levels[upper], places, softer);
+        let from = match upper.checked_sub(1) {
+            Some(lower) => {
+                read_level(&self.levels[lower], places, out);
+                self.levels[lower].0.variance
+            }
+            None => {
+                self.sharp.read_run(filter, taken_from(places), out);
+                0.0
+            }
+        };
+        let wide = self.levels[upper].0.variance - from;
+        for ((out, softer), variance) in out.iter_mut().zip(softer).zip(variances) {
+            *out = out.mix(*softer, (variance - from) / wide);
+        }
     }
 
     #[inline(always)]

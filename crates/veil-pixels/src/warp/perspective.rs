@@ -13,8 +13,8 @@ use multiversion::multiversion;
 
 use crate::buffer::raster::Pixel;
 use crate::filter::blur::{Sigma, gaussian};
-use crate::sample::resample::{Filter, Sampler};
-use crate::sample::softness::{self, Softness};
+use crate::sample::resample::{Filter, Sampler, Scratch};
+use crate::sample::softness::{self, Reader, Softness};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// A 3×3 matrix that carries places to places.
@@ -126,12 +126,10 @@ impl Homography {
 
     /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.
     pub fn width_at(self, place: [f64; 2]) -> f64 {
-        // Toward what lies behind the eye pixels get as wide as anything.
-        const WIDEST: f64 = 1e6;
         let Some(here) = self.at(place) else { return WIDEST };
         let side = |step: [f64; 2]| {
             let there = self.at([place[0] + step[0], place[1] + step[1]]);
-            there.map_or(WIDEST, |there| (there[0] - here[0]).hypot(there[1] - here[1]).min(WIDEST))
+            there.map_or(WIDEST, |there| length([there[0] - here[0], there[1] - here[1]]).min(WIDEST))
         };
         side([1.0, 0.0]).max(side([0.0, 1.0]))
     }
@@ -148,6 +146,15 @@ impl Homography {
         let corners = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)];
         corners.map(|(x, y)| self.width_at([f64::from(x), f64::from(y)])).into_iter().fold(0.0, f64::max)
     }
+}
+
+/// Toward what lies behind the eye pixels get as wide as anything.
+const WIDEST: f64 = 1e6;
+
+/// Unlike `hypot`, many at a time.
+#[inline(always)]
+fn length([x, y]: [f64; 2]) -> f64 {
+    (x * x + y * y).sqrt()
 }
 
 /// σ of the blur that a signal needs before it is read where a pixel of the result is so wide in it.
@@ -221,15 +228,29 @@ impl Carried {
             return self.read(&sampler, wanted, cancel);
         }
         let reader = softness.reader(sampler);
-        Raster::written(wanted, cancel, |y, row| {
-            for (here, out) in centres(wanted.x0, y).zip(row) {
-                let soft = |[x, y]: [f64; 2]| {
-                    let sigma = sigma_of_width(self.back.width_at(here));
-                    reader.at(self.filter, sigma * sigma, x as f32, y as f32)
-                };
-                *out = self.back.at(here).map_or_else(P::default, soft);
+        Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
+            let wide = wanted.width();
+            for column in (0..wide).step_by(TILE_WIDE) {
+                for (y, row) in (first..).zip(band.chunks_mut(wide)) {
+                    let run = &mut row[column..(column + TILE_WIDE).min(wide)];
+                    self.read_softened(&reader, [wanted.x0 + column as i32, y], run);
+                }
             }
+            Ok(())
         })
+    }
+
+    /// A run of places of a row, each softened as it needs.
+    fn read_softened<P: Pixel>(self, reader: &Reader<'_, P>, [x0, y]: [i32; 2], row: &mut [P]) {
+        let (mut x, mut to_y, mut variances) = ([0.0f32; TILE_WIDE], [0.0; TILE_WIDE], [0.0; TILE_WIDE]);
+        let count = row.len();
+        let (x, to_y, variances) = (&mut x[..count], &mut to_y[..count], &mut variances[..count]);
+        let seen = places_along(x, to_y, self.back, [x0, y]);
+        variances_along(variances, self.back, [x0, y]);
+        reader.read_run(self.filter, [x, to_y], variances, row);
+        if !seen {
+            clear_behind(self.back, [x0, y], row);
+        }
     }
 
     /// What the filter reads at every place.
@@ -239,26 +260,85 @@ impl Carried {
         wanted: Window,
         cancel: &Cancel,
     ) -> Result<Raster<P>, Cancelled> {
-        Raster::written(wanted, cancel, |y, row| {
-            let mut seen = true;
-            let along = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
-                seen &= places_along(x, to_y, self.back, [wanted.x0 + start as i32, y]);
-            };
-            sampler.read_run(self.filter, along, row);
-            if !seen {
-                for (here, out) in centres(wanted.x0, y).zip(row) {
-                    if self.back.at(here).is_none() {
-                        *out = P::default();
-                    }
+        // A tile of the result reads places that lie close together, however the picture is turned.
+        Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
+            let (wide, mut scratch) = (wanted.width(), Scratch::default());
+            for column in (0..wide).step_by(TILE_WIDE) {
+                for (y, row) in (first..).zip(band.chunks_mut(wide)) {
+                    let run = &mut row[column..(column + TILE_WIDE).min(wide)];
+                    self.read_tile_row(sampler, &mut scratch, [wanted.x0 + column as i32, y], run);
                 }
             }
+            Ok(())
         })
     }
+
+    fn read_tile_row<P: Pixel>(
+        self,
+        sampler: &Sampler<'_, P>,
+        scratch: &mut Scratch,
+        [x0, y]: [i32; 2],
+        row: &mut [P],
+    ) {
+        let mut seen = true;
+        let along = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
+            seen &= places_along(x, to_y, self.back, [x0 + start as i32, y]);
+        };
+        sampler.read_run_with(scratch, self.filter, along, row);
+        if !seen {
+            clear_behind(self.back, [x0, y], row);
+        }
+    }
 }
+
+/// What lies behind the eye is nothing.
+fn clear_behind<P: Pixel>(back: Homography, [x0, y]: [i32; 2], row: &mut [P]) {
+    for (here, out) in centres(x0, y).zip(row) {
+        if back.at(here).is_none() {
+            *out = P::default();
+        }
+    }
+}
+
+/// Rows and columns of the result that are read together.
+const TILE: usize = 32;
+const TILE_WIDE: usize = 256;
 
 /// The centres of a row's pixels, from the first one on.
 fn centres(x0: i32, y: i32) -> impl Iterator<Item = [f64; 2]> {
     (x0..).map(move |x| [f64::from(x) + 0.5, f64::from(y) + 0.5])
+}
+
+/// Fills in the variance of the blur that each pixel of the row from `(x0, y)` on needs, as [`Homography::width_at`] and
+/// [`sigma_of_width`] give it.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn variances_along(variances: &mut [f32], back: Homography, [x0, y]: [i32; 2]) {
+    let mut places = [[[0.0f64; TILE_WIDE + 1]; 2]; 2];
+    let mut seen = [[true; TILE_WIDE + 1]; 2];
+    let count = variances.len();
+    for ((places, seen), y) in places.iter_mut().zip(&mut seen).zip([f64::from(y) + 0.5, f64::from(y) + 1.5])
+    {
+        let [across, down, depth] = back.0;
+        let [to_x, to_y] = places;
+        for index in 0..=count {
+            let x = f64::from(x0) + index as f64 + 0.5;
+            let far = depth[0] * x + depth[1] * y + depth[2];
+            let near = 1.0 / far;
+            to_x[index] = (across[0] * x + across[1] * y + across[2]) * near;
+            to_y[index] = (down[0] * x + down[1] * y + down[2]) * near;
+            seen[index] = far > 0.0;
+        }
+    }
+    let [[x, to_y], [x_below, y_below]] = &places;
+    for (index, variance) in variances.iter_mut().enumerate() {
+        let right = length([x[index + 1] - x[index], to_y[index + 1] - to_y[index]]).min(WIDEST);
+        let below = length([x_below[index] - x[index], y_below[index] - to_y[index]]).min(WIDEST);
+        let seen_right = if seen[0][index + 1] { right } else { WIDEST };
+        let seen_below = if seen[1][index] { below } else { WIDEST };
+        let width = if seen[0][index] { seen_right.max(seen_below) } else { WIDEST };
+        let sigma = sigma_of_width(width);
+        *variance = sigma * sigma;
+    }
 }
 
 /// Fills in the places of the row from pixel `(x0, y)` on; says whether all of them lie before the eye.
@@ -266,6 +346,16 @@ fn centres(x0: i32, y: i32) -> impl Iterator<Item = [f64; 2]> {
 fn places_along(to_x: &mut [f32], to_y: &mut [f32], back: Homography, [x0, y]: [i32; 2]) -> bool {
     let y = f64::from(y) + 0.5;
     let [across, down, depth] = back.0.map(|row| (row[0], row[1] * y + row[2]));
+    if depth.0 == 0.0 {
+        // All of the row is as far away.
+        let near = 1.0 / depth.1;
+        for (index, (place_x, place_y)) in to_x.iter_mut().zip(to_y).enumerate() {
+            let x = f64::from(x0 + index as i32) + 0.5;
+            *place_x = ((across.0 * x + across.1) * near) as f32;
+            *place_y = ((down.0 * x + down.1) * near) as f32;
+        }
+        return depth.1 > 0.0;
+    }
     let mut seen = true;
     for (index, (place_x, place_y)) in to_x.iter_mut().zip(to_y).enumerate() {
         let x = f64::from(x0 + index as i32) + 0.5;

@@ -132,3 +132,19 @@ fn dodge_and_burn_do_not_jump_beyond_nothing_and_white() {
         );
     }
 }
+
+/// Rows of any length give what each pixel gives, bit for bit, in every mode that has a way of its own for rows.
+#[test]
+fn a_row_laid_over_gives_what_each_pixel_gives() {
+    let pixel =
+        |at: usize, by: f32| [at as f32 * by - 0.3, 0.7 - at as f32 * by, by, (at as f32 * 0.13).fract()];
+    for length in 0..9 {
+        let below: Vec<Rgba> = (0..length).map(|at| pixel(at, 0.31)).collect();
+        let layer: Vec<Rgba> = (0..length).map(|at| pixel(at, 0.17)).collect();
+        let mut out = vec![[9.0; 4]; length];
+        blend_row(Mode::Over, &below, &layer, 0.37, None, &mut out);
+        for at in 0..length {
+            assert_eq!(out[at], blend(Mode::Over, below[at], layer[at], 0.37), "{at} of {length}");
+        }
+    }
+}

@@ -32,3 +32,28 @@ fn every_level_agrees_with_a_gaussian_of_the_signal_carried_on_past_its_border()
         }
     }
 }
+
+/// A run of places gives what each of them gives alone, bit for bit, inside and beyond the border, softened alike or not.
+#[test]
+fn a_run_of_softened_places_gives_what_each_gives_alone() {
+    let data = Window::new(3, -5, 61, 40);
+    let picture =
+        Raster::from_fn(data, |x, y| [(x as f32 * 0.37).sin(), (y as f32 * 0.29).cos(), x as f32 * 0.1, 1.0]);
+    for edge in [Edge::Clear, Edge::Hold, Edge::Mirror, Edge::Repeat] {
+        let softness = Softness::new(&picture, data, edge, data.grow(30, 30), 12.0, &Cancel::new()).unwrap();
+        let reader = softness.reader(Sampler::new(&picture, data, edge));
+        let line = |from: f32, step: f32| (0..90).map(|at| from + step * at as f32).collect::<Vec<f32>>();
+        for (x, y, variances) in [
+            (line(8.1, 0.43), line(2.7, 0.21), line(0.9, 0.01)),
+            (line(8.1, 0.43), line(2.7, 0.21), line(0.0, 0.002)),
+            (line(-40.0, 1.3), line(60.0, -1.1), line(30.0, 0.2)),
+            (line(10.0, 0.3), line(9.0, 0.3), line(0.0, 1.4)),
+        ] {
+            let mut out = vec![[0.0f32; 4]; x.len()];
+            reader.read_run(Filter::Linear, [&x, &y], &variances, &mut out);
+            for (at, out) in out.iter().enumerate() {
+                assert_eq!(*out, reader.at(Filter::Linear, variances[at], x[at], y[at]), "{edge:?} {at}");
+            }
+        }
+    }
+}
