@@ -237,6 +237,11 @@ impl EachPixel {
         Self::Picture(on_row(f))
     }
 
+    /// Of rows of premultiplied pixels, each of which is changed by itself whatever stands beside it.
+    pub fn rows(f: impl Fn(&mut [Rgba]) + Send + Sync + 'static) -> Self {
+        Self::Picture(Box::new(f))
+    }
+
     /// Of colours without their alpha, which stays.
     pub fn colour(f: impl Fn([f32; 3]) -> [f32; 3] + Send + Sync + 'static) -> Self {
         let changed = OnColour::new(f);

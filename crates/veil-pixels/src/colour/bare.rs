@@ -94,3 +94,29 @@ impl<F: Fn([f32; 3]) -> [f32; 3]> OnColour<F> {
         picture.map(cancel, |pixel: Rgba| self.at(pixel))
     }
 }
+
+/// Pixels that are worked on together.
+pub const RUN: usize = 64;
+
+/// Red, green and blue of a run of pixels.
+pub type Planes = [[f32; RUN]; 3];
+
+/// Changes a row: what is opaque for a run of pixels plane by plane, so that a register holds many, the rest pixel by pixel.
+/// `planes` must give, of each pixel, the bits that `alone` gives.
+#[inline(always)]
+pub fn in_runs(row: &mut [Rgba], planes: impl Fn(&mut Planes), alone: impl Fn(Rgba) -> Rgba) {
+    let mut held = [[0.0f32; RUN]; 3];
+    for run in row.chunks_mut(RUN) {
+        if !run.iter().all(|pixel| pixel[3] == 1.0) {
+            run.iter_mut().for_each(|pixel| *pixel = alone(*pixel));
+            continue;
+        }
+        for (at, [r, g, b, _]) in run.iter().enumerate() {
+            (held[0][at], held[1][at], held[2][at]) = (*r, *g, *b);
+        }
+        planes(&mut held);
+        for (at, pixel) in run.iter_mut().enumerate() {
+            *pixel = [held[0][at], held[1][at], held[2][at], 1.0];
+        }
+    }
+}

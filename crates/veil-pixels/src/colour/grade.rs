@@ -7,6 +7,11 @@
 //! - Source: gain, lift and offset as in the trade (white is multiplied, black is raised while white
 //!   stays, both are moved); contrast as a power about a pivot; saturation about luma.
 
+use multiversion::multiversion;
+
+use crate::Rgba;
+use crate::colour::bare::{OnColour, Planes, in_runs};
+use crate::colour::power::power;
 use crate::colour::{LUMA_709, luma};
 
 /// A grade, each of red, green and blue apart where a colour is given.
@@ -86,6 +91,36 @@ impl Grader {
         Self { grade, factors: [factor(0), factor(1), factor(2)] }
     }
 
+    /// As [`Self::apply`], of a run of pixels.
+    #[inline(always)]
+    fn apply_planes(&self, planes: &mut Planes) {
+        let grade = &self.grade;
+        for (channel, plane) in planes.iter_mut().enumerate() {
+            let (factor, lift, offset) = (self.factors[channel], grade.lift[channel], grade.offset[channel]);
+            plane.iter_mut().for_each(|value| *value *= factor);
+            if lift != 0.0 {
+                plane.iter_mut().for_each(|value| *value += lift * (1.0 - *value));
+            }
+            plane.iter_mut().for_each(|value| *value += offset);
+            if grade.contrast != 1.0 {
+                plane.iter_mut().for_each(|value| *value = power_about(*value, grade.pivot, grade.contrast));
+            }
+            if grade.gamma[channel] != 1.0 {
+                let exponent = 1.0 / grade.gamma[channel];
+                plane.iter_mut().for_each(|value| *value = power_about(*value, 1.0, exponent));
+            }
+        }
+        if grade.saturation != 1.0 {
+            let [red, green, blue] = planes;
+            for ((r, g), b) in red.iter_mut().zip(green).zip(blue) {
+                let grey = luma([*r, *g, *b, 1.0], grade.luma);
+                for value in [r, g, b] {
+                    *value = grey + (*value - grey) * grade.saturation;
+                }
+            }
+        }
+    }
+
     /// The graded colour.
     #[inline]
     pub fn apply(&self, mut colour: [f32; 3]) -> [f32; 3] {
@@ -111,16 +146,21 @@ impl Grader {
     }
 }
 
+/// Grades a row of premultiplied pixels, each as [`OnColour`] and [`Grader::apply`] do it.
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+pub fn grade_row(grader: &Grader, row: &mut [Rgba]) {
+    let graded = OnColour::new(|colour: [f32; 3]| grader.apply(colour));
+    in_runs(row, |planes| grader.apply_planes(planes), |pixel| graded.at(pixel));
+}
+
 /// Powers of bright values stop here, far above any light, so that nothing becomes infinite.
 const MOST: f32 = 1.0e15;
 
 /// `(value / pivot)^power · pivot`, mirrored below 0, no larger than [`MOST`].
-#[inline]
-fn power_about(value: f32, pivot: f32, power: f32) -> f32 {
-    if value == 0.0 {
-        return value;
-    }
-    ((value.abs() / pivot).powf(power) * pivot).min(MOST).copysign(value)
+#[inline(always)]
+fn power_about(value: f32, pivot: f32, exponent: f32) -> f32 {
+    let raised = (power(value.abs() / pivot, exponent) * pivot).min(MOST).copysign(value);
+    if value == 0.0 { value } else { raised }
 }
 
 /// Black and white points moved, with a gamma between.

@@ -8,6 +8,7 @@ pub mod grade;
 pub mod grade_match;
 pub mod hue;
 pub mod lut;
+pub mod power;
 pub mod space;
 pub mod temperature;
 pub mod tone;

@@ -5,6 +5,11 @@
 //!   values above 1 keep their differences.
 //! - Source: Fritsch and Carlson, "Monotone Piecewise Cubic Interpolation", 1980.
 
+use multiversion::multiversion;
+
+use crate::Rgba;
+use crate::colour::bare::{OnColour, Planes, RUN, in_runs};
+
 /// Points nearer to each other than this are one.
 const LEAST_STEP: f64 = 1e-3;
 
@@ -56,17 +61,73 @@ impl Tone {
                 end + (value - place) * self.slopes[last]
             }
             (Some(before), Some([to, after])) => {
-                let [from, start] = self.points[before];
-                let wide = to - from;
-                let t = (value - from) / wide;
-                let (leave, arrive) = (self.slopes[before] * wide, self.slopes[next] * wide);
-                // Hermite's cubic.
-                let (u, v) = (1.0 - t, t);
-                u * u * (1.0 + 2.0 * v) * start + v * v * (1.0 + 2.0 * u) * after + u * u * v * leave
-                    - v * v * u * arrive
+                hermite(value, [self.points[before], [*to, *after]], [self.slopes[before], self.slopes[next]])
             }
         }
     }
+}
+
+/// More points than these are looked for one value after the other.
+const FEW: usize = 9;
+
+impl Tone {
+    /// As [`Self::at`], of many values: every piece of the curve is worked out for all of them, and each takes its own.
+    #[inline(always)]
+    pub fn over_run(&self, values: &mut [f32]) {
+        if self.straight || self.points.is_empty() {
+            return;
+        }
+        if self.points.len() > FEW {
+            values.iter_mut().for_each(|value| *value = self.at(*value));
+            return;
+        }
+        let mut made = [0.0f32; RUN];
+        for values in values.chunks_mut(RUN) {
+            let made = &mut made[..values.len()];
+            let [place, first] = self.points[0];
+            let slope = self.slopes[0];
+            for (made, value) in made.iter_mut().zip(&*values) {
+                *made = first + (value - place) * slope;
+            }
+            for (pair, slopes) in self.points.windows(2).zip(self.slopes.windows(2)) {
+                for (made, value) in made.iter_mut().zip(&*values) {
+                    let piece = hermite(*value, [pair[0], pair[1]], [slopes[0], slopes[1]]);
+                    *made = if *value >= pair[0][0] { piece } else { *made };
+                }
+            }
+            let (last, slope) = (self.points.len() - 1, self.slopes[self.slopes.len() - 1]);
+            let [place, end] = self.points[last];
+            for (made, value) in made.iter_mut().zip(&*values) {
+                *made = if *value >= place { end + (value - place) * slope } else { *made };
+            }
+            values.copy_from_slice(made);
+        }
+    }
+}
+
+/// Hermite's cubic between two points.
+#[inline(always)]
+fn hermite(value: f32, [[from, start], [to, after]]: [[f32; 2]; 2], slopes: [f32; 2]) -> f32 {
+    let wide = to - from;
+    let t = (value - from) / wide;
+    let (leave, arrive) = (slopes[0] * wide, slopes[1] * wide);
+    let (u, v) = (1.0 - t, t);
+    u * u * (1.0 + 2.0 * v) * start + v * v * (1.0 + 2.0 * u) * after + u * u * v * leave - v * v * u * arrive
+}
+
+/// Puts rows of premultiplied pixels through a curve of all channels and then one for each, as [`OnColour`] and
+/// [`Tone::at`] do it.
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+pub fn tone_row(all: &Tone, each: [&Tone; 3], row: &mut [Rgba]) {
+    let alone = |channel: usize, value: f32| each[channel].at(all.at(value));
+    let toned = OnColour::new(|[r, g, b]: [f32; 3]| [alone(0, r), alone(1, g), alone(2, b)]);
+    let planes = |planes: &mut Planes| {
+        for (plane, own) in planes.iter_mut().zip(each) {
+            all.over_run(plane);
+            own.over_run(plane);
+        }
+    };
+    in_runs(row, planes, |pixel| toned.at(pixel));
 }
 
 /// The slope at each point.

@@ -2,8 +2,10 @@
 
 use proptest::prelude::*;
 use veil_pixels::colour::bare::OnColour;
+use veil_pixels::colour::grade::{Grade, Grader, grade_row};
 use veil_pixels::colour::space::{BT709, Curve, Space};
-use veil_pixels::{Cancel, Raster, Window};
+use veil_pixels::colour::tone::{Tone, tone_row};
+use veil_pixels::{Cancel, Raster, Rgba, Window};
 
 /// Common practice: what goes to a log or display space and back is what it was, light without coverage too, and nothing
 /// is nothing there as well.
@@ -39,5 +41,39 @@ proptest! {
         let [r, _, _, a] = graded.at([light, light / 2.0, 0.0, alpha]);
         prop_assert!((r - (1.5 * light + 0.25 * alpha)).abs() < 1e-4, "{r}");
         prop_assert_eq!(a, alpha);
+    }
+}
+
+proptest! {
+    /// A row graded or put through curves gives, of each pixel, what it gives alone, bit for bit, whatever stands beside it.
+    #[test]
+    fn a_row_gives_what_each_pixel_gives_alone(
+        pixels in prop::collection::vec((prop::array::uniform3(-1.0f32..6.0), prop::bool::weighted(0.1), 0.0f32..1.0), 1..200),
+        contrast in 0.5f32..2.0,
+        gamma in 0.5f32..2.0,
+        saturation in 0.0f32..2.0,
+        points in prop::collection::vec(prop::array::uniform2(-0.5f64..2.0), 0..12),
+    ) {
+        let pixel = |(colour, clear, alpha): &([f32; 3], bool, f32)| {
+            let [r, g, b] = *colour;
+            [r, g, b, if *clear { *alpha } else { 1.0 }]
+        };
+        let row: Vec<Rgba> = pixels.iter().map(pixel).collect();
+        let grade = Grade { exposure: 0.3, lift: [0.0, 0.02, 0.0], contrast, gamma: [gamma, 1.0, gamma], saturation, ..Grade::NONE };
+        let grader = Grader::new(grade);
+        let graded = OnColour::new(|colour: [f32; 3]| grader.apply(colour));
+        let mut whole = row.clone();
+        grade_row(&grader, &mut whole);
+        for (made, pixel) in whole.iter().zip(&row) {
+            prop_assert_eq!(*made, graded.at(*pixel));
+        }
+        let (all, own) = (Tone::through(&points), Tone::through(&[[0.0, 0.1], [1.0, 0.8]]));
+        let plain = Tone::through(&[]);
+        let toned = OnColour::new(|[r, g, b]: [f32; 3]| [own.at(all.at(r)), all.at(g), all.at(b)]);
+        let mut whole = row.clone();
+        tone_row(&all, [&own, &plain, &plain], &mut whole);
+        for (made, pixel) in whole.iter().zip(&row) {
+            prop_assert_eq!(*made, toned.at(*pixel));
+        }
     }
 }

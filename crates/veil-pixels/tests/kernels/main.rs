@@ -38,6 +38,7 @@ mod perspective;
 mod polar;
 mod polygon;
 mod pool;
+mod power;
 mod program;
 mod push;
 mod raster;

@@ -1,7 +1,7 @@
 //! Colour correction.
 
 use veil_pixels::colour::bare::OnColour;
-use veil_pixels::colour::grade::{Grade, Grader};
+use veil_pixels::colour::grade::{Grade, Grader, grade_row};
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
 
 use crate::colour::Working;
@@ -102,6 +102,9 @@ impl Stage for GradeStage {
         let controls: GradeControls = context.controls()?;
         let grade = grade(&controls, context.working());
         let (alpha, grader) = (controls.alpha, Grader::new(grade));
+        if !alpha && controls.red && controls.green && controls.blue {
+            return Ok(Some(EachPixel::rows(move |row| grade_row(&grader, row))));
+        }
         let graded = OnColour::new(move |colour: [f32; 3]| controls.graded(&grader, colour));
         Ok(Some(EachPixel::picture(move |pixel| match alpha {
             false => graded.at(pixel),

@@ -1,6 +1,6 @@
 //! Values along a free curve.
 
-use veil_pixels::colour::tone::Tone;
+use veil_pixels::colour::tone::{Tone, tone_row};
 use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 
 use crate::controls;
@@ -86,6 +86,9 @@ impl Stage for ToneCurve {
         let tones = Tones::of(&context.controls()?);
         Ok(match kind {
             SignalKind::Field => Some(EachPixel::field(move |value| tones.all.at(value))),
+            SignalKind::Picture if !tones.seen => Some(EachPixel::rows(move |row| {
+                tone_row(&tones.all, tones.channels.each_ref(), row);
+            })),
             SignalKind::Picture => Some(EachPixel::colour(move |[r, g, b]| {
                 [tones.colour(0, r), tones.colour(1, g), tones.colour(2, b)]
             })),
