@@ -9,6 +9,8 @@
 //! - What is brighter than white keeps its own alpha as long as that is not next to nothing: a pixel of coverage `a` may be
 //!   `1 + 100 a` times as bright as white before any of its light counts as light without coverage.
 
+use multiversion::multiversion;
+
 use crate::{Cancel, Cancelled, Picture, Rgba};
 
 /// How much brighter than white a colour may be, for each part of coverage that it has.
@@ -119,4 +121,13 @@ pub fn in_runs(row: &mut [Rgba], planes: impl Fn(&mut Planes), alone: impl Fn(Rg
             *pixel = [held[0][at], held[1][at], held[2][at], 1.0];
         }
     }
+}
+
+/// Changes every colour value of a row, of red, green and blue alike, as [`OnColour`] does it.
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+pub fn values_row<F: Fn(f32) -> f32 + Copy>(row: &mut [Rgba], change: F) {
+    let changed = OnColour::new(|colour: [f32; 3]| colour.map(change));
+    let planes =
+        |planes: &mut Planes| planes.as_flattened_mut().iter_mut().for_each(|value| *value = change(*value));
+    in_runs(row, planes, |pixel| changed.at(pixel));
 }

@@ -183,6 +183,26 @@ pub struct Levels {
 }
 
 impl Levels {
+    /// As [`Self::apply`], of many values.
+    #[inline(always)]
+    fn over_run(&self, values: &mut [f32]) {
+        let span = self.in_high - self.in_low;
+        if span > 0.0 {
+            values.iter_mut().for_each(|value| *value = (*value - self.in_low) / span);
+        } else {
+            values.iter_mut().for_each(|value| *value = if *value > self.in_low { 1.0 } else { 0.0 });
+        }
+        if self.clamp {
+            values.iter_mut().for_each(|value| *value = value.clamp(0.0, 1.0));
+        }
+        if self.gamma != 1.0 {
+            let exponent = 1.0 / self.gamma;
+            values.iter_mut().for_each(|value| *value = power_about(*value, 1.0, exponent));
+        }
+        let wide = self.out_high - self.out_low;
+        values.iter_mut().for_each(|value| *value = self.out_low + *value * wide);
+    }
+
     /// One value.
     #[inline]
     pub fn apply(&self, value: f32) -> f32 {
@@ -198,4 +218,11 @@ impl Levels {
         let bent = if self.gamma == 1.0 { unit } else { power_about(unit, 1.0, 1.0 / self.gamma) };
         self.out_low + bent * (self.out_high - self.out_low)
     }
+}
+
+/// Puts a row of premultiplied pixels through levels, as [`OnColour`] and [`Levels::apply`] do it.
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+pub fn levels_row(levels: &Levels, row: &mut [Rgba]) {
+    let changed = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.apply(value)));
+    in_runs(row, |planes| levels.over_run(planes.as_flattened_mut()), |pixel| changed.at(pixel));
 }

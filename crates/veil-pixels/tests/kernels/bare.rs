@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use veil_pixels::colour::bare::OnColour;
-use veil_pixels::colour::grade::{Grade, Grader, grade_row};
+use veil_pixels::colour::grade::{Grade, Grader, Levels, grade_row, levels_row};
 use veil_pixels::colour::space::{BT709, Curve, Space};
 use veil_pixels::colour::tone::{Tone, tone_row};
 use veil_pixels::{Cancel, Raster, Rgba, Window};
@@ -66,6 +66,13 @@ proptest! {
         grade_row(&grader, &mut whole);
         for (made, pixel) in whole.iter().zip(&row) {
             prop_assert_eq!(*made, graded.at(*pixel));
+        }
+        let levels = Levels { in_low: 0.1, in_high: 0.9, gamma, out_low: 0.05, out_high: 1.1, clamp: contrast > 1.0 };
+        let levelled = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.apply(value)));
+        let mut whole = row.clone();
+        levels_row(&levels, &mut whole);
+        for (made, pixel) in whole.iter().zip(&row) {
+            prop_assert_eq!(*made, levelled.at(*pixel));
         }
         let (all, own) = (Tone::through(&points), Tone::through(&[[0.0, 0.1], [1.0, 0.8]]));
         let plain = Tone::through(&[]);

@@ -1,5 +1,7 @@
 //! Values kept within bounds.
 
+use veil_pixels::colour::bare::values_row;
+
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
@@ -59,7 +61,7 @@ impl Stage for ClampStage {
         let within = move |value: f32| value.min(high).max(low);
         Ok(match kind {
             SignalKind::Field => Some(EachPixel::field(within)),
-            SignalKind::Picture => Some(EachPixel::colour(move |colour| colour.map(within))),
+            SignalKind::Picture => Some(EachPixel::rows(move |row| values_row(row, within))),
             SignalKind::Map => None,
         })
     }

@@ -1,6 +1,6 @@
 //! Black and white points of a field or picture.
 
-use veil_pixels::colour::grade::Levels;
+use veil_pixels::colour::grade::{Levels, levels_row};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
@@ -83,9 +83,7 @@ impl Stage for LevelsStage {
         let levels = levels(&context.controls()?);
         Ok(match kind {
             SignalKind::Field => Some(EachPixel::field(move |value| levels.apply(value))),
-            SignalKind::Picture => {
-                Some(EachPixel::colour(move |colour| colour.map(|value| levels.apply(value))))
-            }
+            SignalKind::Picture => Some(EachPixel::rows(move |row| levels_row(&levels, row))),
             SignalKind::Map => None,
         })
     }
