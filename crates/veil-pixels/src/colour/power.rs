@@ -2,7 +2,7 @@
 //!
 //! - Shape: a number and an exponent; the same steps for every number, so that a compiler works on as many as a register holds.
 //! - Range: positive numbers, subnormal ones as the least that is normal; what would be larger than any float is infinite.
-//! - Exactness: worked out in doubles, within 1e-9 of the power before it is rounded to a float.
+//! - Exactness: worked out in doubles, within 1e-8 of the power (for exponents up to 6) before it is rounded to a float.
 //! - Source: the logarithm by the series of the inverse hyperbolic tangent, the power of two by its Taylor series,
 //!   Abramowitz and Stegun, "Handbook of Mathematical Functions", 1964, 4.1.27 and 4.2.1.
 
@@ -21,17 +21,9 @@ fn log2(value: f64) -> f64 {
     let left = f64::from_bits((raised & FRACTION).wrapping_add(SQRT_HALF_BITS));
     let z = (left - 1.0) / (left + 1.0);
     let square = z * z;
-    // Up to z^15 of the series; |z| is at most 0.1716.
-    let series = 1.0
-        + square
-            * (1.0 / 3.0
-                + square
-                    * (1.0 / 5.0
-                        + square
-                            * (1.0 / 7.0
-                                + square
-                                    * (1.0 / 9.0
-                                        + square * (1.0 / 11.0 + square * (1.0 / 13.0 + square / 15.0))))));
+    // |z| is at most 0.1716, so what is left out is no more than 1e-9 of a power of two.
+    let series =
+        1.0 + square * (1.0 / 3.0 + square * (1.0 / 5.0 + square * (1.0 / 7.0 + square * (1.0 / 9.0))));
     exponent + 2.0 * std::f64::consts::LOG2_E * z * series
 }
 
@@ -49,9 +41,7 @@ fn exp2(power: f64) -> f64 {
     let series = 1.0
         + x * (1.0
             + x * (1.0 / 2.0
-                + x * (1.0 / 6.0
-                    + x * (1.0 / 24.0
-                        + x * (1.0 / 120.0 + x * (1.0 / 720.0 + x * (1.0 / 5040.0 + x / 40_320.0)))))));
+                + x * (1.0 / 6.0 + x * (1.0 / 24.0 + x * (1.0 / 120.0 + x * (1.0 / 720.0 + x / 5040.0))))));
     let scale = f64::from_bits(shifted.to_bits().wrapping_add(1023) << 52);
     series * scale
 }
