@@ -179,6 +179,7 @@ interface ControlKind {
   slider?: Place;
   unit?: string;
   whole?: boolean;
+  flat?: boolean;
   options: { id: string; name: string }[];
   of: string;
 }

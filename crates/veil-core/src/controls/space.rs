@@ -51,12 +51,23 @@ impl Space {
 
 /// A place in space, nine numbers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-pub struct SpaceSpec;
+pub struct SpaceSpec {
+    /// Whether what stands there has no depth, so that its scale toward the eye does nothing and is not shown.
+    pub flat: bool,
+}
 
 impl ControlSpec {
     /// A place in space.
     pub const fn space(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Space(SpaceSpec))
+        Self::of(name, ControlKind::Space(SpaceSpec { flat: false }))
+    }
+
+    /// The same place of something without depth.
+    pub const fn flat(mut self) -> Self {
+        if let ControlKind::Space(spec) = &mut self.kind {
+            spec.flat = true;
+        }
+        self
     }
 }
 

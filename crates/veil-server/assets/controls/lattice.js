@@ -1,6 +1,7 @@
 // Rows and columns of places: cut and joined on the bench, pulled on the picture, one alone or many with what lies about them.
 
 import { button, el, svg } from "../base/parts.js";
+import { toast } from "../base/telling.js";
 import { goesWith, keyButton, wayField } from "../bench/drawnfields.js";
 import { pairField } from "../bench/fieldparts.js";
 import { full, less, shapeAt } from "../shot/drawn.js";
@@ -97,11 +98,13 @@ class LatticeField {
       const points = shapeAt(this.lattice, shot.view.frame).map((point, index) => (picked.size && !picked.has(index) ? point : full({ at: rest[index] })));
       return shot.edit({ do: "put_shape", stage: id, control: control.id, shape: 0, points, frame: shot.view.frame, keys: shot.keying });
     };
-    const box = shot.measured;
     const { width, height } = shot.state.setup.picture;
+    // Asked for when it is pressed: a box may be dragged while the bench stays as it is.
+    const overBox = () => (shot.measured ? this.#alter({ over: shot.measured }) : toast("drag a box on the picture with Shift first", true));
     return el("div", { class: "deeds" }, keyButton(this.#said()),
       button("back to rest", "the picked points, or all, where they were before they were moved", back),
-      button(box ? "lay over the box" : "lay over the frame", "at rest it fills the box that was dragged with Shift, or the frame; what has moved goes along", () => this.#alter({ over: box ?? [0, 0, width, height] })));
+      button("lay over the box", "at rest it fills the box that was dragged with Shift; what has moved goes along", overBox),
+      button("lay over the frame", "at rest it fills the frame; what has moved goes along", () => this.#alter({ over: [0, 0, width, height] })));
   }
 }
 
@@ -132,9 +135,11 @@ class LatticeMarks extends DrawnMarks {
    * @param {Point[]} points
    */
   #softened(points) {
-    const { own, points: picked } = this.shot.outline;
+    const { own } = this.shot.outline;
     this.#before ??= this.pointsOf();
     const before = this.#before;
+    // An undo may have taken away lines whose points are still picked.
+    const picked = new Set([...this.shot.outline.points].filter((index) => before[index]));
     if (!(own.reach > 0) || !picked.size) return points;
     return points.map((point, index) => {
       if (picked.has(index)) return point;

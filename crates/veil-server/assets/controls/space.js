@@ -7,6 +7,8 @@ import { INK, SALT } from "../viewer/drawnmarks.js";
 
 // How each of its numbers is counted.
 const KINDS = [["px", 2000], ["px", 2000], ["px", 2000], ["degrees", 180], ["degrees", 180], ["degrees", 180], ["none", 4], ["none", 4], ["none", 4]];
+// Which of them scales toward the eye.
+const DEPTH = 8;
 // An axis is drawn so long, in pixels of the screen; the mark of depth stands so far beside the middle.
 const [LONG, BESIDE] = [90, 54];
 
@@ -14,10 +16,12 @@ const [LONG, BESIDE] = [90, 54];
 
 /** @type {ControlType} */
 export const space = {
-  lines: (lines, id, control) => control.axes.map((_axis, index) => {
+  lines: (lines, id, control) => control.axes.flatMap((_axis, index) => {
+    // What is flat has no depth to scale.
+    if (control.kind.flat && index === DEPTH) return [];
     const [unit, most] = /** @type {[string, number]} */ (KINDS[index]);
     const slider = /** @type {Place} */ ([unit === "none" ? 0 : -most, most]);
-    return lines.number(id, { ...control, kind: { ...control.kind, unit, slider } }, index);
+    return [lines.number(id, { ...control, kind: { ...control.kind, unit, slider } }, index)];
   }),
   hand: (nodes) => new SpaceMarks(nodes),
 };

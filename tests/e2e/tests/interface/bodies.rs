@@ -73,6 +73,30 @@ async fn a_lattice_is_pulled_keyed_cut_and_copied() {
     desk.settled().await;
     assert_eq!(setting(&desk, "lattice", "lattice").await["lattice"]["rows"], 3);
 
+    // Points of a line that an undo took away are still picked: what is dragged next goes along all the same.
+    desk.press("#well", "\u{e009}a\u{e000}").await;
+    deed(&desk, "add a row").await;
+    desk.press("#well", "\u{e009}a\u{e000}").await;
+    desk.click("#undo").await;
+    desk.settled().await;
+    let before = setting(&desk, "lattice", "lattice").await["lattice"]["keys"].clone();
+    desk.press("#well", "\u{e012}").await;
+    desk.settled().await;
+    assert!(setting(&desk, "lattice", "lattice").await["lattice"]["keys"] != before);
+    desk.click("#undo").await;
+    desk.settled().await;
+
+    // Laid over a box that is dragged while the bench stays as it is, with what has moved; and back.
+    let from = desk.at(0.25, 0.25).await;
+    let to = desk.at(0.75, 0.75).await;
+    desk.drag_with('\u{e008}', from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.run("window.dispatchEvent(new KeyboardEvent('keyup', { key: 'Shift' }))").await;
+    deed(&desk, "lay over the box").await;
+    let rest = setting(&desk, "lattice", "lattice").await["lattice"]["rest"].clone();
+    assert!(number(&rest[0][0]) > 100.0 && number(&rest[0][1]) > 100.0, "{rest}");
+    desk.click("#undo").await;
+    desk.settled().await;
+
     // Copied with its keys.
     let one = setting(&desk, "lattice", "lattice").await;
     let id = desk.row("Lattice").await;
@@ -165,6 +189,8 @@ async fn a_plane_in_space_is_moved_and_turned_by_its_axes() {
     let turned = desk.pixels(right).await;
     assert!(difference(&before, &turned) > 10, "its right side has gone back");
     assert!(turned.chunks(4).all(|pixel| pixel[0] + pixel[1] + pixel[2] < 6), "and nothing is there");
+    let shown = desk.run("return [...document.querySelectorAll('#controls input.num')].map(field => field.ariaLabel).filter(name => name.startsWith('place scale'))").await;
+    assert_eq!(shown, serde_json::json!(["place scale x", "place scale y"]), "a plane has no depth");
     let axes = async || setting(&desk, "plane_in_space", "place").await["axes"].clone();
     desk.drag(desk.grip("place: move").await, (60, -20)).await;
     desk.settled().await;

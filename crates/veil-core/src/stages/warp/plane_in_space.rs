@@ -14,7 +14,7 @@ use super::rings;
 
 controls! {
     struct PlaneControls {
-        place: Space = ControlSpec::space("place").grip(Grip::Drawn)
+        place: Space = ControlSpec::space("place").flat().grip(Grip::Drawn)
             .help("Where the plane is: in pixels from the middle of the frame, x right, y up and z toward the eye."),
         view: f64 = ControlSpec::number("angle of view", 40.0, (5.0, 120.0)).within(1.0, 170.0)
             .unit(Unit::Degrees).grip(Grip::View)
