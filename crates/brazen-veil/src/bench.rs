@@ -55,7 +55,7 @@ pub(crate) struct BenchArguments {
     /// Measures the demo's shots instead; their plates are drawn below this folder where they are missing.
     #[arg(long)]
     shots: Option<PathBuf>,
-    /// Only what has this in its name.
+    /// Only what has this in its name; of a shot also what each of its rows takes.
     #[arg(long, default_value = "")]
     only: String,
 }
@@ -76,7 +76,7 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
     let pool = rayon::ThreadPoolBuilder::new().num_threads(THREADS).build();
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
     if let Some(folder) = &arguments.shots {
-        return pool.install(|| shots(folder));
+        return pool.install(|| shots(folder, &arguments.only));
     }
     let measured = pool.install(|| measure_all(arguments.times.max(1), &arguments.only));
     if arguments.json {

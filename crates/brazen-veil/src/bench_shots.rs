@@ -1,5 +1,6 @@
 //! The demo shots' setups, frame after frame, as fast as two threads make them.
 
+use std::collections::BTreeMap;
 use std::hint::black_box;
 use std::path::Path;
 use std::sync::atomic::AtomicBool;
@@ -17,29 +18,57 @@ use crate::Done;
 use crate::error::ProgramError;
 use crate::out::{mention, say, write_out};
 
-/// Something happens in every shot here; the first of them is not counted.
-const MEASURED: Frames = Frames { first: 1015, last: 1023 };
+/// Something happens in every shot here.
+const MEASURED: Frames = Frames { first: 1016, last: 1023 };
+/// So many frames before them are not counted: memory for held results is full for most of a day's work.
+const WARM_UP: i32 = 8;
+
+/// All that are made.
+const fn made() -> Frames {
+    Frames { first: MEASURED.first - WARM_UP, last: MEASURED.last }
+}
+
 /// Megabytes for held results.
 const MEMORY: u64 = 512;
 
 /// Kinds of rows that read files.
 const READING: [&str; 3] = ["plate", "id_pick", "pass"];
 
-/// Draws what is missing of the demo's plates into a folder, then makes a line of Markdown for each shot.
-pub(crate) fn shots(folder: &Path) -> Done {
+/// Draws what is missing of the demo's plates into a folder, then makes a line of Markdown for each shot that has
+/// `only` in its code. Where one is asked for, a line for each of its rows says what it took.
+pub(crate) fn shots(folder: &Path, only: &str) -> Done {
     draw(folder)?;
     say!("| shot | size | frames a second | half scale, to be 8 | from files | half scale, from files |");
     say!("|---|---|---|---|---|---|");
-    for (plan, setup) in veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))? {
+    let setups = veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))?;
+    for (plan, setup) in setups.into_iter().filter(|(plan, _)| plan.code.contains(only)) {
         write_out(format_args!("| {} {} | {}x{} |", plan.code, plan.title, plan.width, plan.height));
+        let mut costs = Vec::new();
         for held in [Held::Plates, Held::Nothing] {
             for scale in [1, 2] {
-                write_out(format_args!(" {:.1} |", rate(&setup, folder, scale, held)?));
+                let pace = pace(&setup, folder, scale, held)?;
+                write_out(format_args!(" {:.1} |", pace.rate()));
+                costs.push(pace);
             }
         }
         say!("");
+        if !only.is_empty() {
+            rows(&setup, &costs);
+        }
     }
     Ok(())
+}
+
+/// Milliseconds a frame of each row, in the order of the columns of the shot's own line, and the megapixels that it made
+/// of a frame for the first of them.
+fn rows(setup: &Setup, costs: &[Pace]) {
+    for row in &setup.stages {
+        let taken: Vec<(f64, f64)> = costs.iter().map(|pace| pace.of(row.id)).collect();
+        if taken.iter().any(|(ms, _)| *ms >= 0.05) {
+            let cells: Vec<String> = taken.iter().map(|(ms, _)| format!("{ms:8.2}")).collect();
+            say!("{} {:6.2} Mpx  {:<20} {}", cells.join(""), taken[0].1, row.kind.0, row.name);
+        }
+    }
 }
 
 /// What is there of a frame before it is counted.
@@ -54,7 +83,7 @@ fn draw(folder: &Path) -> Done {
     for shot in Shot::ALL {
         let ShotPlan { code, .. } = shot.plan();
         mention!("plates of {code}");
-        veil_demo::draw(shot, MEASURED, folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
+        veil_demo::draw(shot, made(), folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
     }
     for element in Element::ALL {
         element.write(folder)?;
@@ -62,8 +91,29 @@ fn draw(folder: &Path) -> Done {
     Ok(())
 }
 
-/// Frames a second, to the bytes of a screen; nothing but plates is held of a frame beforehand.
-fn rate(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<f64, ProgramError> {
+/// What the frames of a shot took.
+struct Pace {
+    frames: usize,
+    all: Duration,
+    /// Milliseconds of each row's own work and pixels that it made, over all frames.
+    rows: BTreeMap<StageId, (f64, usize)>,
+}
+
+impl Pace {
+    /// Frames a second.
+    fn rate(&self) -> f64 {
+        self.frames as f64 / self.all.as_secs_f64()
+    }
+
+    /// Milliseconds and megapixels a frame.
+    fn of(&self, row: StageId) -> (f64, f64) {
+        let (ms, pixels) = self.rows.get(&row).copied().unwrap_or_default();
+        (ms / self.frames as f64, pixels as f64 / self.frames as f64 / 1e6)
+    }
+}
+
+/// Frames to the bytes of a screen; nothing but plates is held of a frame beforehand.
+fn pace(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<Pace, ProgramError> {
     let engine = Engine::new(MEMORY << 20);
     let (plates, screens) = (FilePlates::new(folder.to_path_buf()), Screens::new());
     let (Some(last), Some(scale)) = (setup.final_id(), Scale::one_to(scale)) else {
@@ -74,8 +124,8 @@ fn rate(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<f64, Pro
         let answer = engine.answer(setup, &plates, request, &Cancel::new());
         answer.map_err(|error| ProgramError::Bad(format!("{}: {error}", setup.name)))
     };
-    let mut spent = Duration::ZERO;
-    for frame in MEASURED.first..=MEASURED.last {
+    let mut pace = Pace { frames: 0, all: Duration::ZERO, rows: BTreeMap::new() };
+    for frame in made().first..=made().last {
         if held == Held::Plates {
             for row in setup.stages.iter().filter(|row| READING.contains(&row.kind.0.as_str())) {
                 answer(row.id, frame)?;
@@ -85,9 +135,16 @@ fn rate(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<f64, Pro
         let answer = answer(last, frame)?;
         let view = View { working: setup.picture.working, ..View::default() };
         black_box(bytes(&answer.signal.over(answer.window), view, &screens));
-        if frame > MEASURED.first {
-            spent += start.elapsed();
+        if frame < MEASURED.first {
+            continue;
+        }
+        pace.all += start.elapsed();
+        pace.frames += 1;
+        for row in answer.spent {
+            let (ms, pixels) = pace.rows.entry(row.stage).or_default();
+            *ms += row.ms;
+            *pixels += row.pixels;
         }
     }
-    Ok((MEASURED.count() - 1) as f64 / spent.as_secs_f64())
+    Ok(pace)
 }

@@ -10,7 +10,7 @@ use veil_pixels::{Cancel, Cancelled, Edge, Window};
 use crate::choice::Choice;
 use crate::picture::PictureFormat;
 use crate::plates::About;
-use crate::signal::{Domain, Pixels};
+use crate::signal::{Domain, Pixels, Scale};
 use crate::{choice, each_kind};
 
 /// How a plate of another size than the shot stands in it.
@@ -72,6 +72,14 @@ impl Placed {
     fn shift(self) -> Option<[i32; 2]> {
         let whole = self.scale == [1.0; 2] && self.offset.iter().all(|offset| offset.fract() == 0.0);
         whole.then(|| self.offset.map(|offset| offset as i32))
+    }
+
+    /// The same in pixels of a proxy scale, where whole ones of it are moved.
+    pub fn shift_at(self, scale: Scale) -> Option<[i32; 2]> {
+        let divisor = scale.divisor() as i32;
+        let shift = self.shift().filter(|_| divisor > 1)?;
+        let is_whole = shift.iter().all(|along| along % divisor == 0);
+        is_whole.then(|| shift.map(|along| along / divisor))
     }
 
     /// The file's place that is seen at a place of the shot.

@@ -8,6 +8,7 @@ use veil_pixels::colour::lut::Lut;
 use crate::figure::Figure;
 use crate::key::keyed_by_number;
 use veil_pixels::key::cryptomatte::Id;
+use veil_pixels::sample::resize::block_means;
 use veil_pixels::{Cancel, Cancelled, Field, Picture, Rgba};
 
 use crate::choice;
@@ -172,6 +173,12 @@ pub enum PlateError {
     File(String),
 }
 
+impl From<Cancelled> for PlateError {
+    fn from(_: Cancelled) -> Self {
+        Self::Cancelled
+    }
+}
+
 /// Gives the pixels of media. Implementations may be asked from many threads at once.
 pub trait Plates: Send + Sync {
     /// What one frame's pixels can be told apart by: it changes when the file does.
@@ -197,6 +204,21 @@ pub trait Plates: Send + Sync {
     }
     /// What a frame's file says of itself in words, by the name of the attribute, besides what tells its layers apart.
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
+    /// The picture made smaller: the mean of each block of so many by so many pixels, of the blocks that are counted from
+    /// the origin, once `change` had every pixel of full resolution. Cheaper than [`Self::pass`], where it is read so.
+    fn smaller(
+        &self,
+        media: &Media,
+        frame: i32,
+        divisor: u32,
+        change: &(dyn Fn(&mut [Rgba]) + Sync),
+        cancel: &Cancel,
+    ) -> Result<Picture, PlateError> {
+        match self.pass(media, frame, Role::Beauty, cancel)? {
+            Pixels::Picture(whole) => Ok(made_smaller(whole, divisor, change, cancel)?),
+            _ => Err(PlateError::File(format!("`{}` is no picture", media.name))),
+        }
+    }
     /// The passes that a frame has besides the picture.
     fn roles(&self, media: &Media, frame: i32) -> Result<Vec<Role>, PlateError>;
     /// What the manifest of a frame's Cryptomatte names.
@@ -226,6 +248,17 @@ pub trait Plates: Send + Sync {
     ) -> Result<Field, PlateError> {
         Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
     }
+}
+
+/// A picture of full resolution as [`Plates::smaller`] gives it.
+pub fn made_smaller(
+    mut whole: Picture,
+    divisor: u32,
+    change: &(dyn Fn(&mut [Rgba]) + Sync),
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    whole.fill_rows(cancel, |_, row| change(row))?;
+    block_means(&whole, divisor, cancel)
 }
 
 /// What a file says of its picture.

@@ -15,7 +15,8 @@ use exr::meta::header::Header;
 use exr::meta::{BlockDescription, MetaData};
 use half::slice::HalfFloatSliceExt;
 use veil_core::signal::{Pixels, SignalKind};
-use veil_pixels::{Cancel, Pixel, Raster, Window};
+use veil_pixels::sample::resize::{block_means, block_means_of};
+use veil_pixels::{Cancel, Picture, Pixel, Raster, Rgba, Window};
 
 use crate::MediaError;
 use crate::exr_head::{data_window, open};
@@ -45,24 +46,39 @@ fn read_floats<P: Pixel>(
     cancel: &Cancel,
 ) -> Result<Raster<P>, MediaError> {
     let channels: Vec<usize> = floats.iter().copied().flatten().collect();
+    let sources = sources_of::<P>(floats, &channels);
+    read_lines(path, part, &channels, cancel, |_, lines, pixels: &mut [P]| {
+        put_together(&sources, lines, pixels);
+    })
+}
+
+/// Where each float of a pixel is among the channels that are read, or what it is without.
+fn sources_of<P: Pixel>(floats: &[Option<usize>], channels: &[usize]) -> Vec<Result<usize, f32>> {
     let place = |wanted: usize| channels.iter().position(|channel| *channel == wanted);
-    // Where each float of a pixel is among what is read, or what it is without.
-    let sources: Vec<Result<usize, f32>> = (0..P::CHANNELS)
+    (0..P::CHANNELS)
         .map(|float| {
             let absent = if float == 3 { 1.0 } else { 0.0 };
             floats.get(float).copied().flatten().and_then(place).ok_or(absent)
         })
-        .collect();
-    read_lines(path, part, &channels, cancel, |_, lines, pixels: &mut [P]| {
-        let out = P::floats_mut(pixels);
-        for (float, source) in sources.iter().enumerate() {
-            let places = out[float..].iter_mut().step_by(P::CHANNELS);
-            match source {
-                Ok(line) => places.zip(&lines[*line]).for_each(|(out, value)| *out = *value),
-                Err(absent) => places.for_each(|out| *out = *absent),
-            }
+        .collect()
+}
+
+/// Pixels of lines, each of which is a channel.
+fn put_together<P: Pixel>(sources: &[Result<usize, f32>], lines: &[Vec<f32>], pixels: &mut [P]) {
+    let out = P::floats_mut(pixels);
+    if let ([Ok(0), Ok(1), Ok(2), Ok(3)], [r, g, b, a]) = (sources, lines) {
+        for ((((out, r), g), b), a) in out.as_chunks_mut().0.iter_mut().zip(r).zip(g).zip(b).zip(a) {
+            *out = [*r, *g, *b, *a];
         }
-    })
+        return;
+    }
+    for (float, source) in sources.iter().enumerate() {
+        let places = out[float..].iter_mut().step_by(P::CHANNELS);
+        match source {
+            Ok(line) => places.zip(&lines[*line]).for_each(|(out, value)| *out = *value),
+            Err(absent) => places.for_each(|out| *out = *absent),
+        }
+    }
 }
 
 /// A raster over the window of a part. `write` makes a run of a row's pixels, whose number it is given, from that run of
@@ -87,23 +103,63 @@ pub(crate) fn read_some_lines<P: Pixel>(
     write: impl Fn(i32, &[Vec<f32>], &mut [P]) + Sync,
 ) -> Result<Raster<P>, MediaError> {
     guarded(path, || {
-        let (meta, chunks, window) = stored(path, part)?;
+        let (chunks, meta, window) = stored(path, part)?;
         let part = Part { path, header: &meta.headers[part], meta: &meta, window, channels };
-        let bands = part.bands(chunks)?;
-        Raster::written_in_bands(window, part.rows_of_a_band(), cancel, |y, pixels: &mut [P]| {
-            let rows = (pixels.len() / window.width()) as i32;
-            if !(y..y + rows).any(&is_wanted) {
-                pixels.fill(P::default());
-                return Ok(());
-            }
-            let first = (y - window.y0) as usize;
-            let taken = &bands[first / part.rows_of_a_band()];
-            let chunks = std::mem::take(&mut *taken.lock().unwrap_or_else(PoisonError::into_inner));
-            let mut written = 0;
-            for chunk in chunks {
-                written += part.write_chunk(chunk, first, pixels, &write)?;
-            }
-            if written == pixels.len() { Ok(()) } else { Err(part.missing()) }
+        Raster::written_apart(window, part.rows_of_a_band(), |bands| {
+            part.fill(chunks, bands, cancel, |number, chunks, pixels| {
+                let y = window.y0 + (number * part.rows_of_a_band()) as i32;
+                if !(y..y + (pixels.len() / window.width()) as i32).any(&is_wanted) {
+                    pixels.fill(P::default());
+                    return Ok(());
+                }
+                part.write_band(number, chunks, pixels, &write)
+            })
+        })
+    })
+}
+
+/// A picture made smaller as it is read: the mean of each block of so many by so many pixels, of the blocks that are
+/// counted from the origin, once `change` had each whole run of pixels.
+pub(crate) fn read_smaller(
+    path: &Path,
+    part: usize,
+    floats: &[Option<usize>],
+    divisor: u32,
+    change: &(dyn Fn(&mut [Rgba]) + Sync),
+    cancel: &Cancel,
+) -> Result<Picture, MediaError> {
+    let channels: Vec<usize> = floats.iter().copied().flatten().collect();
+    let sources = sources_of::<Rgba>(floats, &channels);
+    guarded(path, || {
+        let (chunks, meta, window) = stored(path, part)?;
+        let part = Part { path, header: &meta.headers[part], meta: &meta, window, channels: &channels };
+        let (rows, step) = (part.rows_of_a_band(), divisor as usize);
+        let write = |_: i32, lines: &[Vec<f32>], pixels: &mut [Rgba]| put_together(&sources, lines, pixels);
+        if !rows.is_multiple_of(step) || window.y0.rem_euclid(divisor as i32) != 0 {
+            // A block is of two bands.
+            let mut whole = Raster::written_apart(window, rows, |bands| {
+                part.fill(chunks, bands, cancel, |number, chunks, pixels| {
+                    part.write_band(number, chunks, pixels, write)
+                })
+            })?;
+            whole.fill_rows(cancel, |_, row| change(row))?;
+            return Ok(block_means(&whole, divisor, cancel)?);
+        }
+        let (smaller, wide) = (window.scaled_down(divisor), window.width());
+        Raster::written_apart(smaller, rows / step, |bands| {
+            part.fill(chunks, bands, cancel, |number, chunks, made| {
+                let mut band = Rgba::pool().take(rows.min(window.height() - number * rows) * wide);
+                let read = part.write_band(number, chunks, &mut band, write);
+                if read.is_ok() {
+                    change(&mut band);
+                    let mut sums = vec![Rgba::default(); wide];
+                    for (lines, row) in band.chunks(step * wide).zip(made.chunks_mut(smaller.width())) {
+                        block_means_of(lines.chunks(wide), window.x0, divisor, &mut sums, row);
+                    }
+                }
+                Rgba::pool().give(band);
+                read
+            })
         })
     })
 }
@@ -134,8 +190,8 @@ pub(crate) fn read_chunks(path: &Path, cancel: &Cancel) -> Result<(), MediaError
     })
 }
 
-/// What is stored of a part at its full size, and its window.
-fn stored(path: &Path, part: usize) -> Result<(MetaData, Vec<Chunk>, Window), MediaError> {
+/// What is stored of a part at its full size, to be read, and its window.
+fn stored(path: &Path, part: usize) -> Result<(impl ChunksReader, MetaData, Window), MediaError> {
     let failed = |error| MediaError::exr(path, error);
     let reader = open(path)?;
     let header = reader.headers().get(part).ok_or_else(|| MediaError::broken(path, "a part is missing"))?;
@@ -146,12 +202,11 @@ fn stored(path: &Path, part: usize) -> Result<(MetaData, Vec<Chunk>, Window), Me
         return Err(MediaError::Unsupported { path: path.into(), why });
     }
     let is_wanted =
-        |tile: TileCoordinates, block: usize| block == part && tile.level_index == exr::math::Vec2(0, 0);
+        move |tile: TileCoordinates, block: usize| block == part && tile.level_index == exr::math::Vec2(0, 0);
     let reader =
         reader.filter_chunks(false, |_, tile, block| is_wanted(tile, block.layer)).map_err(failed)?;
     let meta = reader.meta_data().clone();
-    let chunks = reader.collect::<exr::error::Result<_>>().map_err(failed)?;
-    Ok((meta, chunks, window))
+    Ok((reader, meta, window))
 }
 
 /// What is wanted of one part of a file.
@@ -173,23 +228,94 @@ impl Part<'_> {
         }
     }
 
-    /// What is stored, by the bands of the picture.
-    fn bands(&self, chunks: Vec<Chunk>) -> Result<Vec<Mutex<Vec<Chunk>>>, MediaError> {
-        let rows = self.rows_of_a_band();
-        let mut bands: Vec<Vec<Chunk>> = Vec::new();
-        bands.resize_with(self.window.height().div_ceil(rows), Vec::new);
-        for chunk in chunks {
-            let band = match &chunk.compressed_block {
-                CompressedBlock::ScanLine(block) => {
-                    let down = i64::from(block.y_coordinate) - i64::from(self.window.y0);
-                    usize::try_from(down).ok().map(|down| down / rows)
+    /// Has `decode` fill bands from their chunks and the number of each, by other threads while this one still reads.
+    fn fill<P: Pixel>(
+        &self,
+        chunks: impl ChunksReader,
+        bands: Vec<&mut [P]>,
+        cancel: &Cancel,
+        decode: impl Fn(usize, Vec<Chunk>, &mut [P]) -> Result<(), MediaError> + Sync,
+    ) -> Result<(), MediaError> {
+        let (whole, why) = (self.chunks_of_a_band(), Mutex::new(None));
+        let note = |error: MediaError| {
+            why.lock().unwrap_or_else(PoisonError::into_inner).get_or_insert(error);
+        };
+        let mut waiting: Vec<(Vec<Chunk>, Option<&mut [P]>)> =
+            bands.into_iter().map(|band| (Vec::new(), Some(band))).collect();
+        let is_done = || cancel.is_set() || why.lock().unwrap_or_else(PoisonError::into_inner).is_some();
+        rayon::in_place_scope(|scope| {
+            for chunk in chunks {
+                if is_done() {
+                    break;
                 }
-                CompressedBlock::Tile(block) => Some(block.coordinates.tile_index.y()),
-                CompressedBlock::DeepScanLine(_) | CompressedBlock::DeepTile(_) => None,
-            };
-            band.and_then(|band| bands.get_mut(band)).ok_or_else(|| self.missing())?.push(chunk);
+                let chunk = match chunk {
+                    Ok(chunk) => chunk,
+                    Err(error) => return note(MediaError::exr(self.path, error)),
+                };
+                let number = self.band_of(&chunk);
+                let Some((come, band)) = number.and_then(|number| waiting.get_mut(number)) else {
+                    return note(self.missing());
+                };
+                come.push(chunk);
+                if come.len() == whole
+                    && let (Some(number), Some(band)) = (number, band.take())
+                {
+                    let (come, decode, note) = (std::mem::take(come), &decode, &note);
+                    scope.spawn(move |_| {
+                        let done = if cancel.is_set() {
+                            Err(MediaError::Cancelled)
+                        } else {
+                            decode(number, come, band)
+                        };
+                        done.unwrap_or_else(note);
+                    });
+                }
+            }
+        });
+        if cancel.is_set() {
+            return Err(MediaError::Cancelled);
         }
-        Ok(bands.into_iter().map(Mutex::new).collect())
+        match why.into_inner().unwrap_or_else(PoisonError::into_inner) {
+            Some(why) => Err(why),
+            None if waiting.iter().any(|(_, band)| band.is_some()) => Err(self.missing()),
+            None => Ok(()),
+        }
+    }
+
+    /// How many chunks make a band.
+    fn chunks_of_a_band(&self) -> usize {
+        match self.header.blocks {
+            BlockDescription::ScanLines => 1,
+            BlockDescription::Tiles(tiles) => self.window.width().div_ceil(tiles.tile_size.width()),
+        }
+    }
+
+    /// Which band a chunk belongs to.
+    fn band_of(&self, chunk: &Chunk) -> Option<usize> {
+        match &chunk.compressed_block {
+            CompressedBlock::ScanLine(block) => {
+                let down = i64::from(block.y_coordinate) - i64::from(self.window.y0);
+                usize::try_from(down).ok().map(|down| down / self.rows_of_a_band())
+            }
+            CompressedBlock::Tile(block) => Some(block.coordinates.tile_index.y()),
+            CompressedBlock::DeepScanLine(_) | CompressedBlock::DeepTile(_) => None,
+        }
+    }
+
+    /// Writes all pixels of a band from its chunks.
+    fn write_band<P: Pixel>(
+        &self,
+        number: usize,
+        chunks: Vec<Chunk>,
+        pixels: &mut [P],
+        write: impl Fn(i32, &[Vec<f32>], &mut [P]),
+    ) -> Result<(), MediaError> {
+        let first = number * self.rows_of_a_band();
+        let mut written = 0;
+        for chunk in chunks {
+            written += self.write_chunk(chunk, first, pixels, &write)?;
+        }
+        if written == pixels.len() { Ok(()) } else { Err(self.missing()) }
     }
 
     /// Writes what a chunk holds of a band that begins at a row, and says how many pixels that was.

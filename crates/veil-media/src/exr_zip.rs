@@ -48,8 +48,7 @@ pub(crate) fn unzipped<T>(stored: &[u8], size: usize, read: impl FnOnce(&[u8]) -
         if inflater.zlib_decompress(stored, inflated) != Ok(size) {
             return Err(Error::Invalid("its zlib stream is damaged".into()));
         }
-        undo_differences(inflated);
-        interleave(inflated, bytes);
+        undo(inflated, bytes);
         Ok(read(bytes))
     })
 }
@@ -94,46 +93,63 @@ fn differences(bytes: &[u8], out: &mut [u8]) {
     }
 }
 
-/// One in each of four lanes of sixteen bits.
-const ONES: u64 = 0x0001_0001_0001_0001;
-/// The low byte of each lane.
-const LOW: u64 = 0xff * ONES;
-
-/// Each byte becomes the sum of all up to it, less 128 for every one but the first; bytes wrap.
-///
-/// Eight bytes at once, those of even and of odd places in lanes of their own: times [`ONES`], a lane becomes the sum of
-/// all lanes up to it, and no sum overflows its lane.
-fn undo_differences(bytes: &mut [u8]) {
-    let (runs, rest) = bytes.as_chunks_mut::<32>();
-    let mut before = 128u8;
-    for run in runs {
-        let (words, _) = run.as_chunks_mut::<8>();
-        for word in words {
-            // To flip the highest bit is to take 128 off.
-            let differences = u64::from_le_bytes(*word) ^ (0x80 * (ONES | ONES << 8));
-            let even = (differences & LOW).wrapping_mul(ONES);
-            let odd = (differences >> 8 & LOW).wrapping_mul(ONES);
-            let (to_even, to_odd) = (even.wrapping_add(odd << 16), even.wrapping_add(odd));
-            let start = u64::from(before) * ONES;
-            let summed = |sums: u64| sums.wrapping_add(start) & LOW;
-            *word = (summed(to_even) | summed(to_odd) << 8).to_le_bytes();
-            before = before.wrapping_add((to_odd >> 48) as u8);
-        }
+/// Each byte is the sum of all up to it, less 128 for every one but the first; bytes wrap. The first half of these sums
+/// belongs to even places, the second to odd ones; of an odd number the first half has one more.
+fn undo(differences: &[u8], out: &mut [u8]) {
+    let (even, odd) = differences.split_at(differences.len().div_ceil(2));
+    // Both halves are summed side by side, so the sum of the first is wanted beforehand.
+    let sum = even.iter().fold(128u8, |sum, byte| sum.wrapping_add(*byte));
+    let mut before = [128, sum.wrapping_sub(if even.len().is_multiple_of(2) { 0 } else { 128 })];
+    let (pairs, last) = out.as_chunks_mut::<2>();
+    let done = undo_runs([even, odd], &mut before, pairs);
+    let mut next = |half: usize, difference: u8| {
+        before[half] = before[half].wrapping_add(difference).wrapping_sub(128);
+        before[half]
+    };
+    for (pair, (even, odd)) in pairs[done..].iter_mut().zip(even[done..].iter().zip(&odd[done..])) {
+        *pair = [next(0, *even), next(1, *odd)];
     }
-    for byte in rest {
-        *byte = byte.wrapping_sub(128).wrapping_add(before);
-        before = *byte;
+    if let ([last], Some(even)) = (last, even.last()) {
+        *last = next(0, *even);
     }
 }
 
-/// The first half to even places, the second to odd ones; of an odd number the first half has one more.
-fn interleave(halves: &[u8], out: &mut [u8]) {
-    let (even, odd) = halves.split_at(halves.len().div_ceil(2));
-    let (pairs, last) = out.as_chunks_mut::<2>();
-    for (pair, (even, odd)) in pairs.iter_mut().zip(even.iter().zip(odd)) {
-        *pair = [*even, *odd];
+/// As many pairs as go sixteen at once, where this machine has registers for them; says how many those were.
+#[cfg(target_arch = "x86_64")]
+fn undo_runs([even, odd]: [&[u8]; 2], before: &mut [u8; 2], pairs: &mut [[u8; 2]]) -> usize {
+    use safe_arch::{m128i, unpack_high_i8_m128i, unpack_low_i8_m128i};
+    const WIDE: usize = 16;
+    let (even, odd) = (even.as_chunks::<WIDE>().0, odd.as_chunks::<WIDE>().0);
+    let runs = pairs.as_chunks_mut::<WIDE>().0;
+    let count = runs.len().min(even.len()).min(odd.len());
+    for ((even, odd), run) in even.iter().zip(odd).zip(runs) {
+        let [of_even, of_odd] = before;
+        let (even, odd) = (summed(*even, of_even), summed(*odd, of_odd));
+        let (low, high) = run.as_flattened_mut().split_at_mut(WIDE);
+        low.copy_from_slice(&<[u8; WIDE]>::from(unpack_low_i8_m128i(even, odd)));
+        high.copy_from_slice(&<[u8; WIDE]>::from(unpack_high_i8_m128i(even, odd)));
     }
-    if let ([last], Some(even)) = (last, even.last()) {
-        *last = *even;
+    /// Sixteen differences added up, from what was there before them.
+    #[inline(always)]
+    fn summed(differences: [u8; WIDE], before: &mut u8) -> m128i {
+        use safe_arch::{
+            add_i8_m128i as add, byte_shl_imm_u128_m128i as moved, extract_i16_as_i32_m128i,
+            set_splat_i8_m128i,
+        };
+        // To flip the highest bit is to take 128 off.
+        let one = m128i::from(differences) ^ set_splat_i8_m128i(i8::MIN);
+        let two = add(one, moved::<1>(one));
+        let four = add(two, moved::<2>(two));
+        let eight = add(four, moved::<4>(four));
+        let sums = add(eight, moved::<8>(eight));
+        let all = add(sums, set_splat_i8_m128i(before.cast_signed()));
+        *before = before.wrapping_add((extract_i16_as_i32_m128i::<7>(sums) >> 8) as u8);
+        all
     }
+    count * WIDE
+}
+
+#[cfg(not(target_arch = "x86_64"))]
+fn undo_runs(_: [&[u8]; 2], _: &mut [u8; 2], _: &mut [[u8; 2]]) -> usize {
+    0
 }

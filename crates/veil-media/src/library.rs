@@ -6,18 +6,18 @@ use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
 use veil_core::figure::Figure;
-use veil_core::plates::{About, Alpha, IdKind, PlateError, Plates, Role, Things};
+use veil_core::plates::{About, Alpha, IdKind, PlateError, Plates, Role, Things, made_smaller};
 use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::key::cryptomatte::Id;
-use veil_pixels::{Cancel, Field};
+use veil_pixels::{Cancel, Field, Picture, Rgba};
 
 use crate::MediaError;
 use crate::clip::{self, HeldClip};
 use crate::cryptomatte::{self, ExrFile};
 use crate::exr_head::{ExrHead, read_head};
-use crate::exr_pixels::read_signal;
+use crate::exr_pixels::{read_signal, read_smaller};
 use crate::form::{Form, StillForm};
 use crate::patient::{bytes, plain};
 use crate::roles::Aliases;
@@ -165,13 +165,13 @@ impl FilePlates {
         Ok(head)
     }
 
-    fn exr_pass(
+    /// The part of a file that a pass is in, and where its floats are there.
+    fn exr_floats(
         &self,
         path: &Path,
         head: &ExrHead,
         role: Role,
-        cancel: &Cancel,
-    ) -> Result<Pixels, MediaError> {
+    ) -> Result<(usize, Vec<Option<usize>>), MediaError> {
         let found = head.groups.iter().find(|group| group.role(&self.aliases) == Some(role));
         // A lone layer of any name is the picture.
         let found = found.or_else(|| head.groups.first().filter(|_| role == Role::Beauty));
@@ -181,7 +181,7 @@ impl FilePlates {
         if floats.iter().all(Option::is_none) {
             return Err(missing());
         }
-        read_signal(path, group.part, &floats, role.kind(), cancel)
+        Ok((group.part, floats))
     }
 
     /// The OpenEXR file of a frame, in which Cryptomattes may be.
@@ -226,13 +226,38 @@ impl Plates for FilePlates {
         self.told(|| {
             let path = self.file(media, frame, cancel)?;
             Ok(match &*self.head(&path)? {
-                Head::Exr(head) => self.exr_pass(&path, head, role, cancel)?,
+                Head::Exr(head) => {
+                    let (part, floats) = self.exr_floats(&path, head, role)?;
+                    read_signal(&path, part, &floats, role.kind(), cancel)?
+                }
                 Head::Still(form, ..) if role == Role::Beauty => Pixels::Picture(still::read(&path, *form)?),
                 Head::Still(..) => {
                     let what = format!("{} pass", role.name());
                     return Err(MediaError::Missing { path, what });
                 }
             })
+        })
+    }
+
+    fn smaller(
+        &self,
+        media: &Media,
+        frame: i32,
+        divisor: u32,
+        change: &(dyn Fn(&mut [Rgba]) + Sync),
+        cancel: &Cancel,
+    ) -> Result<Picture, PlateError> {
+        self.told(|| {
+            let path = self.file(media, frame, cancel)?;
+            match &*self.head(&path)? {
+                Head::Exr(head) => {
+                    let (part, floats) = self.exr_floats(&path, head, Role::Beauty)?;
+                    read_smaller(&path, part, &floats, divisor, change, cancel)
+                }
+                Head::Still(form, ..) => {
+                    Ok(made_smaller(still::read(&path, *form)?, divisor, change, cancel)?)
+                }
+            }
         })
     }
 

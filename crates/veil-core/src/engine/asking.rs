@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Field, Picture, Window};
+use veil_pixels::{Cancel, Field, Window};
 
 use super::look::{Evaluation, stage_error};
 use super::node::StageWork;
@@ -135,8 +135,10 @@ impl Asked for Asking<'_> {
         self.look.once(key.hash(), domain.data, || Ok(Arc::new(Signal { domain, pixels: read()? })))
     }
 
-    fn mended(&self, print: u64, picture: Picture) -> Picture {
-        self.look.flaws().mended(print, picture)
+    fn note_flaws_of(&self, print: u64, found: Faulty) {
+        if found != Faulty::default() {
+            self.look.flaws().note(print, found);
+        }
     }
 
     fn flaws_of(&self, print: u64) -> Faulty {

@@ -2,8 +2,9 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Cancel, Field, Picture, Window};
+use veil_pixels::{Cancel, Field, Window};
 
+use super::faulty::Faulty;
 use super::{Ride, StageError};
 use crate::controls::Value;
 use crate::feed::Moment;
@@ -13,15 +14,6 @@ use crate::media::Media;
 use crate::picture::PictureFormat;
 use crate::plates::Plates;
 use crate::signal::{Domain, Pixels, Scale, Signal, SignalKind, Take};
-
-/// How many values were none that pictures are made of.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Faulty {
-    /// Those that were no numbers.
-    pub none: usize,
-    /// Those that were infinite.
-    pub infinite: usize,
-}
 
 /// A row as its stage sees it. Slots are named by their ids; a slot that nothing is plugged into is not `plugged`.
 pub trait Asked {
@@ -93,8 +85,8 @@ pub trait Asked {
         read: &mut dyn FnMut() -> Result<Pixels, StageError>,
     ) -> Result<Arc<Signal>, StageError>;
 
-    /// A file's picture with 0 for what is no number and the largest half for what is infinite; these are counted.
-    fn mended(&self, print: u64, picture: Picture) -> Picture;
+    /// Remembers how many values of a file were faulty.
+    fn note_flaws_of(&self, print: u64, found: Faulty);
 
     /// How many values of a file were faulty; none until it has been read.
     fn flaws_of(&self, print: u64) -> Faulty;

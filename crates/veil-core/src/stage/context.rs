@@ -5,7 +5,8 @@ use std::sync::Arc;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 
-use super::asked::{Asked, Faulty};
+use super::asked::Asked;
+use super::faulty::{Faulty, Mending};
 use super::{Ride, Stage, StageError};
 use crate::colour::Working;
 use crate::controls::ControlSet;
@@ -311,14 +312,30 @@ impl<'a> Context<'a> {
         let cancel = self.cancel();
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.asked.kept(Key::of("plate").with(&print), domain, &mut || match plates.pass(
-            media,
-            frame,
-            Role::Beauty,
-            self.cancel(),
-        )? {
-            Pixels::Picture(picture) => Ok(Pixels::Picture(self.asked.mended(print, picture))),
-            _ => Err(StageError::Fault(format!("`{}` is no picture", media.name))),
+        self.asked.kept(Key::of("plate").with(&print), domain, &mut || {
+            let Pixels::Picture(picture) = plates.pass(media, frame, Role::Beauty, cancel)? else {
+                return Err(StageError::Fault(format!("`{}` is no picture", media.name)));
+            };
+            let mending = Mending::default();
+            let mended = mending.picture(picture, cancel)?;
+            self.asked.note_flaws_of(print, mending.found());
+            Ok(Pixels::Picture(mended))
+        })
+    }
+
+    /// The means of blocks of the picture that [`Self::plate`] gives, which are counted from the file's origin.
+    pub fn plate_at(&self, media: &Media, frame: i32, scale: Scale) -> Result<Arc<Signal>, StageError> {
+        let plates = self.plates();
+        let (cancel, divisor) = (self.cancel(), scale.divisor());
+        let (print, domain) =
+            (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
+        let domain =
+            Domain { display: domain.display.scaled_down(divisor), data: domain.data.scaled_down(divisor) };
+        self.asked.kept(Key::of("smaller plate").with(&print).with(&scale), domain, &mut || {
+            let mending = Mending::default();
+            let smaller = plates.smaller(media, frame, divisor, &|run| mending.run(run), cancel)?;
+            self.asked.note_flaws_of(print, mending.found());
+            Ok(Pixels::Picture(smaller))
         })
     }
 

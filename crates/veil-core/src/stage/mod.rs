@@ -3,6 +3,7 @@
 mod asked;
 mod context;
 mod error;
+mod faulty;
 mod riding;
 
 use veil_pixels::colour::bare::OnColour;
@@ -17,9 +18,10 @@ use crate::plates::Role;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Preset, StageSpec};
 
-pub use asked::{Asked, Faulty};
+pub use asked::Asked;
 pub use context::{Context, Rendered};
 pub use error::{EngineError, StageError};
+pub use faulty::Faulty;
 pub use riding::Ride;
 
 /// One stage of a setup. Pure: the same inputs and frame give the same pixels, on any number of

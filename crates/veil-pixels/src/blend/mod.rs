@@ -11,6 +11,8 @@
 pub mod mix;
 mod over;
 
+use wide::f32x4;
+
 use crate::Rgba;
 use crate::colour::bare::{OnColour, bare};
 use crate::colour::{linear_from_srgb, srgb_from_linear};
@@ -82,7 +84,7 @@ pub enum Mode {
 /// `layer` on `below`, the layer weakened to `opacity`.
 #[inline(always)]
 pub fn blend(mode: Mode, below: Rgba, layer: Rgba, opacity: f32) -> Rgba {
-    let source = layer.map(|value| value * opacity);
+    let source: Rgba = (f32x4::from(layer) * f32x4::splat(opacity)).into();
     match mode {
         Mode::Over => composed(below, source, 1.0, 1.0 - source[3]),
         Mode::Copy => mixed(below, layer, opacity),
@@ -214,12 +216,12 @@ pub fn blend_row_encoded(
 /// Porter and Duff: the layer by its share and what lies below by its own.
 #[inline(always)]
 fn composed(below: Rgba, source: Rgba, of_source: f32, of_below: f32) -> Rgba {
-    std::array::from_fn(|at| source[at] * of_source + below[at] * of_below)
+    (f32x4::from(source) * f32x4::splat(of_source) + f32x4::from(below) * f32x4::splat(of_below)).into()
 }
 
 #[inline(always)]
 fn mixed(from: Rgba, to: Rgba, share: f32) -> Rgba {
-    std::array::from_fn(|at| from[at] * (1.0 - share) + to[at] * share)
+    composed(from, to, share, 1.0 - share)
 }
 
 #[inline(always)]

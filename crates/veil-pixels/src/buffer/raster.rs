@@ -32,6 +32,12 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
         let column = |at: usize| toward(above[at].widen(), below[at].widen(), y);
         toward(column(0), column(1), x)
     }
+    /// Four rows of four, weighed down the columns by `weights[1]` and then along by `weights[0]`: the even columns and
+    /// the odd ones apart, since two neighbouring pixels fill a register.
+    #[inline(always)]
+    fn weigh_four<'r>(row: impl Fn(usize) -> &'r [Self], weights: [&[f32; 4]; 2]) -> Self::Wide {
+        weighed_by_columns(row, weights)
+    }
     /// `self + other · weight`, float by float.
     #[inline(always)]
     fn plus(self, other: Self, weight: f32) -> Self {
@@ -42,6 +48,25 @@ pub trait Pixel: Copy + Default + PartialEq + Send + Sync + std::fmt::Debug + 's
     fn mix(self, other: Self, t: f32) -> Self {
         Self::narrow(self.widen().mix(other.widen(), t))
     }
+}
+
+/// Rows of taps, weighed down the columns by `weights[1]` and then along by `weights[0]`, the even columns and the odd
+/// ones apart.
+#[inline(always)]
+pub(crate) fn weighed_by_columns<'r, P: Pixel, const N: usize>(
+    row: impl Fn(usize) -> &'r [P],
+    weights: [&[f32; N]; 2],
+) -> P::Wide {
+    let weigh = |at: usize| {
+        let first = row(0)[at].widen().times(weights[1][0]);
+        (1..N).fold(first, |sum, number| sum.plus(row(number)[at].widen(), weights[1][number]))
+    };
+    let share = |at: usize| weigh(at).times(weights[0][at]);
+    let mut sums = [share(0), if N > 1 { share(1) } else { P::Wide::default() }];
+    for at in 2..N {
+        sums[at % 2] = sums[at % 2].plus(weigh(at), weights[0][at]);
+    }
+    if N > 1 { sums[0].plus(sums[1], 1.0) } else { sums[0] }
 }
 
 /// Floats that are worked on together.
@@ -110,6 +135,18 @@ impl Pixel for f32 {
     #[inline(always)]
     fn narrow(wide: Self) -> Self {
         wide
+    }
+    /// All columns in one register.
+    #[inline(always)]
+    fn weigh_four<'r>(row: impl Fn(usize) -> &'r [Self], [along, down]: [&[f32; 4]; 2]) -> Self {
+        let taps = |number: usize| match row(number) {
+            [a, b, c, d, ..] => f32x4::new([*a, *b, *c, *d]),
+            _ => f32x4::splat(0.0),
+        };
+        let first = taps(0).times(down[0]);
+        let columns = (1..4).fold(first, |sum, number| sum.plus(taps(number), down[number]));
+        let [a, b, c, d] = (columns * f32x4::new(*along)).to_array();
+        (a + c) + (b + d)
     }
 }
 
@@ -267,8 +304,21 @@ impl<P: Pixel> Raster<P> {
         Ok(made)
     }
 
-    /// Calls `f` with bands of so many rows, in parallel, until `cancel` is set.
-    fn each_band<E: From<Cancelled> + Send>(
+    /// Bands of so many rows, the last one lower, all of which `f` writes whole, in whatever order. What a band holds before
+    /// is not known.
+    pub fn written_apart<E>(
+        window: Window,
+        rows: usize,
+        f: impl FnOnce(Vec<&mut [P]>) -> Result<(), E>,
+    ) -> Result<Self, E> {
+        let mut made = Self::unwritten(window);
+        let length = (window.width() * rows).max(1);
+        f(made.pixels_mut().chunks_mut(length).collect())?;
+        Ok(made)
+    }
+
+    /// Calls `f` with bands of so many rows and each one's first row, in parallel, until `cancel` is set.
+    pub(crate) fn each_band<E: From<Cancelled> + Send>(
         &mut self,
         rows: usize,
         cancel: &Cancel,
@@ -307,6 +357,23 @@ impl<P: Pixel> Raster<P> {
         let width = self.window.width();
         let start = (y - self.window.y0) as usize * width;
         &self.pixels.0[start..start + width]
+    }
+
+    /// A run of a row from a pixel on, as long as `room` is, which is used where some of it lies outside: nothing is there.
+    pub fn run<'a>(&'a self, x0: i32, y: i32, room: &'a mut [P]) -> &'a [P] {
+        let row = self.row(y);
+        let from = i64::from(x0) - i64::from(self.window.x0);
+        match usize::try_from(from).ok().and_then(|from| row.get(from..from + room.len())) {
+            Some(run) => run,
+            None if row.is_empty() => {
+                room.fill(P::default());
+                room
+            }
+            None => {
+                extend_row(row, self.window.x0, self.window, Edge::Clear, x0, room);
+                room
+            }
+        }
     }
 
     /// One pixel; `None` outside.

@@ -14,6 +14,7 @@
 //!   halving and doubling; the variance bookkeeping is worked out above.
 
 use multiversion::multiversion;
+use multiversion::target::target_cfg_f;
 
 use crate::buffer::prefetch;
 use crate::buffer::raster::{Pixel, Wide, extend_row};
@@ -252,34 +253,82 @@ fn with_rows(window: Window, (y0, y1): (i32, i32)) -> Window {
     Window { y0, y1, ..window }
 }
 
-/// Rows that are blurred together; the rows about them are convolved along x once more for each such band.
+/// Most rows that are blurred together; the rows about them are convolved along x once more for each such band.
 const BAND: usize = 96;
+/// Fewest rows that are blurred together, where few are to be shared out.
+const LOWEST_BAND: usize = 16;
 /// Floats along x that are blurred together down a band: what one result is made of stays in the nearest cache.
 const STRIP: usize = 256;
 
 /// How many rows before it is read a strip's part of a row is asked for.
 const ROWS_AHEAD: i32 = 2;
 
+/// How many rows are blurred together of so many, so that every thread has its share.
+fn rows_of_a_band(height: usize) -> usize {
+    height.div_ceil(2 * rayon::current_num_threads()).clamp(LOWEST_BAND, BAND)
+}
+
+/// What is convolved: `data` is where it exists, beyond that it is as the edge says.
+#[derive(Clone, Copy)]
+struct Convolved<'a, P: Pixel> {
+    source: &'a Raster<P>,
+    data: Window,
+    edge: Edge,
+}
+
 /// Both axes in one walk: down each strip of a band, a row is convolved along x just before it is needed down y.
-pub(crate) fn convolve<P: Pixel>(
+fn convolve<P: Pixel>(
     source: &Raster<P>,
     data: Window,
     edge: Edge,
-    [along, down]: [&[f32]; 2],
+    weights: [&[f32]; 2],
     wanted: Window,
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
-    let (reach_x, reach_y) = ((along.len() / 2) as i32, (down.len() / 2) as i32);
-    let (width, strip) = (wanted.width(), STRIP / P::CHANNELS);
-    let row_at = |y: i32| edge.index(y, data.y0, data.y1).map_or(&[][..], |from| source.row(from));
-    let held = data.intersect(source.window());
-    Raster::written_in_bands(wanted, BAND, cancel, |y0, band| {
+    let convolved = Convolved { source, data, edge };
+    Raster::written_in_bands(wanted, rows_of_a_band(wanted.height()), cancel, |y0, band| {
+        convolved.band::<false>([wanted.x0, y0], wanted.width(), weights, band);
+        Ok(())
+    })
+}
+
+/// Adds to `sum` what the source is convolved to by each pair of kernels, along x and down y. Nothing is beyond the source.
+pub(crate) fn add_convolved<P: Pixel>(
+    source: &Raster<P>,
+    kernels: &[[Vec<f32>; 2]],
+    sum: &mut Raster<P>,
+    cancel: &Cancel,
+) -> Result<(), Cancelled> {
+    let convolved = Convolved { source, data: source.window(), edge: Edge::Clear };
+    let wanted = sum.window();
+    sum.each_band(rows_of_a_band(wanted.height()), cancel, |y0, band| {
+        for [along, down] in kernels {
+            convolved.band::<true>([wanted.x0, y0], wanted.width(), [along, down], band);
+        }
+        Ok(())
+    })
+}
+
+impl<P: Pixel> Convolved<'_, P> {
+    /// A band that begins at a pixel, written or added to.
+    fn band<const ADDED: bool>(
+        self,
+        [first_x, y0]: [i32; 2],
+        width: usize,
+        [along, down]: [&[f32]; 2],
+        band: &mut [P],
+    ) {
+        let Self { source, data, edge } = self;
+        let (reach_x, reach_y) = ((along.len() / 2) as i32, (down.len() / 2) as i32);
+        let strip = STRIP / P::CHANNELS;
+        let row_at = |y: i32| edge.index(y, data.y0, data.y1).map_or(&[][..], |from| source.row(from));
+        let held = data.intersect(source.window());
         let rows = band.len() / width + 2 * reach_y as usize;
         let mut strips = vec![P::default(); rows * strip];
         let mut scratch = vec![P::default(); strip + 2 * reach_x as usize];
         for column in (0..width).step_by(strip) {
             let wide = strip.min(width - column);
-            let x0 = wanted.x0 + column as i32 - reach_x;
+            let x0 = first_x + column as i32 - reach_x;
             let reads = wide + 2 * reach_x as usize;
             let inner = (held.x0 <= x0 && x0 + reads as i32 <= held.x1)
                 .then(|| (x0 - source.window().x0) as usize..(x0 - source.window().x0) as usize + reads);
@@ -297,14 +346,13 @@ pub(crate) fn convolve<P: Pixel>(
                 let out = P::floats_mut(&mut strips[at * wide..][..wide]);
                 weigh_neighbours(P::floats(from), P::CHANNELS, along, out);
                 if let Some(line) = (at + 1).checked_sub(down.len()) {
-                    let out = &mut band[line * width + column..][..wide];
+                    let out = P::floats_mut(&mut band[line * width + column..][..wide]);
                     let taps = P::floats(&strips[line * wide..(at + 1) * wide]);
-                    weigh_neighbours(taps, wide * P::CHANNELS, down, P::floats_mut(out));
+                    weigh::<ADDED>(taps, wide * P::CHANNELS, down, out);
                 }
             }
         }
-        Ok(())
-    })
+    }
 }
 
 fn convolve_x<P: Pixel>(
@@ -398,50 +446,90 @@ pub(crate) fn double_y<P: Pixel>(
     })
 }
 
-/// Floats that are summed in registers at a time.
-const BLOCK: usize = 32;
+/// Floats that are summed in registers at a time: sums that wait for nothing of each other fill the time that one takes.
+const BLOCK: usize = 64;
+/// The same, at the end of a row.
+const SMALL_BLOCK: usize = 16;
 
 /// `out[i] = Σ weights[k] · source[i + k · step]`.
-#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
 pub fn weigh_neighbours(source: &[f32], step: usize, weights: &[f32], out: &mut [f32]) {
-    let mut start = 0;
-    let mut blocks = out.chunks_exact_mut(BLOCK);
-    for block in &mut blocks {
-        let mut sums = [0.0f32; BLOCK];
-        for (k, weight) in weights.iter().enumerate() {
-            let taps = &source[start + k * step..][..BLOCK];
-            for (sum, tap) in sums.iter_mut().zip(taps) {
-                *sum += weight * tap;
-            }
-        }
-        block.copy_from_slice(&sums);
-        start += BLOCK;
-    }
-    for (i, value) in (start..).zip(blocks.into_remainder()) {
-        let mut sum = 0.0;
-        for (k, weight) in weights.iter().enumerate() {
-            sum += weight * source[i + k * step];
-        }
-        *value = sum;
-    }
+    weigh::<false>(source, step, weights, out);
+}
+
+/// As [`weigh_neighbours`], or added to what `out` holds.
+#[multiversion(targets("x86_64+avx512f+avx512vl+fma", "x86_64+avx2+fma", "aarch64+neon"))]
+fn weigh<const ADDED: bool>(source: &[f32], step: usize, weights: &[f32], out: &mut [f32]) {
+    const FUSED: bool = target_cfg_f!(target_feature = "fma");
+    weigh_blocks::<ADDED, FUSED>(Neighbours { source, step }, weights, out);
 }
 
 /// `out[i] = Σ weights[k] · rows[k][i]`.
-#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+#[multiversion(targets("x86_64+avx512f+avx512vl+fma", "x86_64+avx2+fma", "aarch64+neon"))]
 pub(crate) fn weigh_rows(rows: &[&[f32]], weights: &[f32], out: &mut [f32]) {
+    const FUSED: bool = target_cfg_f!(target_feature = "fma");
+    weigh_blocks::<false, FUSED>(Rows(rows), weights, out);
+}
+
+/// What is weighed. A trait and not a closure, which would not become part of the loop.
+trait Taps: Copy {
+    /// What `weights[k]` counts for, from a float of the result on.
+    fn from(&self, start: usize, k: usize) -> &[f32];
+}
+
+#[derive(Clone, Copy)]
+struct Neighbours<'a> {
+    source: &'a [f32],
+    step: usize,
+}
+
+impl Taps for Neighbours<'_> {
+    #[inline(always)]
+    fn from(&self, start: usize, k: usize) -> &[f32] {
+        &self.source[start + k * self.step..]
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Rows<'a>(&'a [&'a [f32]]);
+
+impl Taps for Rows<'_> {
+    #[inline(always)]
+    fn from(&self, start: usize, k: usize) -> &[f32] {
+        &self.0[k][start..]
+    }
+}
+
+#[inline(always)]
+fn weigh_blocks<const ADDED: bool, const FUSED: bool>(taps: impl Taps, weights: &[f32], out: &mut [f32]) {
+    let (blocks, rest) = out.as_chunks_mut::<BLOCK>();
     let mut start = 0;
-    let mut blocks = out.chunks_exact_mut(BLOCK);
-    for block in &mut blocks {
-        let mut sums = [0.0f32; BLOCK];
-        for (row, weight) in rows.iter().zip(weights) {
-            for (sum, tap) in sums.iter_mut().zip(&row[start..start + BLOCK]) {
-                *sum += weight * tap;
-            }
-        }
-        block.copy_from_slice(&sums);
+    for block in blocks {
+        weigh_block::<ADDED, FUSED, BLOCK>(taps, start, weights, block);
         start += BLOCK;
     }
-    for (i, value) in (start..).zip(blocks.into_remainder()) {
-        *value = rows.iter().zip(weights).fold(0.0, |sum, (row, weight)| sum + weight * row[i]);
+    let (blocks, rest) = rest.as_chunks_mut::<SMALL_BLOCK>();
+    for block in blocks {
+        weigh_block::<ADDED, FUSED, SMALL_BLOCK>(taps, start, weights, block);
+        start += SMALL_BLOCK;
     }
+    for value in rest {
+        weigh_block::<ADDED, FUSED, 1>(taps, start, weights, std::array::from_mut(value));
+        start += 1;
+    }
+}
+
+#[inline(always)]
+fn weigh_block<const ADDED: bool, const FUSED: bool, const N: usize>(
+    taps: impl Taps,
+    start: usize,
+    weights: &[f32],
+    out: &mut [f32; N],
+) {
+    let mut sums = if ADDED { *out } else { [0.0f32; N] };
+    for (k, weight) in weights.iter().enumerate() {
+        for (sum, tap) in sums.iter_mut().zip(&taps.from(start, k)[..N]) {
+            *sum = if FUSED { tap.mul_add(*weight, *sum) } else { *sum + weight * tap };
+        }
+    }
+    *out = sums;
 }

@@ -9,7 +9,7 @@
 //! - Source: Burt and Adelson, "The Laplacian Pyramid as a Compact Image Code", 1983.
 
 use crate::buffer::raster::{Pixel, extend_row};
-use crate::filter::blur::{AxisPlan, HALVE, convolve, double_x, double_y, halve_row, weigh_rows};
+use crate::filter::blur::{AxisPlan, HALVE, add_convolved, double_x, double_y, halve_row, weigh_rows};
 use crate::sample::softness::finer;
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
@@ -63,14 +63,13 @@ pub fn mixture<P: Pixel>(
             }
             None => Raster::clear(window),
         };
-        for (plan, part) in on_grid(grid) {
-            let weights = [&plan.weights[..], &plan.weights[..]];
-            let blurred = convolve(held, held.window(), Edge::Clear, weights, window, cancel)?;
-            here.fill_rows(cancel, |y, row| {
-                let added = row.iter_mut().zip(blurred.row(y));
-                added.for_each(|(sum, light)| *sum = sum.plus(*light, part.weight));
-            })?;
-        }
+        let kernels: Vec<[Vec<f32>; 2]> = on_grid(grid)
+            .map(|(plan, part)| {
+                let weighed = plan.weights.iter().map(|weight| weight * part.weight).collect();
+                [plan.weights.clone(), weighed]
+            })
+            .collect();
+        add_convolved(held, &kernels, &mut here, cancel)?;
         sum = Some(here);
     }
     Ok(sum.unwrap_or_else(|| Raster::clear(wanted)))

@@ -3,10 +3,12 @@
 //! - Shape: any pixel; the result covers the window asked for.
 //! - Units: the centre in pixels of the raster. Along the rays, the natural logarithm of the scale from one end of a smeared
 //!   dot to the other; around, the angle in radians.
-//! - Every pixel is the even mean of itself at 2ⁿ scales or turns, in n passes that each take the mean of two: halves of
-//!   the way apart, then quarters, and so on, until neighbouring places lie within a pixel of each other.
+//! - Every pixel is the even mean of itself at 2ⁿ scales or turns, until neighbouring places lie within a pixel of each
+//!   other: in passes that take the mean of four each, or of two, every one closer together than those before it.
 //! - Edges: as the [`Edge`] says, outside the data window.
 //! - Range: about a centre outside of the frame the extent is held so that no smear is much longer than the frame.
+
+use multiversion::multiversion;
 
 use crate::buffer::raster::{Pixel, Wide};
 use crate::sample::resample::{Filter, Sampler};
@@ -33,8 +35,8 @@ pub struct ZoomBlur {
     pub smear: Smear,
 }
 
-/// No more passes are made: neighbours of a smear of any picture lie closer by then.
-const MOST_PASSES: u32 = 11;
+/// The places of a smear are not doubled more often: neighbours of any picture lie closer by then.
+const MOST_DOUBLINGS: u32 = 11;
 /// The logarithm of the scale from one end of the longest smear along the rays to the other, about a centre in the frame.
 const LONGEST_ZOOM: f32 = 1.1;
 
@@ -43,10 +45,17 @@ const LONGEST_ZOOM: f32 = 1.1;
 struct Step([f32; 2]);
 
 impl Step {
+    const NONE: Self = Self([1.0, 0.0]);
+
     #[inline(always)]
     fn of(self, [x, y]: [f32; 2]) -> [f32; 2] {
         let Self([a, b]) = self;
         [x * a - y * b, x * b + y * a]
+    }
+
+    /// One after the other.
+    fn then(self, Self(next): Self) -> Self {
+        Self(self.of(next))
     }
 }
 
@@ -58,8 +67,8 @@ impl ZoomBlur {
         }
     }
 
-    /// The two steps of each pass, the longest first: so many that they bring neighbours within a pixel.
-    fn steps(&self, frame: Window) -> Vec<[Step; 2]> {
+    /// The steps that each pass takes the mean of, the longest first: so many that they bring neighbours within a pixel.
+    fn steps(&self, frame: Window) -> Vec<Vec<Step>> {
         let farthest =
             [(frame.x0, frame.y0), (frame.x1, frame.y0), (frame.x0, frame.y1), (frame.x1, frame.y1)]
                 .map(|(x, y)| (x as f32 - self.centre[0]).hypot(y as f32 - self.centre[1]))
@@ -72,17 +81,25 @@ impl ZoomBlur {
         };
         let extent = self.extent.clamp(-most, most);
         let pixels = (extent.abs() * farthest).max(1.0);
-        let apart = |pass: u32| extent / (2u32 << pass) as f32 / 2.0;
-        let passes = (pixels.log2().ceil() as u32).min(MOST_PASSES);
-        (0..passes).map(|pass| [self.step(apart(pass)), self.step(-apart(pass))]).collect()
+        let doublings = (pixels.log2().ceil() as u32).min(MOST_DOUBLINGS);
+        let two = |doubling: u32| {
+            let apart = extent / (2u32 << doubling) as f32 / 2.0;
+            [self.step(apart), self.step(-apart)]
+        };
+        let of_pass = |first: u32| {
+            let then: Vec<Step> =
+                if first + 1 < doublings { two(first + 1).into() } else { vec![Step::NONE] };
+            two(first).into_iter().flat_map(|step| then.iter().map(move |then| step.then(*then))).collect()
+        };
+        (0..doublings).step_by(2).map(of_pass).collect()
     }
 
     /// Where the places of a window come to lie after a step, with what reading between pixels touches.
-    fn before(&self, window: Window, step: [Step; 2]) -> Window {
+    fn before(&self, window: Window, steps: &[Step]) -> Window {
         let corners =
             [(window.x0, window.y0), (window.x1, window.y0), (window.x0, window.y1), (window.x1, window.y1)];
         let mut all = Window::EMPTY;
-        for step in step {
+        for step in steps {
             let to = corners.map(|(x, y)| step.of([x as f32 - self.centre[0], y as f32 - self.centre[1]]));
             let span = |axis: usize| {
                 let of = || to.iter().map(|place| place[axis] + self.centre[axis]);
@@ -100,8 +117,7 @@ impl ZoomBlur {
 
     /// What is read of a signal within `data` for a window; `frame` is all that is ever shown.
     pub fn reads(&self, wanted: Window, frame: Window, edge: Edge, data: Window) -> Window {
-        let first =
-            self.steps(frame).into_iter().rev().fold(wanted, |window, step| self.before(window, step));
+        let first = self.steps(frame).iter().rev().fold(wanted, |window, steps| self.before(window, steps));
         edge.reads_window(first, data)
     }
 
@@ -117,14 +133,14 @@ impl ZoomBlur {
     ) -> Result<Raster<P>, Cancelled> {
         let steps = self.steps(frame);
         let mut windows = vec![wanted];
-        for step in steps.iter().rev() {
-            windows.push(self.before(windows[windows.len() - 1], *step));
+        for steps in steps.iter().rev() {
+            windows.push(self.before(windows[windows.len() - 1], steps));
         }
         let first = windows.pop().unwrap_or(wanted);
         let mut smeared = source.extended(first, data, edge);
-        for step in steps {
+        for steps in steps {
             let window = windows.pop().unwrap_or(wanted);
-            smeared = self.pass(&smeared, step, window, cancel)?;
+            smeared = self.pass(&smeared, &steps, window, cancel)?;
         }
         Ok(smeared)
     }
@@ -132,28 +148,93 @@ impl ZoomBlur {
     fn pass<P: Pixel>(
         &self,
         from: &Raster<P>,
-        [one, other]: [Step; 2],
+        steps: &[Step],
         window: Window,
         cancel: &Cancel,
     ) -> Result<Raster<P>, Cancelled> {
+        if self.smear == Smear::Along {
+            return self.pass_along(from, steps, window, cancel);
+        }
         let sampler = Sampler::new(from, from.window(), Edge::Hold);
         let begin = || vec![P::default(); window.width()];
-        Raster::written_with(window, cancel, begin, |second, y, row| {
+        Raster::written_with(window, cancel, begin, |read, y, row| {
             let down = y as f32 + 0.5 - self.centre[1];
-            let places = |step: Step| {
-                move |start: usize, to_x: &mut [f32], to_y: &mut [f32]| {
+            row.fill(P::default());
+            for step in steps {
+                let places = |start: usize, to_x: &mut [f32], to_y: &mut [f32]| {
                     for (index, (to_x, to_y)) in to_x.iter_mut().zip(to_y).enumerate() {
                         let right = (window.x0 + (start + index) as i32) as f32 + 0.5 - self.centre[0];
                         let [x, y] = step.of([right, down]);
                         (*to_x, *to_y) = (x + self.centre[0], y + self.centre[1]);
                     }
-                }
-            };
-            sampler.read_run(Filter::Linear, places(one), row);
-            sampler.read_run(Filter::Linear, places(other), second);
-            for (out, second) in row.iter_mut().zip(second.iter()) {
-                *out = P::narrow(out.widen().plus(second.widen(), 1.0).times(0.5));
+                };
+                sampler.read_run(Filter::Linear, places, read);
+                add_share(P::floats(read), steps.len(), P::floats_mut(row));
             }
         })
+    }
+
+    /// As [`Self::pass`] along the rays, where each row is made of the same two rows all along it.
+    fn pass_along<P: Pixel>(
+        &self,
+        from: &Raster<P>,
+        steps: &[Step],
+        window: Window,
+        cancel: &Cancel,
+    ) -> Result<Raster<P>, Cancelled> {
+        let columns_of = |step: &Step| {
+            let right = (window.x0..window.x1).map(|x| x as f32 + 0.5 - self.centre[0]);
+            let places = right.map(|right| step.of([right, 0.0])[0] + self.centre[0]);
+            places.map(|x| between(x, from.window().x0, from.window().x1)).collect()
+        };
+        let columns: Vec<Vec<(usize, f32)>> = steps.iter().map(columns_of).collect();
+        let begin = || vec![P::default(); from.window().width()];
+        Raster::written_with(window, cancel, begin, |mixed, y, row| {
+            let down = y as f32 + 0.5 - self.centre[1];
+            let share_of_each = 1.0 / steps.len() as f32;
+            row.fill(P::default());
+            for (step, columns) in steps.iter().zip(&columns) {
+                let place = step.of([0.0, down])[1] + self.centre[1];
+                let (above, share) = between(place, from.window().y0, from.window().y1);
+                let top = from.window().y0 + above as i32;
+                let below = (top + 1).min(from.window().y1 - 1);
+                mix_rows(P::floats(from.row(top)), P::floats(from.row(below)), share, P::floats_mut(mixed));
+                for (out, (left, share)) in row.iter_mut().zip(columns) {
+                    let right = (left + 1).min(mixed.len() - 1);
+                    let (left, right) = (mixed[*left].widen(), mixed[right].widen());
+                    let read = left.plus(right.plus(left, -1.0), *share);
+                    *out = P::narrow(out.widen().plus(read, share_of_each));
+                }
+            }
+        })
+    }
+}
+
+/// Adds one of so many to a mean.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn add_share(one: &[f32], of: usize, mean: &mut [f32]) {
+    let share = 1.0 / of as f32;
+    for (mean, one) in mean.iter_mut().zip(one) {
+        *mean += one * share;
+    }
+}
+
+/// The pixel before a place along an axis, counted from the first, and how far the place is beyond its middle; held within
+/// the pixels from one to before another.
+fn between(place: f32, first: i32, end: i32) -> (usize, f32) {
+    let before = (place - 0.5).floor();
+    let number = before as i32 - first;
+    match usize::try_from(number) {
+        Ok(number) if number < (end - first) as usize => (number, place - 0.5 - before),
+        Ok(_) => ((end - first - 1).max(0) as usize, 0.0),
+        Err(_) => (0, 0.0),
+    }
+}
+
+/// From one row to another.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn mix_rows(above: &[f32], below: &[f32], share: f32, out: &mut [f32]) {
+    for ((out, above), below) in out.iter_mut().zip(above).zip(below) {
+        *out = above + (below - above) * share;
     }
 }

@@ -5,6 +5,8 @@
 //! - Source: Friedman and Jones, "Fully Automatic ID Mattes with Support for Motion Blur and
 //!   Transparency", 2015, and the Cryptomatte specification 1.2; Appleby's MurmurHash3_x86_32.
 
+use multiversion::multiversion;
+
 /// An object's ID: the bits of a float that is neither zero nor subnormal nor infinite nor not-a-number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Id(u32);
@@ -49,6 +51,7 @@ impl Id {
 /// Adds one rank of a row to the coverage of some IDs: the shares of those pixels whose ID is one of them.
 ///
 /// The coverage of an ID is the sum over all ranks, from 0 to 1. No ID may be asked for twice.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
 pub fn add_rank(coverage: &mut [f32], ids: &[f32], shares: &[f32], wanted: &[Id]) {
     for wanted in wanted {
         for ((out, id), share) in coverage.iter_mut().zip(ids).zip(shares) {

@@ -9,7 +9,8 @@
 //! - Energy: the sum of what is spread is that of what shines, as far as it stays within the picture.
 //! - Fall-off: a Gaussian, or `exp(−r/s)`, which is a mixture of Gaussians whose variances are those of `s²·χ²` of three
 //!   degrees of freedom (Andrews and Mallows, "Scale Mixtures of Normal Distributions", 1974, carried to the plane); the
-//!   mixture is taken in [`RINGS`] parts. Either has the same standard deviation for the same size.
+//!   mixture of all octaves together is taken in parts, by how wide they are. Either has the same standard deviation for
+//!   the same size.
 //! - Octaves: each half as wide as the one before, and weaker by a gain; their weights sum to 1.
 
 use crate::filter::blur::Sigma;
@@ -17,7 +18,7 @@ use crate::filter::mixture::{Part, mixture};
 use crate::{Cancel, Cancelled, Field, Picture, Window};
 
 /// Where the parts of an exponential's mixture end, in units of `s²`: fine where its peak is.
-const RINGS: [f64; 7] = [0.0, 0.12, 0.5, 1.3, 2.8, 6.0, 60.0];
+const RINGS: [f64; 6] = [0.12, 0.5, 1.3, 2.8, 6.0, 60.0];
 
 /// How light gets weaker away from what shines.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
@@ -42,24 +43,42 @@ pub struct Spread {
     pub gain: f32,
 }
 
-/// The density of `χ²` of three degrees of freedom.
-fn density(v: f64) -> f64 {
-    (v / std::f64::consts::TAU).sqrt() * (-v / 2.0).exp()
+/// How much of `χ²` of three degrees of freedom lies between two values, and its part of the mean.
+fn between(from: f64, to: f64) -> [f64; 2] {
+    // Over the root of the value, by Simpson's rule, the density is smooth; nothing of it is left beyond a root of 9.
+    const STEPS: u32 = 24;
+    let (from, to) = (from.sqrt().min(9.0), to.sqrt().min(9.0));
+    let step = (to - from) / f64::from(STEPS);
+    (0..=STEPS).fold([0.0; 2], |[share, mean], number| {
+        let root = from + f64::from(number) * step;
+        let weight = if number == 0 || number == STEPS { 1.0 } else { f64::from(2 + 2 * (number % 2)) };
+        let value = root * root;
+        let density = (2.0 / std::f64::consts::PI).sqrt() * value * (-value / 2.0).exp();
+        let counts = weight * density * step / 3.0;
+        [share + counts, mean + value * counts]
+    })
 }
 
-/// The share of each part of an exponential's mixture, and its mean variance in units of `s²`.
-fn parts_of_exponential() -> Vec<(f64, f64)> {
-    const STEPS: usize = 400;
-    let part = |from: f64, to: f64| {
-        let step = (to - from) / STEPS as f64;
-        let middles = (0..STEPS).map(|number| from + (number as f64 + 0.5) * step);
-        let (share, sum) = middles
-            .fold((0.0, 0.0), |(share, sum), v| (share + density(v) * step, sum + v * density(v) * step));
-        (share, sum / share)
+/// The share of each part of a mixture of exponentials, each half as wide as the one before and of this weight, and its
+/// mean variance in units of the widest one's `s²`.
+fn parts_of_exponentials(weights: &[f32]) -> Vec<(f64, f64)> {
+    // Below the widest octave's own parts, two more for each that follows.
+    let finer = (1..weights.len() as i32).rev().flat_map(|octave| {
+        let end = RINGS[0] * 0.25f64.powi(octave);
+        [end, 2.0 * end]
+    });
+    let ends: Vec<f64> = std::iter::once(0.0).chain(finer).chain(RINGS).collect();
+    let part = |ends: &[f64]| {
+        let octaves = weights.iter().zip(0i32..).map(|(weight, octave)| {
+            let finer = 4.0f64.powi(octave);
+            let [share, mean] = between(ends[0] * finer, ends[1] * finer);
+            [f64::from(*weight) * share, f64::from(*weight) * mean / finer]
+        });
+        octaves.fold([0.0; 2], |sum, part| [sum[0] + part[0], sum[1] + part[1]])
     };
-    let parts: Vec<_> = RINGS.windows(2).map(|ends| part(ends[0], ends[1])).collect();
-    let whole: f64 = parts.iter().map(|(share, _)| share).sum();
-    parts.into_iter().map(|(share, variance)| (share / whole, variance)).collect()
+    let parts: Vec<_> = ends.windows(2).map(part).collect();
+    let whole: f64 = parts.iter().map(|[share, _]| share).sum();
+    parts.into_iter().map(|[share, mean]| (share / whole, mean / share)).collect()
 }
 
 impl Spread {
@@ -67,21 +86,23 @@ impl Spread {
         let octaves = self.octaves.max(1);
         let weights: Vec<f32> = (0..octaves).map(|octave| self.gain.max(0.0).powi(octave as i32)).collect();
         let whole: f32 = weights.iter().sum();
-        let of_octave = |(octave, weight): (usize, &f32)| {
-            let (size, weight) = (self.size / (1u64 << octave.min(32)) as f32, weight / whole);
-            match self.fall_off {
-                FallOff::Gaussian => vec![Part { sigma: size, weight }],
-                // Its variance along an axis is 3·s².
-                FallOff::Exponential => {
-                    let narrowed = |(share, variance): (f64, f64)| Part {
-                        sigma: size * (variance / 3.0).sqrt() as f32,
-                        weight: weight * share as f32,
-                    };
-                    parts_of_exponential().into_iter().map(narrowed).collect()
-                }
+        match self.fall_off {
+            FallOff::Gaussian => {
+                let part = |(octave, weight): (u32, &f32)| Part {
+                    sigma: self.size / (1u64 << octave.min(32)) as f32,
+                    weight: weight / whole,
+                };
+                (0..).zip(&weights).map(part).collect()
             }
-        };
-        weights.iter().enumerate().flat_map(of_octave).collect()
+            // Its variance along an axis is 3·s².
+            FallOff::Exponential => {
+                let part = |(share, variance): (f64, f64)| Part {
+                    sigma: self.size * (variance / 3.0).sqrt() as f32,
+                    weight: share as f32,
+                };
+                parts_of_exponentials(&weights).into_iter().map(part).collect()
+            }
+        }
     }
 
     /// How far light is spread.
@@ -143,7 +164,8 @@ pub enum GlowGives {
     Alone,
 }
 
-/// Lays a spread glow on its picture, times a colour. Light adds up; coverage is that of either.
+/// Lays a spread glow on its picture, of which there is nothing beyond its window, times a colour. Light adds up; coverage
+/// is that of either.
 pub fn lay(
     picture: &Picture,
     glow: &Picture,
@@ -152,8 +174,11 @@ pub fn lay(
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
     let most = colour.into_iter().fold(0.0f32, f32::max).min(1.0);
-    Picture::written(glow.window(), cancel, |y, row| {
-        for ((out, glow), base) in row.iter_mut().zip(glow.row(y)).zip(picture.row(y)) {
+    let window = glow.window();
+    let begin = || vec![[0.0; 4]; window.width()];
+    Picture::written_with(window, cancel, begin, |room, y, row| {
+        let base = picture.run(window.x0, y, room);
+        for ((out, glow), base) in row.iter_mut().zip(glow.row(y)).zip(base) {
             let base = if gives == GlowGives::Added { *base } else { [0.0; 4] };
             let alpha = (glow[3] * most).clamp(0.0, 1.0);
             for channel in 0..3 {

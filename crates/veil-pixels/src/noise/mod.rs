@@ -216,11 +216,8 @@ impl Octave {
         match self.basis {
             Basis::Gradient | Basis::Value => lattice::plain(self.basis, seed, place),
             Basis::Simplex => simplex::in_space(seed, place, None),
-            Basis::Cells => 2.0 * cells::in_space(seed, place).first - 1.0,
-            Basis::Walls => {
-                let nearest = cells::in_space(seed, place);
-                2.0 * (nearest.second - nearest.first) - 1.0
-            }
+            Basis::Cells => cells::Measure::First.of(cells::in_space(seed, place)),
+            Basis::Walls => cells::Measure::Walls.of(cells::in_space(seed, place)),
         }
     }
 
@@ -250,10 +247,7 @@ impl Octave {
 enum Ground {
     Lattice(Way),
     Simplex,
-    /// Twice the distance to the nearest point, less 1.
-    Cells(Points),
-    /// Twice how much farther the second nearest is, less 1.
-    Walls(Points),
+    Cells(Points, cells::Measure),
 }
 
 impl Ground {
@@ -261,8 +255,8 @@ impl Ground {
         match octave.basis {
             Basis::Gradient | Basis::Value => Self::Lattice(Way::of(octave, angle, window)),
             Basis::Simplex => Self::Simplex,
-            Basis::Cells => Self::Cells(Points::new(octave, window)),
-            Basis::Walls => Self::Walls(Points::new(octave, window)),
+            Basis::Cells => Self::Cells(Points::new(octave, window), cells::Measure::First),
+            Basis::Walls => Self::Cells(Points::new(octave, window), cells::Measure::Walls),
         }
     }
 
@@ -277,13 +271,7 @@ impl Ground {
                     octave.add_row(x0, y, row, noise);
                 }
             },
-            Self::Cells(points) => {
-                octave.add_row(x0, y, row, |place| 2.0 * points.nearest(place).first - 1.0);
-            }
-            Self::Walls(points) => octave.add_row(x0, y, row, |place| {
-                let nearest = points.nearest(place);
-                2.0 * (nearest.second - nearest.first) - 1.0
-            }),
+            Self::Cells(points, measure) => cells::add_row(points, octave, *measure, [x0, y], row),
         }
     }
 }

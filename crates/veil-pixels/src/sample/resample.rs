@@ -11,7 +11,7 @@
 
 use multiversion::multiversion;
 
-use crate::buffer::raster::{Pixel, Wide};
+use crate::buffer::raster::{Pixel, weighed_by_columns};
 use crate::sample::taps;
 use crate::{Edge, Raster, Rgba, Window};
 
@@ -246,20 +246,10 @@ fn combined<'r, P: Pixel, const N: usize>(
     if N == 2 {
         return P::mix_pairs(row(0), row(1), [weights[0][1], weights[1][1]]);
     }
-    let column = |at: usize| weigh(|number| row(number)[at].widen(), &weights[1]);
-    let share = |at: usize| column(at).times(weights[0][at]);
-    let mut sums = [share(0), if N > 1 { share(1) } else { P::Wide::default() }];
-    for at in 2..N {
-        sums[at % 2] = sums[at % 2].plus(column(at), weights[0][at]);
+    match weights.each_ref().map(|weights| weights.first_chunk::<4>()) {
+        [Some(along), Some(down)] if N == 4 => P::weigh_four(row, [along, down]),
+        _ => weighed_by_columns(row, weights.each_ref()),
     }
-    if N > 1 { sums[0].plus(sums[1], 1.0) } else { sums[0] }
-}
-
-/// The weighed sum of what `of` gives for each number.
-#[inline(always)]
-fn weigh<W: Wide, const N: usize>(of: impl Fn(usize) -> W, weights: &[f32; N]) -> W {
-    let first = of(0).times(weights[0]);
-    weights.iter().enumerate().skip(1).fold(first, |sum, (number, weight)| sum.plus(of(number), *weight))
 }
 
 /// Places that are worked out together.

@@ -13,19 +13,47 @@ pub fn block_means<P: Pixel>(
     divisor: u32,
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
-    let Window { x0, y0, x1, y1 } = source.window();
-    by_blocks(source, divisor, cancel, |(left, right), (top, bottom)| {
-        let (from, to) = (left.max(x0), right.min(x1));
-        let rows = top.max(y0)..bottom.min(y1);
-        let count = (to - from) * (rows.end - rows.start);
-        let mut sum = P::default();
-        for line in rows {
-            for pixel in &source.row(line)[(from - x0) as usize..(to - x0) as usize] {
-                sum = sum.plus(*pixel, 1.0);
-            }
-        }
-        P::default().plus(sum, 1.0 / count as f32)
+    if divisor == 1 {
+        return Ok(source.clone());
+    }
+    let (from, step) = (source.window(), divisor as i32);
+    let window = from.scaled_down(divisor);
+    let begin = || vec![P::default(); from.width()];
+    Raster::written_with(window, cancel, begin, |sums, y, row| {
+        let lines = ((y * step).max(from.y0)..((y + 1) * step).min(from.y1)).map(|line| source.row(line));
+        block_means_of(lines, from.x0, divisor, sums, row);
     })
+}
+
+/// A row of [`block_means`] from the lines of its blocks, all of which begin at a column. `sums` is room for one line.
+pub fn block_means_of<'a, P: Pixel>(
+    lines: impl Iterator<Item = &'a [P]>,
+    x0: i32,
+    divisor: u32,
+    sums: &mut [P],
+    row: &mut [P],
+) {
+    let mut high = 0;
+    for line in lines {
+        let (sums, line) = (P::floats_mut(sums), P::floats(line));
+        match high {
+            0 => sums.copy_from_slice(line),
+            _ => sums.iter_mut().zip(line).for_each(|(sum, value)| *sum += value),
+        }
+        high += 1;
+    }
+    let mean = |columns: &[P]| {
+        let sum = columns.iter().fold(P::Wide::default(), |sum, column| sum.plus(column.widen(), 1.0));
+        P::narrow(sum.times(1.0 / (columns.len() * high) as f32))
+    };
+    let step = divisor as i32;
+    // The first block may begin before the lines do, the last may end behind them.
+    let mut rest = &*sums;
+    for (x, out) in (x0.div_euclid(step)..).zip(row) {
+        let wide = ((x + 1) * step - (x * step).max(x0)) as usize;
+        let (columns, after) = rest.split_at(wide.min(rest.len()));
+        (*out, rest) = (mean(columns), after);
+    }
 }
 
 /// The pixel nearest the middle of each block, for signals whose mean over an edge means nothing.

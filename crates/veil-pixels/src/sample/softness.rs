@@ -8,9 +8,11 @@
 //! - Source: Williams, "Pyramidal Parametrics", 1983, for reading between levels; Burt and Adelson, 1983, for
 //!   the levels; the bookkeeping of variances is that of [`crate::filter::blur`].
 
+use std::cmp::Ordering;
+
 use crate::buffer::raster::{Pixel, Wide};
 use crate::filter::blur::{HALVING_VARIANCE, Sigma, gaussian, halved};
-use crate::sample::resample::{Filter, Sampler};
+use crate::sample::resample::{Filter, Sampler, Scratch};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// σ of the least blurred level, in pixels; below it a blur can hardly be seen.
@@ -236,6 +238,44 @@ fn level_windows(count: usize, data: Window, edge: Edge, reads: Window) -> Vec<W
 
 /// Most places that a run has.
 pub const RUN: usize = 256;
+/// Fewer places than these of a run are read one by one.
+const FEWEST: usize = 4;
+
+/// Places of a run that lie between the same two levels.
+struct Group<P> {
+    x: [f32; RUN],
+    y: [f32; RUN],
+    variances: [f32; RUN],
+    /// Which of the run each is.
+    numbers: [u16; RUN],
+    count: usize,
+    read: [P; RUN],
+}
+
+/// Space to read runs in, to be used again: clearing it takes longer than reading a short run.
+pub struct SoftScratch<P> {
+    places: Scratch,
+    softer: [P; RUN],
+    group: Group<P>,
+}
+
+impl<P: Pixel> Default for SoftScratch<P> {
+    fn default() -> Self {
+        let none = [0.0; RUN];
+        let read = [P::default(); RUN];
+        let group = Group { x: none, y: none, variances: none, numbers: [0; RUN], count: 0, read };
+        Self { places: Scratch::default(), softer: read, group }
+    }
+}
+
+impl<P> Group<P> {
+    fn add(&mut self, number: usize, [x, y]: [f32; 2], variance: f32) {
+        let at = self.count;
+        (self.x[at], self.y[at], self.variances[at]) = (x, y, variance);
+        self.numbers[at] = number as u16;
+        self.count += 1;
+    }
+}
 
 /// Hands on places to be read.
 fn taken_from([x, y]: [&[f32]; 2]) -> impl FnMut(usize, &mut [f32], &mut [f32]) {
@@ -246,13 +286,18 @@ fn taken_from([x, y]: [&[f32]; 2]) -> impl FnMut(usize, &mut [f32], &mut [f32]) 
 }
 
 /// Places of a level that are read as they are.
-fn read_level<P: Pixel>((level, sampler): &(&Level<P>, Sampler<'_, P>), [x, y]: [&[f32]; 2], out: &mut [P]) {
+fn read_level<P: Pixel>(
+    (level, sampler): &(&Level<P>, Sampler<'_, P>),
+    scratch: &mut Scratch,
+    [x, y]: [&[f32]; 2],
+    out: &mut [P],
+) {
     let scale = 1.0 / level.divisor as f32;
     let scaled = |start: usize, to_x: &mut [f32], to_y: &mut [f32]| {
         to_x.iter_mut().zip(&x[start..]).for_each(|(to, at)| *to = at * scale);
         to_y.iter_mut().zip(&y[start..]).for_each(|(to, at)| *to = at * scale);
     };
-    sampler.read_run(level.filter(), scaled, out);
+    sampler.read_run_with(scratch, level.filter(), scaled, out);
 }
 
 /// Reads a signal softened by any amount.
@@ -281,35 +326,71 @@ impl<P: Pixel> Reader<'_, P> {
         P::narrow(self.lower(filter, lower, x, y))
     }
 
-    /// As [`Self::at`] gives each of a run of places, up to [`RUN`] of them, but faster where all of them are softened
-    /// about as much. `places` and `variances` are as many as `out`.
-    pub fn read_run(&self, filter: Filter, places: [&[f32]; 2], variances: &[f32], out: &mut [P]) {
-        let bounds = variances
-            .iter()
-            .fold((f32::MAX, 0.0f32), |(least, most), variance| (least.min(*variance), most.max(*variance)));
-        let level_of = |variance: f32| self.levels.iter().position(|(level, _)| variance <= level.variance);
-        let [x, y] = places;
-        match (level_of(bounds.0), level_of(bounds.1)) {
-            (Some(least), Some(most))
-                if least == most && out.len() <= RUN && self.are_plain(most, places) =>
-            {
-                self.read_between(filter, most, places, variances, out);
+    /// As [`Self::at`] gives each of a run of places, but faster. `places` and `variances` are as many as `out`, and up to
+    /// [`RUN`].
+    pub fn read_run(
+        &self,
+        scratch: &mut SoftScratch<P>,
+        filter: Filter,
+        [x, y]: [&[f32]; 2],
+        variances: &[f32],
+        out: &mut [P],
+    ) {
+        let SoftScratch { places, softer, group } = scratch;
+        let mut between = [0u8; RUN];
+        let between = &mut between[..out.len()];
+        for (level, _) in &self.levels {
+            for (between, variance) in between.iter_mut().zip(variances) {
+                // A variance that is no number is beyond every level.
+                *between += u8::from(!matches!(
+                    variance.partial_cmp(&level.variance),
+                    Some(Ordering::Less | Ordering::Equal)
+                ));
             }
-            _ => {
-                for ((out, variance), (x, y)) in out.iter_mut().zip(variances).zip(x.iter().zip(y)) {
-                    *out = self.at(filter, *variance, *x, *y);
+        }
+        let (least, most) =
+            between.iter().fold((u8::MAX, 0), |(least, most), at| (least.min(*at), most.max(*at)));
+        for upper in usize::from(least)..=usize::from(most) {
+            if least == most && self.are_plain(upper, [x, y]) {
+                self.read_between(filter, upper, [x, y], variances, (places, softer), out);
+                return;
+            }
+            group.count = 0;
+            let here = between.iter().enumerate().filter(|(_, at)| usize::from(**at) == upper);
+            for (number, _) in here {
+                let (place, variance) = ([x[number], y[number]], variances[number]);
+                if self.are_plain(upper, [&place[..1], &place[1..]]) {
+                    group.add(number, place, variance);
+                } else {
+                    out[number] = self.at(filter, variance, place[0], place[1]);
                 }
+            }
+            let count = group.count;
+            let (to, numbers) = (&mut group.read[..count], &group.numbers[..count]);
+            if count < FEWEST {
+                for (at, number) in numbers.iter().enumerate() {
+                    out[usize::from(*number)] =
+                        self.at(filter, group.variances[at], group.x[at], group.y[at]);
+                }
+                continue;
+            }
+            let [x, y] = [&group.x[..count], &group.y[..count]];
+            self.read_between(filter, upper, [x, y], &group.variances[..count], (places, softer), to);
+            for (read, number) in to.iter().zip(numbers) {
+                out[usize::from(*number)] = *read;
             }
         }
     }
 
-    /// Whether places are read as they are of a level and of the one below.
+    /// Whether places are read as they are of a level and of the one below; not beyond all levels.
+    #[inline(always)]
     fn are_plain(&self, upper: usize, [x, y]: [&[f32]; 2]) -> bool {
         let within = |places: &[f32], from: f32, to: f32| places.iter().all(|at| *at >= from && *at < to);
-        self.levels[upper.saturating_sub(1)..=upper].iter().all(|(level, _)| {
-            let [x0, y0, x1, y1] = level.plain;
-            within(x, x0, x1) && within(y, y0, y1)
-        })
+        upper < self.levels.len()
+            && self.levels[upper.saturating_sub(1)..=upper].iter().all(|(level, _)| {
+                let [x0, y0, x1, y1] = level.plain;
+                within(x, x0, x1) && within(y, y0, y1)
+            })
     }
 
     /// Places softened by more than the level below one and no more than that one.
@@ -319,18 +400,18 @@ impl<P: Pixel> Reader<'_, P> {
         upper: usize,
         places: [&[f32]; 2],
         variances: &[f32],
+        (scratch, softer): (&mut Scratch, &mut [P; RUN]),
         out: &mut [P],
     ) {
-        let mut softer = [P::default(); RUN];
         let softer = &mut softer[..out.len()];
-        read_level(&self.levels[upper], places, softer);
+        read_level(&self.levels[upper], scratch, places, softer);
         let from = match upper.checked_sub(1) {
             Some(lower) => {
-                read_level(&self.levels[lower], places, out);
+                read_level(&self.levels[lower], scratch, places, out);
                 self.levels[lower].0.variance
             }
             None => {
-                self.sharp.read_run(filter, taken_from(places), out);
+                self.sharp.read_run_with(scratch, filter, taken_from(places), out);
                 0.0
             }
         };

@@ -8,7 +8,7 @@
 //! - Edge: where the line has no length, or the radius is 0, everything is the last stop, as an SVG 2 radial gradient of
 //!   radius 0 has it.
 
-use crate::{Cancel, Cancelled, Picture, Raster, Window};
+use crate::{Cancel, Cancelled, Picture, Raster, Rgba, Window};
 
 /// A colour on the run.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -67,6 +67,8 @@ pub enum Run {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Gradient {
     stops: Vec<Stop>,
+    /// The stops' colours, premultiplied.
+    laid: Vec<Rgba>,
     spread: Spread,
 }
 
@@ -74,7 +76,11 @@ impl Gradient {
     /// Of stops in any order; of those at one place the later ones lie further along.
     pub fn new(mut stops: Vec<Stop>, spread: Spread) -> Self {
         stops.sort_by(|a, b| a.at.total_cmp(&b.at));
-        Self { stops, spread }
+        let laid = |stop: &Stop| {
+            let [r, g, b] = stop.colour.map(|value| value * stop.alpha);
+            [r, g, b, stop.alpha]
+        };
+        Self { laid: stops.iter().map(laid).collect(), stops, spread }
     }
 
     /// Whether there is nothing beyond the end of the run.
@@ -84,26 +90,56 @@ impl Gradient {
     }
 
     /// The premultiplied colour at a place on the run.
-    pub fn at(&self, place: f32) -> [f32; 4] {
-        let place = match self.spread {
-            Spread::Hold => place,
-            Spread::Clear if (0.0..=1.0).contains(&place) => place,
-            Spread::Clear => return [0.0; 4],
-            Spread::Repeat => place - place.floor(),
-            Spread::Mirror => 1.0 - ((place * 0.5).fract().abs() * 2.0 - 1.0).abs(),
-        };
-        let next = self.stops.partition_point(|stop| stop.at <= place);
-        let laid = |stop: &Stop| {
-            let [r, g, b] = stop.colour.map(|value| value * stop.alpha);
-            [r, g, b, stop.alpha]
-        };
-        match (next.checked_sub(1).and_then(|before| self.stops.get(before)), self.stops.get(next)) {
+    pub fn at(&self, place: f32) -> Rgba {
+        self.within(place).map_or([0.0; 4], |place| self.between(self.next(place), place))
+    }
+
+    /// The colours at places, as [`Self::at`] gives each of them, but faster.
+    pub fn row(&self, places: &[f32], out: &mut [Rgba]) {
+        let mut next = 0usize;
+        for (out, place) in out.iter_mut().zip(places) {
+            *out = match self.within(*place) {
+                Some(place) => {
+                    // Neighbours mostly lie between the same two stops.
+                    let is_after = next.checked_sub(1).is_none_or(|before| self.stops[before].at <= place);
+                    if !(is_after && self.stops.get(next).is_none_or(|stop| place < stop.at)) {
+                        next = self.next(place);
+                    }
+                    self.between(next, place)
+                }
+                None => [0.0; 4],
+            };
+        }
+    }
+
+    /// A place brought onto the run; none where nothing is.
+    #[inline(always)]
+    fn within(&self, place: f32) -> Option<f32> {
+        match self.spread {
+            Spread::Hold => Some(place),
+            Spread::Clear => (0.0..=1.0).contains(&place).then_some(place),
+            Spread::Repeat => Some(place - place.floor()),
+            Spread::Mirror => Some(1.0 - ((place * 0.5).fract().abs() * 2.0 - 1.0).abs()),
+        }
+    }
+
+    /// The number of the first stop beyond a place.
+    fn next(&self, place: f32) -> usize {
+        self.stops.partition_point(|stop| stop.at <= place)
+    }
+
+    /// The colour at a place before a stop and not before the one in front of it.
+    #[inline(always)]
+    fn between(&self, next: usize, place: f32) -> Rgba {
+        let before = next.checked_sub(1);
+        match (before, self.laid.get(next)) {
             (None, None) => [0.0; 4],
-            (Some(only), None) | (None, Some(only)) => laid(only),
-            (Some(before), Some(after)) => {
-                let share = (place - before.at) / (after.at - before.at);
-                let share = if before.smooth { share * share * (3.0 - 2.0 * share) } else { share };
-                let (before, after) = (laid(before), laid(after));
+            (None, Some(only)) => *only,
+            (Some(before), None) => self.laid[before],
+            (Some(at), Some(after)) => {
+                let (stop, before) = (self.stops[at], self.laid[at]);
+                let share = (place - stop.at) / (self.stops[next].at - stop.at);
+                let share = if stop.smooth { share * share * (3.0 - 2.0 * share) } else { share };
                 std::array::from_fn(|channel| before[channel] + (after[channel] - before[channel]) * share)
             }
         }
@@ -111,10 +147,10 @@ impl Gradient {
 
     /// The picture of a run over a window.
     pub fn over(&self, run: Run, window: Window, cancel: &Cancel) -> Result<Picture, Cancelled> {
-        Raster::written(window, cancel, |y, row| {
-            for (x, out) in (window.x0..).zip(row) {
-                *out = self.at(run.place([x as f32 + 0.5, y as f32 + 0.5]));
-            }
+        let begin = || vec![0.0; window.width()];
+        Raster::written_with(window, cancel, begin, |places, y, row| {
+            run.places([window.x0, y], places);
+            self.row(places, row);
         })
     }
 }
@@ -132,13 +168,20 @@ impl Run {
             }
             Self::Radial { centre, radius } => {
                 let [x, y] = from(centre);
-                if radius > 0.0 { x.hypot(y) / radius } else { 1.0 }
+                if radius > 0.0 { (x * x + y * y).sqrt() / radius } else { 1.0 }
             }
             Self::Angular { centre, begins } => {
                 let ([x, y], zero) = (from(centre), [begins[0] - centre[0], begins[1] - centre[1]]);
                 let turned = y.atan2(x) - zero[1].atan2(zero[0]);
                 (turned / std::f32::consts::TAU).rem_euclid(1.0)
             }
+        }
+    }
+
+    /// Where on the run the middles of a row's pixels lie, from a pixel on.
+    fn places(self, [x0, y]: [i32; 2], out: &mut [f32]) {
+        for (x, out) in (x0..).zip(out) {
+            *out = self.place([x as f32 + 0.5, y as f32 + 0.5]);
         }
     }
 

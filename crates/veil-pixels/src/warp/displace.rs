@@ -11,7 +11,7 @@ use multiversion::multiversion;
 use crate::buffer::prefetch::ask_all;
 use crate::buffer::raster::Pixel;
 use crate::sample::resample::{Filter, Sampler};
-use crate::sample::softness::{self, Reader, Softness};
+use crate::sample::softness::{self, RUN, Reader, SoftScratch, Softness};
 use crate::{Cancel, Cancelled, Edge, Map, Raster, Window};
 
 /// How a signal is moved.
@@ -49,15 +49,13 @@ impl Displacement {
         if softness.is_sharp() {
             return self.apply_sharp(source, data, moves, cancel);
         }
-        Raster::written(moves.window(), cancel, |y, row| {
-            let at = (moves.window().x0, y);
-            let (still, moves) = (Still::new(source, y), moves.map.row(y));
-            match self.filter {
-                Filter::Nearest => read_row::<P, NEAREST>(&reader, self.softness, still, moves, at, row),
-                Filter::Linear => read_row::<P, LINEAR>(&reader, self.softness, still, moves, at, row),
-                Filter::Cubic => read_row::<P, CUBIC>(&reader, self.softness, still, moves, at, row),
-                Filter::Mitchell => read_row::<P, MITCHELL>(&reader, self.softness, still, moves, at, row),
-                Filter::Lanczos => read_row::<P, LANCZOS>(&reader, self.softness, still, moves, at, row),
+        let window = moves.window();
+        let begin = || (SoftScratch::default(), MovedRun::default());
+        Raster::written_with(window, cancel, begin, |(scratch, run), y, row| {
+            for (start, out) in (window.x0..).step_by(RUN).zip(row.chunks_mut(RUN)) {
+                let moves = &moves.map.row(y)[(start - window.x0) as usize..][..out.len()];
+                run.take(moves, [start, y], self.softness, source, out);
+                run.read(&reader, scratch, self.filter, out);
             }
         })
     }
@@ -83,16 +81,8 @@ impl Displacement {
                 all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
             };
             sampler.read_run(self.filter, from, row);
-            if all_move {
-                return;
-            }
-            let still = Still::new(source, y);
-            for ((x, out), m) in (window.x0..).zip(row).zip(moves) {
-                if !self::moves(m)
-                    && let Some(pixel) = still.at(x)
-                {
-                    *out = pixel;
-                }
+            if !all_move {
+                keep_still(source, moves, [window.x0, y], row);
             }
         })
     }
@@ -170,58 +160,72 @@ fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mu
     all_move
 }
 
-const NEAREST: u8 = 0;
-const LINEAR: u8 = 1;
-const CUBIC: u8 = 2;
-const MITCHELL: u8 = 3;
-const LANCZOS: u8 = 4;
+/// The pixels of a run that move.
+struct MovedRun<P> {
+    /// Which of the run they are.
+    numbers: Vec<u16>,
+    /// Where each is read, by axis, and how softly.
+    places: [Vec<f32>; 2],
+    variances: Vec<f32>,
+    read: Vec<P>,
+}
 
-const fn filter_of(number: u8) -> Filter {
-    match number {
-        NEAREST => Filter::Nearest,
-        LINEAR => Filter::Linear,
-        MITCHELL => Filter::Mitchell,
-        LANCZOS => Filter::Lanczos,
-        _ => Filter::Cubic,
+impl<P> Default for MovedRun<P> {
+    fn default() -> Self {
+        Self { numbers: vec![], places: [vec![], vec![]], variances: vec![], read: vec![] }
     }
 }
 
-/// A row of the signal, for the pixels that do not move.
-#[derive(Clone, Copy)]
-struct Still<'a, P> {
-    x0: i32,
-    row: &'a [P],
-}
-
-impl<'a, P: Pixel> Still<'a, P> {
-    fn new(source: &'a Raster<P>, y: i32) -> Self {
-        Self { x0: source.window().x0, row: source.row(y) }
+impl<P: Pixel> MovedRun<P> {
+    /// Takes those of the run that begins at pixel `(x0, y)`; what does not move is put there as it is.
+    fn take(
+        &mut self,
+        moves: &[[f32; 2]],
+        [x0, y]: [i32; 2],
+        softness: f32,
+        source: &Raster<P>,
+        out: &mut [P],
+    ) {
+        let (from, still) = (source.window().x0, source.row(y));
+        self.numbers.clear();
+        for (number, ((x, out), m)) in (x0..).zip(out.iter_mut()).zip(moves).enumerate() {
+            match still.get(x.wrapping_sub(from) as u32 as usize) {
+                Some(pixel) if !self::moves(m) => *out = *pixel,
+                _ => self.numbers.push(number as u16),
+            }
+        }
+        let moved = || self.numbers.iter().map(|number| (usize::from(*number), moves[usize::from(*number)]));
+        let [x, to_y] = &mut self.places;
+        x.clear();
+        x.extend(moved().map(|(number, m)| (x0 + number as i32) as f32 + 0.5 - m[0]));
+        to_y.clear();
+        to_y.extend(moved().map(|(_, m)| y as f32 + 0.5 - m[1]));
+        self.variances.clear();
+        self.variances.extend(moved().map(|(_, m)| softness * softness * length_sq(m)));
     }
 
-    #[inline(always)]
-    fn at(self, x: i32) -> Option<P> {
-        self.row.get(x.wrapping_sub(self.x0) as u32 as usize).copied()
+    /// Reads them into the run.
+    fn read(&mut self, reader: &Reader<'_, P>, scratch: &mut SoftScratch<P>, filter: Filter, out: &mut [P]) {
+        let places = self.places.each_ref().map(|along| &along[..]);
+        if self.numbers.len() == out.len() {
+            return reader.read_run(scratch, filter, places, &self.variances, out);
+        }
+        self.read.resize(self.numbers.len(), P::default());
+        reader.read_run(scratch, filter, places, &self.variances, &mut self.read);
+        for (number, pixel) in self.numbers.iter().zip(&self.read) {
+            out[usize::from(*number)] = *pixel;
+        }
     }
 }
 
-/// The row from pixel `(x0, y)` on.
-#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
-fn read_row<P: Pixel, const FILTER: u8>(
-    reader: &Reader<'_, P>,
-    softness: f32,
-    still: Still<'_, P>,
-    moves: &[[f32; 2]],
-    (x0, y): (i32, i32),
-    row: &mut [P],
-) {
+/// Puts the pixels of a row back that do not move; the row begins at pixel `(x0, y)`.
+fn keep_still<P: Pixel>(source: &Raster<P>, moves: &[[f32; 2]], [x0, y]: [i32; 2], row: &mut [P]) {
+    let (from, still) = (source.window().x0, source.row(y));
     for ((x, out), m) in (x0..).zip(row).zip(moves) {
         if !self::moves(m)
-            && let Some(pixel) = still.at(x)
+            && let Some(pixel) = still.get(x.wrapping_sub(from) as u32 as usize)
         {
-            *out = pixel;
-            continue;
+            *out = *pixel;
         }
-        let (from_x, from_y) = (x as f32 + 0.5 - m[0], y as f32 + 0.5 - m[1]);
-        *out = reader.at(filter_of(FILTER), softness * softness * length_sq(*m), from_x, from_y);
     }
 }

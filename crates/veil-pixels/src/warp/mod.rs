@@ -24,7 +24,7 @@ pub mod uv;
 
 use crate::buffer::raster::Pixel;
 use crate::sample::resample::{Filter, Sampler, covered, is_coverage};
-use crate::sample::softness::{self, Reader, Softness};
+use crate::sample::softness::{self, RUN, SoftScratch, Softness};
 use crate::warp::displace::{Displacement, Moves};
 use crate::warp::perspective::{Carried, Homography, sigma_of_width};
 use crate::{Cancel, Cancelled, Edge, Map, Picture, Raster, Window};
@@ -177,8 +177,8 @@ impl Warp {
         let sampler = Sampler::new(source, data, edge);
         let reader = softness.reader(sampler);
         let wide = self.wanted.width();
-        let begin = || [vec![0.0f32; wide], vec![0.0f32; wide]];
-        Raster::written_with(self.wanted, cancel, begin, |[x, y], line, row| {
+        let begin = || ([0, 1, 2].map(|_| vec![0.0f32; wide]), SoftScratch::default());
+        Raster::written_with(self.wanted, cancel, begin, |([x, y, variances], scratch), line, row| {
             for (index, (x, y)) in x.iter_mut().zip(y.iter_mut()).enumerate() {
                 *x = (self.wanted.x0 + index as i32) as f32 + 0.5;
                 *y = line as f32 + 0.5;
@@ -191,7 +191,12 @@ impl Warp {
                 };
                 sampler.read_run(filter, places, row);
             } else {
-                self.read_soft(&reader, x, y, row);
+                self.go_back_softening(x, y, variances);
+                for (number, row) in row.chunks_mut(RUN).enumerate() {
+                    let run = number * RUN..number * RUN + row.len();
+                    let places = [&x[run.clone()], &y[run.clone()]];
+                    reader.read_run(scratch, filter, places, &variances[run], row);
+                }
             }
             for (out, x) in row.iter_mut().zip(x) {
                 if x.is_nan() {
@@ -248,8 +253,9 @@ impl Warp {
         }
     }
 
-    fn read_soft<P: Pixel>(&self, reader: &Reader<'_, P>, x: &mut [f32], y: &mut [f32], row: &mut [P]) {
-        for ((x, y), out) in x.iter_mut().zip(y.iter_mut()).zip(row) {
+    /// As [`Self::go_back`], with the variance of what is read of each place.
+    fn go_back_softening(&self, x: &mut [f32], y: &mut [f32], variances: &mut [f32]) {
+        for ((x, y), variance) in x.iter_mut().zip(y.iter_mut()).zip(variances) {
             let mut spread = Spread::PIXEL;
             for placed in &self.steps {
                 match &placed.step {
@@ -264,7 +270,7 @@ impl Warp {
                     }
                 }
             }
-            *out = reader.at(self.reading.filter(), spread.read(), *x, *y);
+            *variance = spread.read();
         }
     }
 }

@@ -14,7 +14,7 @@ use multiversion::multiversion;
 use crate::buffer::raster::Pixel;
 use crate::filter::blur::{Sigma, gaussian};
 use crate::sample::resample::{Filter, Sampler, Scratch};
-use crate::sample::softness::{self, Reader, Softness};
+use crate::sample::softness::{self, Reader, SoftScratch, Softness};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
 /// A 3×3 matrix that carries places to places.
@@ -229,11 +229,11 @@ impl Carried {
         }
         let reader = softness.reader(sampler);
         Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
-            let wide = wanted.width();
+            let (wide, mut scratch) = (wanted.width(), SoftScratch::default());
             for column in (0..wide).step_by(TILE_WIDE) {
                 for (y, row) in (first..).zip(band.chunks_mut(wide)) {
                     let run = &mut row[column..(column + TILE_WIDE).min(wide)];
-                    self.read_softened(&reader, [wanted.x0 + column as i32, y], run);
+                    self.read_softened(&reader, &mut scratch, [wanted.x0 + column as i32, y], run);
                 }
             }
             Ok(())
@@ -241,13 +241,19 @@ impl Carried {
     }
 
     /// A run of places of a row, each softened as it needs.
-    fn read_softened<P: Pixel>(self, reader: &Reader<'_, P>, [x0, y]: [i32; 2], row: &mut [P]) {
+    fn read_softened<P: Pixel>(
+        self,
+        reader: &Reader<'_, P>,
+        scratch: &mut SoftScratch<P>,
+        [x0, y]: [i32; 2],
+        row: &mut [P],
+    ) {
         let (mut x, mut to_y, mut variances) = ([0.0f32; TILE_WIDE], [0.0; TILE_WIDE], [0.0; TILE_WIDE]);
         let count = row.len();
         let (x, to_y, variances) = (&mut x[..count], &mut to_y[..count], &mut variances[..count]);
         let seen = places_along(x, to_y, self.back, [x0, y]);
         variances_along(variances, self.back, [x0, y]);
-        reader.read_run(self.filter, [x, to_y], variances, row);
+        reader.read_run(scratch, self.filter, [x, to_y], variances, row);
         if !seen {
             clear_behind(self.back, [x0, y], row);
         }

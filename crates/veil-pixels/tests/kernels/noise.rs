@@ -3,7 +3,7 @@
 use veil_pixels::noise::*;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
-fn noise() -> Noise {
+pub(crate) fn noise() -> Noise {
     Noise {
         seed: 7,
         basis: Basis::Gradient,

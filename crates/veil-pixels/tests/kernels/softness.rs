@@ -2,7 +2,7 @@
 
 use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::sample::resample::{Filter, Sampler};
-use veil_pixels::sample::softness::{Softness, sigma_of};
+use veil_pixels::sample::softness::{SoftScratch, Softness, sigma_of};
 use veil_pixels::{Cancel, Edge, Raster, Window};
 
 /// A blurred border is the border of the blurred signal: each level agrees with the plain Gaussian of the
@@ -43,16 +43,21 @@ fn a_run_of_softened_places_gives_what_each_gives_alone() {
         let softness = Softness::new(&picture, data, edge, data.grow(30, 30), 12.0, &Cancel::new()).unwrap();
         let reader = softness.reader(Sampler::new(&picture, data, edge));
         let line = |from: f32, step: f32| (0..90).map(|at| from + step * at as f32).collect::<Vec<f32>>();
+        let strewn = (0..90).map(|at| (at * 37 % 90) as f32 * 1.8).collect();
+        let mut scratch = SoftScratch::default();
         for (x, y, variances) in [
             (line(8.1, 0.43), line(2.7, 0.21), line(0.9, 0.01)),
             (line(8.1, 0.43), line(2.7, 0.21), line(0.0, 0.002)),
             (line(-40.0, 1.3), line(60.0, -1.1), line(30.0, 0.2)),
             (line(10.0, 0.3), line(9.0, 0.3), line(0.0, 1.4)),
+            (line(-6.0, 0.9), line(12.0, 0.3), strewn),
         ] {
-            let mut out = vec![[0.0f32; 4]; x.len()];
-            reader.read_run(Filter::Linear, [&x, &y], &variances, &mut out);
-            for (at, out) in out.iter().enumerate() {
-                assert_eq!(*out, reader.at(Filter::Linear, variances[at], x[at], y[at]), "{edge:?} {at}");
+            for filter in [Filter::Linear, Filter::Cubic] {
+                let mut out = vec![[0.0f32; 4]; x.len()];
+                reader.read_run(&mut scratch, filter, [&x, &y], &variances, &mut out);
+                for (at, out) in out.iter().enumerate() {
+                    assert_eq!(*out, reader.at(filter, variances[at], x[at], y[at]), "{edge:?} {at}");
+                }
             }
         }
     }

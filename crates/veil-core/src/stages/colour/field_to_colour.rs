@@ -1,7 +1,7 @@
 //! The values of a field as colours.
 
 use veil_pixels::shape::gradient::{Gradient, Spread};
-use veil_pixels::{Window, colour};
+use veil_pixels::{Raster, Window, colour};
 
 use crate::controls;
 use crate::controls::Setting;
@@ -101,7 +101,14 @@ impl Stage for FieldToColour {
         let weights = context.working().luma();
         let main = context.main(wanted)?;
         Ok(Pixels::Picture(match main.over(wanted) {
-            Pixels::Field(field) => field.map(context.cancel(), |value: f32| colours.at(place(value)))?,
+            Pixels::Field(field) => {
+                let begin = || vec![0.0; wanted.width()];
+                Raster::written_with(wanted, context.cancel(), begin, |places, y, row| {
+                    let values = places.iter_mut().zip(field.row(y));
+                    values.for_each(|(to, value)| *to = place(*value));
+                    colours.row(places, row);
+                })?
+            }
             Pixels::Picture(picture) => picture.map(context.cancel(), |pixel| {
                 let bare = colour::unpremultiplied(pixel);
                 colours.at(place(colour::luma(bare, weights))).map(|value| value * pixel[3])

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
-use veil_pixels::{Field, Raster, Window};
+use veil_pixels::{Field, Picture, Raster, Rgba, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::matte_way::{MatteWay, met};
@@ -195,25 +195,54 @@ impl Stage for Blend {
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
         let controls: BlendControls = context.controls()?;
-        let mut laid = context.picture(MAIN, wanted)?;
+        let below = context.picture(MAIN, wanted)?;
         let (matte, amount) = (context.matte(wanted)?, context.amount());
+        let mut layers = Vec::new();
         for ((slot, own), laying) in LAYERS.into_iter().zip(controls.list()) {
-            let Some(Laying { mode, share, encoding }) = laying.filter(|_| context.domain_of(slot).is_some())
-            else {
-                continue;
+            let (Some(laying), Some(signal)) = (laying, context.signal(slot, wanted)?) else { continue };
+            let Pixels::Picture(picture) = &signal.pixels else {
+                return Err(context.fault(&format!("wants a picture in `{slot}`")));
             };
-            let layer = context.picture(slot, wanted)?;
             let shares = both(matte.as_ref(), context.coverage(own, wanted)?);
-            laid = Raster::written(wanted, context.cancel(), |y, row| {
-                let shares = shares.as_ref().map(|shares| shares.row(y));
-                let laying = match encoding {
-                    Encoding::Linear => blend_row,
-                    Encoding::Display => blend_row_encoded,
-                };
-                laying(mode, laid.row(y), layer.row(y), amount * share, shares, row);
-            })?;
+            layers.push(Layer { picture: picture.clone(), laying, shares });
         }
+        if layers.is_empty() {
+            return Ok(Pixels::Picture(below));
+        }
+        let begin = || [0, 1, 2].map(|_| vec![[0.0; 4]; wanted.width()]);
+        let laid = Raster::written_with(wanted, context.cancel(), begin, |[held, next, own], y, row| {
+            let start = [wanted.x0, y];
+            for (number, layer) in layers.iter().enumerate() {
+                let under = if number == 0 { below.row(y) } else { &held[..] };
+                if number + 1 == layers.len() {
+                    layer.lay(under, amount, start, own, row);
+                } else {
+                    layer.lay(under, amount, start, own, next);
+                    std::mem::swap(held, next);
+                }
+            }
+        })?;
         Ok(Pixels::Picture(laid))
+    }
+}
+
+/// A layer that counts, and where it shows.
+struct Layer<'a> {
+    picture: Picture,
+    laying: Laying,
+    shares: Option<Cow<'a, Field>>,
+}
+
+impl Layer<'_> {
+    /// Lays a row of it on what lies below, from a pixel on. `own` is room for it.
+    fn lay(&self, below: &[Rgba], amount: f32, [x0, y]: [i32; 2], own: &mut [Rgba], out: &mut [Rgba]) {
+        let Laying { mode, share, encoding } = self.laying;
+        let laying = match encoding {
+            Encoding::Linear => blend_row,
+            Encoding::Display => blend_row_encoded,
+        };
+        let shares = self.shares.as_ref().map(|shares| shares.row(y));
+        laying(mode, below, self.picture.run(x0, y, own), amount * share, shares, out);
     }
 }
 

@@ -5,7 +5,7 @@ use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, SlotSpec, StageSpec};
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
@@ -85,6 +85,10 @@ impl Stage for GlowStage {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn shines(&self) -> bool {
         true
     }
@@ -118,7 +122,6 @@ impl Stage for GlowStage {
         let shining = source(picture, shows.as_ref(), controls.threshold as f32, luma, cancel)?;
         let glow = spread.apply(&shining, data, wanted, cancel)?;
         let colour = controls.tint.map(|value| (value * controls.strength) as f32);
-        let base = context.picture(MAIN, wanted)?;
-        Ok(Pixels::Picture(lay(&base, &glow, colour, controls.gives, cancel)?))
+        Ok(Pixels::Picture(lay(picture, &glow, colour, controls.gives, cancel)?))
     }
 }

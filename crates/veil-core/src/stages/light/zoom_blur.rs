@@ -70,6 +70,10 @@ impl Stage for ZoomBlurStage {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn presets(&self) -> Vec<Preset> {
         vec![
             Preset::of("breath", &[("zoom", 0.04)]),

@@ -1,5 +1,6 @@
 //! A sequence, clip or still of the shot.
 
+use veil_pixels::colour::space::{Curve, Space};
 use veil_pixels::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 use crate::colour::ListedOr;
@@ -51,6 +52,11 @@ choice! {
 }
 
 impl AlphaSaid {
+    /// Whether the file's pixels are premultiplied as they are.
+    fn is_premultiplied(self, by_file: Alpha) -> bool {
+        self == Self::Premultiplied || self == Self::ByFile && by_file == Alpha::Premultiplied
+    }
+
     /// The picture premultiplied.
     fn taken(self, picture: Picture, by_file: Alpha, cancel: &Cancel) -> Result<Picture, Cancelled> {
         match self {
@@ -133,6 +139,21 @@ impl Plate {
     }
 }
 
+/// A window of the frame at its scale, from a plate of linear light that is moved by so many pixels of it.
+fn smaller(
+    context: &Context<'_>,
+    media: &Media,
+    frame: i32,
+    (space, [right, down]): (Space, [i32; 2]),
+    wanted: Window,
+) -> Result<Pixels, StageError> {
+    let file = context.plate_at(media, frame, context.scale())?;
+    let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
+    let placed = picture.clone().shifted(right, down);
+    let part = placed.extended(wanted, placed.window(), Edge::Clear);
+    Ok(Pixels::Picture(space.converted(context.working().space(), &part, context.cancel())?))
+}
+
 impl Stage for Plate {
     fn spec(&self) -> &StageSpec {
         &self.spec
@@ -164,16 +185,23 @@ impl Stage for Plate {
         let Some(frame) = file_frame(media, &controls, context.frame()) else {
             return Ok(Pixels::Picture(Raster::clear(wanted)));
         };
-        let file = context.plate(media, frame)?;
-        let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
         let (scale, cancel) = (context.scale(), context.cancel());
         let by_file = context.plates().about(media, frame, cancel)?.alpha;
         let space = controls.colour.0.unwrap_or(media.colour).space();
+        let placed = context.placed(media, frame, controls.placed)?;
+        // What is mixed alike before a mean and after it is read as small as it is wanted.
+        if controls.alpha.is_premultiplied(by_file)
+            && space.curve == Curve::Linear
+            && let Some(shift) = placed.shift_at(scale)
+        {
+            return smaller(context, media, frame, (space, shift), wanted);
+        }
+        let file = context.plate(media, frame)?;
+        let Pixels::Picture(picture) = &file.pixels else { return Err(context.fault("is no picture")) };
         let of_file = |window: Window| -> Result<Pixels, StageError> {
             let part = controls.alpha.taken(picture.cropped(window), by_file, cancel)?;
             Ok(Pixels::Picture(space.converted(context.working().space(), &part, cancel)?))
         };
-        let placed = context.placed(media, frame, controls.placed)?;
         let part = placed.pixels(wanted.scaled_up(scale.divisor()), true, cancel, of_file)?;
         Ok(part.at_scale(wanted, scale, true, cancel)?)
     }
