@@ -227,17 +227,27 @@ impl Carried {
         if softness.is_sharp() {
             return self.read(&sampler, wanted, cancel);
         }
-        let reader = softness.reader(sampler);
+        let (reader, tile_wide) = (softness.reader(sampler), self.tile_wide(wanted));
         Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
             let (wide, mut scratch) = (wanted.width(), SoftScratch::default());
-            for column in (0..wide).step_by(TILE_WIDE) {
+            for column in (0..wide).step_by(tile_wide) {
                 for (y, row) in (first..).zip(band.chunks_mut(wide)) {
-                    let run = &mut row[column..(column + TILE_WIDE).min(wide)];
+                    let run = &mut row[column..(column + tile_wide).min(wide)];
                     self.read_softened(&reader, &mut scratch, [wanted.x0 + column as i32, y], run);
                 }
             }
             Ok(())
         })
+    }
+
+    /// How wide a tile is whose places lie close together however the picture is turned: its rows cross about as many rows
+    /// of the source as it is high itself.
+    fn tile_wide(self, wanted: Window) -> usize {
+        let middle = f64::from(wanted.y0) + wanted.height() as f64 / 2.0;
+        let ends = [wanted.x0, wanted.x1].map(|x| self.back.at([f64::from(x), middle]));
+        let [Some(left), Some(right)] = ends else { return TILE_WIDE };
+        let rows_a_pixel = (right[1] - left[1]).abs() / wanted.width() as f64;
+        ((TILE as f64 / rows_a_pixel) as usize).clamp(TILE_WIDE / 4, TILE_WIDE)
     }
 
     /// A run of places of a row, each softened as it needs.
@@ -266,12 +276,12 @@ impl Carried {
         wanted: Window,
         cancel: &Cancel,
     ) -> Result<Raster<P>, Cancelled> {
-        // A tile of the result reads places that lie close together, however the picture is turned.
+        let tile_wide = self.tile_wide(wanted);
         Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
             let (wide, mut scratch) = (wanted.width(), Scratch::default());
-            for column in (0..wide).step_by(TILE_WIDE) {
+            for column in (0..wide).step_by(tile_wide) {
                 for (y, row) in (first..).zip(band.chunks_mut(wide)) {
-                    let run = &mut row[column..(column + TILE_WIDE).min(wide)];
+                    let run = &mut row[column..(column + tile_wide).min(wide)];
                     self.read_tile_row(sampler, &mut scratch, [wanted.x0 + column as i32, y], run);
                 }
             }
@@ -306,7 +316,7 @@ fn clear_behind<P: Pixel>(back: Homography, [x0, y]: [i32; 2], row: &mut [P]) {
     }
 }
 
-/// Rows and columns of the result that are read together.
+/// Rows of the result that are read together, and the most columns.
 const TILE: usize = 32;
 const TILE_WIDE: usize = 256;
 
