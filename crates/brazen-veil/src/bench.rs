@@ -36,7 +36,7 @@ use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
-use crate::bench_chain::{chain, chains};
+use crate::bench_chain::{chain, chains, planned};
 use crate::bench_shots::shots;
 use crate::error::ProgramError;
 use crate::out::say;
@@ -273,6 +273,9 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
             work();
         }
         measured.push((name, median(times, &mut work)));
+    }
+    if "plan_200_rows".contains(only) {
+        measured.push(("plan_200_rows".into(), median(times, &mut planned(200))));
     }
     measured.extend(measure_key(times, only));
     measured.extend(measure_files(times, &picture, only));

@@ -31,6 +31,27 @@ pub(crate) fn chains() -> Vec<(String, Vec<usize>)> {
     std::iter::once(whole).chain(alone).collect()
 }
 
+/// Rows that are planned, over and over: some of each way that rows are worked out.
+const PLANNED: [&str; 8] = ["grade", "blur", "transform", "levels", "glow", "displace", "tint", "lens"];
+
+/// Plans so many rows in one chain with each call, at another frame, and draws nothing.
+pub(crate) fn planned(count: usize) -> impl FnMut() {
+    let mut setup: Setup = plate_setup("planned");
+    let mut above = StageId(2);
+    for (number, kind) in PLANNED.iter().cycle().take(count).enumerate() {
+        let id = StageId(10 + number as u32);
+        let last = setup.stages.len() - 1;
+        setup.stages.insert(last, StageEntry::new(id, *kind, format!("Row {number}")).taking("main", above));
+        above = id;
+    }
+    let (engine, plates) = (Engine::new(1 << 20), OnePicture(picture()));
+    let mut frame = 0.0;
+    move || {
+        frame += 1.0;
+        black_box(engine.content(&setup, &plates, Request::whole(above, frame)).is_ok());
+    }
+}
+
 /// The rows worked out anew with each call: on pixels of another shape, which changes nothing but what they are found by.
 pub(crate) fn chain(rows: &[usize]) -> impl FnMut() + use<> {
     let mut setup: Setup = plate_setup("chain");

@@ -133,6 +133,15 @@ impl Pixels {
         Ok(each_kind!(&small, raster => raster.extended(wanted, raster.window(), Edge::Clear)))
     }
 
+    /// Where in memory they lie: the same for those who share them, and for nobody else meanwhile.
+    pub fn place(&self) -> usize {
+        match self {
+            Self::Picture(raster) => raster.pixels().as_ptr().addr(),
+            Self::Field(raster) => raster.pixels().as_ptr().addr(),
+            Self::Map(raster) => raster.pixels().as_ptr().addr(),
+        }
+    }
+
     /// These and others of the same kind beside or over them, which together make a rectangle; none where they do not.
     pub fn with(&self, other: &Self) -> Option<Self> {
         match (self, other) {

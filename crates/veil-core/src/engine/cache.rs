@@ -1,18 +1,52 @@
 //! Results that are held, by content hash.
 
-use std::sync::Arc;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Held;
 use veil_pixels::Window;
 
+use crate::each_kind;
 use crate::key::ContentHash;
-use crate::signal::Signal;
+use crate::signal::{Domain, Signal};
 
 /// Signals by content hash, the least recently used dropped first when they take more than the limit. Clones share.
+///
+/// Pixels are held, and counted, once: a row that hands on what another made is held as that other's.
 #[derive(Clone)]
 pub struct Cache {
-    held: Held<ContentHash, Arc<Signal>>,
+    held: Held<ContentHash, Entry>,
+    owners: Owners,
+}
+
+#[derive(Clone)]
+enum Entry {
+    /// With pixels of its own.
+    Own(Arc<Signal>),
+    /// The pixels of a window are those of another.
+    As { other: ContentHash, domain: Domain, window: Window },
+}
+
+/// Whose pixels lie where in memory.
+#[derive(Clone, Default)]
+struct Owners(Arc<Mutex<HashMap<usize, ContentHash>>>);
+
+impl Owners {
+    fn lock(&self) -> MutexGuard<'_, HashMap<usize, ContentHash>> {
+        // A poisoned lock only means that somebody panicked elsewhere; the map is whole.
+        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// What was held is dropped, or something else is held in its stead.
+    fn forget(&self, hash: ContentHash, dropped: &Entry) {
+        if let Entry::Own(signal) = dropped {
+            let (mut owners, place) = (self.lock(), signal.pixels.place());
+            if owners.get(&place) == Some(&hash) {
+                owners.remove(&place);
+            }
+        }
+    }
 }
 
 /// Weights are counted in units of this many bytes, since the cache counts in 32 bits an entry.
@@ -20,26 +54,66 @@ const UNIT: u64 = 256;
 
 impl Cache {
     pub(super) fn new(bytes: u64) -> Self {
-        let weigh = |_: &ContentHash, signal: &Arc<Signal>| {
-            u32::try_from(signal.pixels.bytes() as u64 / UNIT + 1).unwrap_or(u32::MAX)
+        let owners = Owners::default();
+        let weigh = |_: &ContentHash, entry: &Entry| match entry {
+            Entry::Own(signal) => u32::try_from(signal.pixels.bytes() as u64 / UNIT + 1).unwrap_or(u32::MAX),
+            Entry::As { .. } => 1,
         };
-        let held = Held::builder().max_capacity(bytes / UNIT).weigher(weigh);
-        Self { held: held.eviction_policy(EvictionPolicy::lru()).build() }
+        let known = owners.clone();
+        let held = Held::builder()
+            .max_capacity(bytes / UNIT)
+            .weigher(weigh)
+            .eviction_policy(EvictionPolicy::lru())
+            .eviction_listener(move |hash: Arc<ContentHash>, dropped, _| known.forget(*hash, &dropped))
+            .build();
+        Self { held, owners }
     }
 
     /// A held signal that has every pixel of the window that exists.
     pub(super) fn get(&self, hash: ContentHash, window: Window) -> Option<Arc<Signal>> {
-        let signal = self.held.get(&hash)?;
+        let signal = self.signal(hash)?;
         let existing = window.intersect(signal.domain.data);
         signal.pixels.window().contains(existing).then_some(signal)
     }
 
+    fn signal(&self, hash: ContentHash) -> Option<Arc<Signal>> {
+        match self.held.get(&hash)? {
+            Entry::Own(signal) => Some(signal),
+            Entry::As { other, domain, window } => {
+                let Entry::Own(owner) = self.held.get(&other)? else { return None };
+                if !owner.pixels.window().contains(window) {
+                    return None;
+                }
+                let pixels = each_kind!(&owner.pixels, raster => raster.cropped(window));
+                Some(Arc::new(Signal { domain, pixels }))
+            }
+        }
+    }
+
+    /// Who holds the very pixels of a signal already. Pixels that were only moved are not the same.
+    fn owner(&self, hash: ContentHash, signal: &Signal) -> Option<ContentHash> {
+        let pixels = &signal.pixels;
+        let owner = self.owners.lock().get(&pixels.place()).copied()?;
+        let Entry::Own(held) = self.held.get(&owner).filter(|_| owner != hash)? else { return None };
+        let is_same = held.pixels.place() == pixels.place() && held.pixels.window() == pixels.window();
+        (is_same && pixels.bytes() > 0).then_some(owner)
+    }
+
     /// Holds a signal with what of it is held already, as far as both make a rectangle; else the larger of them.
     pub(super) fn put(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        let Some(next) = joined(self.held.get(&hash), signal) else { return };
-        self.held.insert(hash, next);
+        let Some(next) = joined(self.signal(hash), signal) else { return };
+        let place = next.pixels.place();
+        let entry = match self.owner(hash, &next) {
+            Some(other) => Entry::As { other, domain: next.domain, window: next.pixels.window() },
+            None => Entry::Own(next),
+        };
+        let is_own = matches!(entry, Entry::Own(_));
+        self.held.insert(hash, entry);
         // What is over the limit goes at once, so that its memory serves the next result.
         self.held.run_pending_tasks();
+        if is_own && self.held.contains_key(&hash) {
+            self.owners.lock().insert(place, hash);
+        }
     }
 }
 

@@ -150,7 +150,7 @@ impl<'a> Evaluation<'a> {
         }
         let asking = Asking::new(self, entry, work);
         let context = asking.context();
-        match work.stage.each_pixel(&context, shape::kind_of(self.setup, entry.id))? {
+        match work.stage.each_pixel(&context, shape::kind_of(self.setup, entry.id), wanted)? {
             Some(each) => Ok(each.over(&context.main(wanted)?.over(wanted), self.cancel)?),
             None => work.stage.render(&context, wanted),
         }

@@ -85,12 +85,11 @@ impl<'a> Evaluation<'a> {
         kind: SignalKind,
         wanted: Window,
     ) -> Result<Option<Member>, StageError> {
-        if work.rule != AmountRule::Mixes {
+        if !matches!(work.rule, AmountRule::Mixes | AmountRule::OwnUse) {
             return Ok(None);
         }
-        let Some(each) = work.stage.each_pixel(&Asking::new(self, entry, work).context(), kind)? else {
-            return Ok(None);
-        };
+        let asking = Asking::new(self, entry, work);
+        let Some(each) = work.stage.each_pixel(&asking.context(), kind, wanted)? else { return Ok(None) };
         let mixed = match work.share() {
             // A main input of another kind, or none, is mixed with as whole frames are.
             Some(_) if !self.takes_its_kind(work, kind) => return Ok(None),
@@ -142,20 +141,21 @@ impl<'a> Evaluation<'a> {
         &self,
         from: &Raster<P>,
         members: &[Member],
-        each: fn(&EachPixel, &mut [P]),
+        each: fn(&EachPixel, [i32; 2], &mut [P]),
     ) -> Result<Raster<P>, StageError> {
         let told = members.len() > 1;
         let before = Vec::new;
         Ok(Raster::written_with(from.window(), self.cancel, before, |before: &mut Vec<P>, y, row| {
             row.copy_from_slice(from.row(y));
+            let at = [from.window().x0, y];
             for member in members {
                 let begun = told.then(Instant::now);
                 match &member.mixed {
-                    None => each(&member.each, row),
+                    None => each(&member.each, at, row),
                     Some((amount, matte)) => {
                         before.clear();
                         before.extend_from_slice(row);
-                        each(&member.each, row);
+                        each(&member.each, at, row);
                         mix_row(before, row, *amount, matte.as_ref().map(|matte| matte.row(y)));
                     }
                 }

@@ -57,9 +57,15 @@ pub trait Stage: Send + Sync {
         Ok(context.main_domain().unwrap_or_else(|| context.everywhere()))
     }
 
-    /// What it does to each pixel of its main input by itself, of a kind; none where it does anything else. One that says
-    /// this exists where its main input does, or more, and needs no [`Self::render`] for that kind.
-    fn each_pixel(&self, _context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    /// What it does to each pixel of its main input by itself, of a kind, with what it takes else over a window; none where
+    /// it does anything else. One that says this exists where its main input does, or more, and needs no [`Self::render`]
+    /// for that kind.
+    fn each_pixel(
+        &self,
+        _context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         Ok(None)
     }
 
@@ -217,7 +223,8 @@ impl Shutter {
     }
 }
 
-type OnRow<P> = Box<dyn Fn(&mut [P]) + Send + Sync>;
+/// Changes a run of pixels in place, given the place of the first.
+type OnRow<P> = Box<dyn Fn([i32; 2], &mut [P]) + Send + Sync>;
 
 /// A change of each pixel by itself, a row of them at a time and in place.
 pub enum EachPixel {
@@ -230,7 +237,7 @@ pub enum EachPixel {
 }
 
 fn on_row<P: Copy + 'static>(f: impl Fn(P) -> P + Send + Sync + 'static) -> OnRow<P> {
-    Box::new(move |row| row.iter_mut().for_each(|pixel| *pixel = f(*pixel)))
+    Box::new(move |_, row| row.iter_mut().for_each(|pixel| *pixel = f(*pixel)))
 }
 
 impl EachPixel {
@@ -241,6 +248,11 @@ impl EachPixel {
 
     /// Of rows of premultiplied pixels, each of which is changed by itself whatever stands beside it.
     pub fn rows(f: impl Fn(&mut [Rgba]) + Send + Sync + 'static) -> Self {
+        Self::Picture(Box::new(move |_, row| f(row)))
+    }
+
+    /// As [`Self::rows`], with the place of the first pixel: for what meets the same place of something else.
+    pub fn rows_at(f: impl Fn([i32; 2], &mut [Rgba]) + Send + Sync + 'static) -> Self {
         Self::Picture(Box::new(f))
     }
 
@@ -255,36 +267,44 @@ impl EachPixel {
         Self::Field(on_row(f))
     }
 
+    /// Of rows of a field, with the place of the first pixel.
+    pub fn field_rows_at(f: impl Fn([i32; 2], &mut [f32]) + Send + Sync + 'static) -> Self {
+        Self::Field(Box::new(f))
+    }
+
     /// Of the moves of a map.
     pub fn map(f: impl Fn([f32; 2]) -> [f32; 2] + Send + Sync + 'static) -> Self {
         Self::Map(on_row(f))
     }
 
-    pub(crate) fn on_pictures(&self, row: &mut [Rgba]) {
+    pub(crate) fn on_pictures(&self, at: [i32; 2], row: &mut [Rgba]) {
         if let Self::Picture(f) = self {
-            f(row);
+            f(at, row);
         }
     }
 
-    pub(crate) fn on_fields(&self, row: &mut [f32]) {
+    pub(crate) fn on_fields(&self, at: [i32; 2], row: &mut [f32]) {
         if let Self::Field(f) = self {
-            f(row);
+            f(at, row);
         }
     }
 
-    pub(crate) fn on_maps(&self, row: &mut [[f32; 2]]) {
+    pub(crate) fn on_maps(&self, at: [i32; 2], row: &mut [[f32; 2]]) {
         if let Self::Map(f) = self {
-            f(row);
+            f(at, row);
         }
     }
 
     /// All pixels, where they are of its kind; others as they are.
     pub(crate) fn over(&self, pixels: &Pixels, cancel: &Cancel) -> Result<Pixels, Cancelled> {
         let mut changed = pixels.clone();
+        let x0 = changed.window().x0;
         match (self, &mut changed) {
-            (Self::Picture(f), Pixels::Picture(picture)) => picture.fill_rows(cancel, |_, row| f(row))?,
-            (Self::Field(f), Pixels::Field(field)) => field.fill_rows(cancel, |_, row| f(row))?,
-            (Self::Map(f), Pixels::Map(map)) => map.fill_rows(cancel, |_, row| f(row))?,
+            (Self::Picture(f), Pixels::Picture(picture)) => {
+                picture.fill_rows(cancel, |y, row| f([x0, y], row))?;
+            }
+            (Self::Field(f), Pixels::Field(field)) => field.fill_rows(cancel, |y, row| f([x0, y], row))?,
+            (Self::Map(f), Pixels::Map(map)) => map.fill_rows(cancel, |y, row| f([x0, y], row))?,
             _ => {}
         }
         Ok(changed)

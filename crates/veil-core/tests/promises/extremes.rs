@@ -1,6 +1,7 @@
 //! Controls at their ends, and setups and tools that something has spoilt: an answer or an error, soon, and called off
 //! sooner.
 
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::mpsc;
 use std::time::{Duration, Instant};
 
@@ -17,7 +18,7 @@ use veil_core::spec::MAIN;
 use veil_core::{findings, stages};
 use veil_pixels::Cancel;
 
-use crate::support::{PLATE, SMOOTH, TESTED, every_stage, setup_with};
+use crate::support::{MadeUp, PLATE, SMOOTH, TESTED, every_stage, setup_with};
 
 /// Nobody looks at a picture for longer before something else is asked for.
 const PATIENCE: Duration = Duration::from_millis(200);
@@ -303,4 +304,30 @@ fn a_strand_that_joins_itself_many_times_is_gone_through_row_by_row() {
     findings::find(&engine, &setup, &SMOOTH, &cancel).unwrap();
     lay_out(&setup, &Default::default());
     assert!(begun.elapsed() < Duration::from_secs(20), "{:?}", begun.elapsed());
+}
+
+/// What a library or a stage of ours gets so wrong that it panics is one request's end: the engine's other requests, and
+/// the same one asked again, are answered as a new engine answers them, from several threads too.
+#[test]
+fn what_panics_ends_its_own_request_only() {
+    let setup = setup_with("blur", PLATE);
+    let broken = MadeUp::of(0, |_| panic!("a reader that is broken"));
+    let (engine, request) = (Engine::new(1 << 28), Request::whole(TESTED, 1004.0));
+    let fresh = |frame: f64| {
+        let request = Request { frame, ..request };
+        Engine::new(1 << 28).answer(&setup, &SMOOTH, request, &Cancel::new()).unwrap().signal
+    };
+    std::thread::scope(|threads| {
+        for _ in 0..3 {
+            threads.spawn(|| {
+                let asked = || engine.answer(&setup, &broken, request, &Cancel::new());
+                assert!(catch_unwind(AssertUnwindSafe(asked)).is_err());
+            });
+        }
+        let other = Request { frame: 1006.0, ..request };
+        let answer = engine.answer(&setup, &SMOOTH, other, &Cancel::new()).unwrap();
+        assert_eq!(answer.signal.pixels, fresh(1006.0).pixels);
+    });
+    let again = engine.answer(&setup, &SMOOTH, request, &Cancel::new()).unwrap();
+    assert_eq!((again.signal.pixels.clone(), again.faults), (fresh(1004.0).pixels.clone(), Vec::new()));
 }

@@ -7,10 +7,10 @@ use veil_core::signal::Pixels;
 use veil_core::spec::{MAIN, MATTE};
 use veil_pixels::{Cancel, Window};
 
-use crate::support::{FIELD, PLATE, SHAPE, SMOOTH, TESTED, setup_with};
+use crate::support::{FIELD, OTHER, PLATE, SHAPE, SMOOTH, TESTED, setup_with};
 
 /// What may stand in a chain, with a control that makes it do something.
-const KINDS: [(&str, &str, f64); 7] = [
+const KINDS: [(&str, &str, f64); 12] = [
     ("grade", "exposure", 0.7),
     ("levels", "in_low", 0.2),
     ("clamp", "high", 0.6),
@@ -18,7 +18,30 @@ const KINDS: [(&str, &str, f64); 7] = [
     ("hue_shift", "angle", 40.0),
     ("tint", "amount", 1.0),
     ("tone_curve", "amount", 1.0),
+    ("colour_space", "amount", 1.0),
+    ("channel_route", "amount", 1.0),
+    ("alpha", "value", 0.4),
+    ("blend", "layer_opacity", 0.7),
+    ("combine_fields", "field2_amount", 0.6),
 ];
+/// Those that work on fields.
+const OF_FIELDS: [&str; 5] = ["levels", "clamp", "invert", "tone_curve", "combine_fields"];
+
+/// What a kind takes besides the row above it.
+fn taking_more(entry: StageEntry, kind: &str) -> StageEntry {
+    let chosen = |choice: &str| Setting::Choice(choice.into());
+    match kind {
+        "channel_route" => entry.taking("third", OTHER).with("green_of", chosen("third")),
+        "alpha" => entry.taking("from", SHAPE).with("how", chosen("multiply")),
+        "blend" => entry
+            .taking("layer", OTHER)
+            .taking("layer_matte", SHAPE)
+            .with("layer_mode", chosen("soft_light"))
+            .taking("layer2", PLATE),
+        "combine_fields" => entry.taking("field2", SHAPE).with("field2_meet", chosen("multiply")),
+        _ => entry,
+    }
+}
 
 #[derive(Clone, Copy, Debug)]
 struct Row {
@@ -41,18 +64,14 @@ fn chain(from: StageId, rows: &[Row], tapped: bool) -> (Setup, StageId) {
     let mut above = from;
     for (number, Row { kind, amount, matted, on }) in rows.iter().enumerate() {
         let (kind, control, value) = KINDS[*kind];
-        // Only the first of these work on fields.
-        let kind = if from == FIELD && !["levels", "clamp", "invert", "tone_curve"].contains(&kind) {
-            "invert"
-        } else {
-            kind
-        };
+        let fits = if from == FIELD { OF_FIELDS.contains(&kind) } else { kind != "combine_fields" };
+        let kind = if fits { kind } else { "invert" };
         let id = StageId(100 + number as u32);
         let mut entry = StageEntry::new(id, kind, format!("Row {number}")).taking(MAIN, above);
         if kind == KINDS.iter().find(|known| known.1 == control).map_or("", |known| known.0) {
             entry = entry.with(control, Setting::number(value));
         }
-        entry = entry.with("amount", Setting::number(*amount));
+        entry = taking_more(entry, kind).with("amount", Setting::number(*amount));
         entry.on = *on;
         if *matted {
             entry = entry.taking(MATTE, SHAPE).with("matte_soften", Setting::number(2.0));

@@ -7,7 +7,7 @@ use veil_core::signal::{Pixels, Scale};
 use veil_pixels::{Cancel, Window};
 
 use crate::deeds::{Deed, command, turning};
-use crate::support::{SMOOTH, every_stage, setup_with};
+use crate::support::{HEIGHT, PLATE, SMOOTH, WIDTH, every_stage, setup_with};
 
 /// What is asked for.
 #[derive(Clone, Copy, Debug)]
@@ -110,4 +110,23 @@ proptest! {
     fn a_shared_engine_gives_what_a_new_one_gives_two_hundred_thousand_times(case in case()) {
         agrees(&case)?;
     }
+}
+
+/// A plate's row hands on the pixels that were read: two frames of it fit where four pictures would not, and what is
+/// handed on goes with what it is of.
+#[test]
+fn pixels_that_are_handed_on_are_counted_once() {
+    let setup = setup_with("invert", PLATE);
+    let one = u64::from(WIDTH * HEIGHT) * 16;
+    let engine = Engine::new(2 * one + one / 2);
+    let requests = [1003.0, 1004.0, 1005.0].map(|frame| Request::whole(PLATE, frame));
+    let [first, second, third] = requests;
+    let ask = |request| engine.answer(&setup, &SMOOTH, request, &Cancel::new()).unwrap();
+    let made = ask(first);
+    ask(second);
+    assert!(engine.holds(&setup, &SMOOTH, first) && engine.holds(&setup, &SMOOTH, second));
+    let again = ask(first);
+    assert!(again.spent.is_empty() && again.signal.pixels == made.signal.pixels);
+    ask(third);
+    assert_eq!(requests.map(|request| engine.holds(&setup, &SMOOTH, request)), [true, false, true]);
 }

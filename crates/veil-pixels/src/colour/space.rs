@@ -194,14 +194,28 @@ impl Space {
         if self == to {
             return Ok(picture.clone());
         }
+        Picture::written(picture.window(), cancel, |y, row| {
+            row.copy_from_slice(picture.row(y));
+            self.converted_in(to, row);
+        })
+    }
+
+    /// As [`Self::converted`], of a run of pixels in place.
+    pub fn converted_in(self, to: Self, pixels: &mut [Rgba]) {
+        if self == to {
+            return;
+        }
         let change = self.change(to);
         if self.curve == Curve::Linear && to.curve == Curve::Linear {
             // Linear changes are the same with alpha in them or not.
-            return picture.map(cancel, |[r, g, b, alpha]: Rgba| {
-                let [r, g, b] = change([r, g, b]);
-                [r, g, b, alpha]
-            });
+            for [r, g, b, _] in pixels {
+                [*r, *g, *b] = change([*r, *g, *b]);
+            }
+            return;
         }
-        OnColour::between(change, self.curve.encode(0.0), self.curve.encode(1.0)).over(picture, cancel)
+        let changed = OnColour::between(change, self.curve.encode(0.0), self.curve.encode(1.0));
+        for pixel in pixels {
+            *pixel = changed.at(*pixel);
+        }
     }
 }

@@ -5,9 +5,9 @@ use veil_pixels::Window;
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct ColourSpaceControls {
@@ -45,10 +45,14 @@ impl Stage for ColourSpaceStage {
         &self.spec
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: ColourSpaceControls = context.controls()?;
         let (from, to) = (controls.from.space(context.working()), controls.to.space(context.working()));
-        let picture = context.picture(MAIN, wanted)?;
-        Ok(Pixels::Picture(from.converted(to, &picture, context.cancel())?))
+        Ok(Some(EachPixel::rows(move |row| from.converted_in(to, row))))
     }
 }

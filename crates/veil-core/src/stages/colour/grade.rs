@@ -10,6 +10,7 @@ use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct GradeControls {
@@ -98,7 +99,12 @@ impl Stage for GradeStage {
         ]
     }
 
-    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: GradeControls = context.controls()?;
         let grade = grade(&controls, context.working());
         let (alpha, grader) = (controls.alpha, Grader::new(grade));

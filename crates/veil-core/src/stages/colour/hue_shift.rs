@@ -7,6 +7,7 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct HueShiftControls {
@@ -44,7 +45,12 @@ impl Stage for HueShift {
         &self.spec
     }
 
-    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: HueShiftControls = context.controls()?;
         let turn = HueTurn::new(
             controls.angle.to_radians() as f32,

@@ -8,6 +8,7 @@ use crate::key::Key;
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct LutControls {
@@ -54,7 +55,12 @@ impl Stage for LutStage {
         Ok(())
     }
 
-    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: LutControls = context.controls()?;
         let lut = context.plates().lut(context.medium(controls.media)?)?;
         let working = context.working().space();

@@ -5,6 +5,7 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct StepsControls {
@@ -66,7 +67,12 @@ impl Stage for Steps {
         &self.spec
     }
 
-    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let rounded = context.controls::<StepsControls>()?.rounded();
         Ok(match kind {
             SignalKind::Picture => Some(EachPixel::colour(move |colour| colour.map(rounded))),

@@ -7,6 +7,7 @@ use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
+use veil_pixels::Window;
 
 controls! {
     struct TintControls {
@@ -69,7 +70,12 @@ impl Stage for Tint {
         ]
     }
 
-    fn each_pixel(&self, context: &Context<'_>, _kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: TintControls = context.controls()?;
         let (bright, dark) =
             (controls.bright.map(|value| value as f32), controls.dark.map(|value| value as f32));

@@ -8,6 +8,7 @@ use crate::controls::{ControlSet, ControlSpec, Curve};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct ToneCurveControls {
@@ -82,7 +83,12 @@ impl Stage for ToneCurve {
         Ok(if nothing_stays { main } else { Domain { data: main.data.union(main.display), ..main } })
     }
 
-    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let tones = Tones::of(&context.controls()?);
         Ok(match kind {
             SignalKind::Field => Some(EachPixel::field(move |value| tones.all.at(value))),

@@ -7,6 +7,7 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct ClampControls {
@@ -55,7 +56,12 @@ impl Stage for ClampStage {
         })
     }
 
-    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: ClampControls = context.controls()?;
         let (low, high) = (controls.low as f32, controls.high as f32);
         let within = move |value: f32| value.min(high).max(low);

@@ -1,11 +1,11 @@
 //! Several fields as one.
 
-use veil_pixels::{Field, Window};
+use veil_pixels::Window;
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
 
 /// How a field meets those before it.
@@ -144,25 +144,30 @@ impl Stage for CombineFields {
         Ok(context.everywhere())
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: CombineControls = context.controls()?;
-        let field = |slot: &str| -> Result<Option<Field>, StageError> {
-            Ok(match context.signal(slot, wanted)?.map(|signal| signal.over(wanted)) {
-                Some(Pixels::Field(field)) => Some(field),
-                _ => None,
-            })
-        };
         let turned = |value: f32, invert: bool| if invert { 1.0 - value } else { value };
-        let mut combined = field(MAIN)?.unwrap_or_else(|| Field::clear(wanted));
-        combined.change(context.cancel(), |value| turned(value, controls.invert))?;
+        let mut list = Vec::new();
         for (slot, (meet, amount, invert)) in LIST.iter().zip(controls.list()) {
-            let Some(this) = field(slot)?.filter(|_| amount > 0.0) else { continue };
-            combined.fill_rows(context.cancel(), |y, row| {
-                for (out, value) in row.iter_mut().zip(this.row(y)) {
-                    *out += (meet.of(*out, turned(*value, invert)) - *out) * amount;
-                }
-            })?;
+            if let Some(Pixels::Field(field)) =
+                context.signal(slot, wanted)?.map(|signal| signal.over(wanted))
+                && amount > 0.0
+            {
+                list.push((field, meet, amount, invert));
+            }
         }
-        Ok(Pixels::Field(combined))
+        Ok(Some(EachPixel::field_rows_at(move |[x0, y], row| {
+            row.iter_mut().for_each(|value| *value = turned(*value, controls.invert));
+            for (field, meet, amount, invert) in &list {
+                for (out, value) in row.iter_mut().zip(&field.row(y)[(x0 - wanted.x0) as usize..]) {
+                    *out += (meet.of(*out, turned(*value, *invert)) - *out) * amount;
+                }
+            }
+        })))
     }
 }

@@ -7,6 +7,7 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct InvertControls {
@@ -49,7 +50,12 @@ impl Stage for InvertStage {
         Ok(Domain { data: main.data.union(main.display), ..main })
     }
 
-    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: InvertControls = context.controls()?;
         let turned = OnColour::new(|colour: [f32; 3]| colour.map(|value| 1.0 - value));
         Ok(Some(match kind {

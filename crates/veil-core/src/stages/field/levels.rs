@@ -7,6 +7,7 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
+use veil_pixels::Window;
 
 controls! {
     struct LevelsControls {
@@ -79,7 +80,12 @@ impl Stage for LevelsStage {
         Ok(if nothing_stays { main } else { Domain { data: main.data.union(main.display), ..main } })
     }
 
-    fn each_pixel(&self, context: &Context<'_>, kind: SignalKind) -> Result<Option<EachPixel>, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let levels = levels(&context.controls()?);
         Ok(match kind {
             SignalKind::Field => Some(EachPixel::field(move |value| levels.apply(value))),

@@ -3,9 +3,9 @@
 use veil_pixels::{Window, colour};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::signal::{Domain, SignalKind};
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
 
 controls! {
@@ -102,17 +102,20 @@ impl Stage for AlphaStage {
         Ok(if anywhere { Domain { data: main.data.union(main.display), ..main } } else { main })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: AlphaControls = context.controls()?;
-        let mut picture = context.picture(MAIN, wanted)?;
         let from = context.coverage(FROM, wanted)?;
-        let value = controls.value as f32;
-        picture.fill_rows(context.cancel(), |y, row| {
-            let given = from.as_ref().map(|from| from.row(y));
+        let (how, value) = (controls.how, controls.value as f32);
+        Ok(Some(EachPixel::rows_at(move |[x0, y], row| {
+            let given = from.as_ref().map(|from| &from.row(y)[(x0 - wanted.x0) as usize..]);
             for (at, pixel) in row.iter_mut().enumerate() {
-                *pixel = controls.how.of(*pixel, given.map(|row| row[at]), value);
+                *pixel = how.of(*pixel, given.map(|row| row[at]), value);
             }
-        })?;
-        Ok(Pixels::Picture(picture))
+        })))
     }
 }

@@ -1,15 +1,13 @@
 //! Pictures laid on another, one after the other.
 
-use std::borrow::Cow;
-
 use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
-use veil_pixels::{Field, Picture, Raster, Rgba, Window};
+use veil_pixels::{Field, Picture, Rgba, Window};
 
 use crate::controls::{ControlSet, ControlSpec};
 use crate::matte_way::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, Passes, SlotSpec, StageSpec};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
 
 /// The slots of the layers, from the lowest up, and those of their own mattes.
@@ -79,6 +77,7 @@ controls! {
 }
 
 /// How a layer is laid on.
+#[derive(Clone, Copy)]
 struct Laying {
     mode: Mode,
     share: f32,
@@ -193,9 +192,13 @@ impl Stage for Blend {
         Ok(Domain { data: layers.fold(main.data, |data, layer| data.union(layer.data)), ..main })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: BlendControls = context.controls()?;
-        let below = context.picture(MAIN, wanted)?;
         let (matte, amount) = (context.matte(wanted)?, context.amount());
         let mut layers = Vec::new();
         for ((slot, own), laying) in LAYERS.into_iter().zip(controls.list()) {
@@ -206,51 +209,45 @@ impl Stage for Blend {
             let shares = both(matte.as_ref(), context.coverage(own, wanted)?);
             layers.push(Layer { picture: picture.clone(), laying, shares });
         }
-        if layers.is_empty() {
-            return Ok(Pixels::Picture(below));
-        }
-        let begin = || [0, 1, 2].map(|_| vec![[0.0; 4]; wanted.width()]);
-        let laid = Raster::written_with(wanted, context.cancel(), begin, |[held, next, own], y, row| {
-            let start = [wanted.x0, y];
-            for (number, layer) in layers.iter().enumerate() {
-                let under = if number == 0 { below.row(y) } else { &held[..] };
-                if number + 1 == layers.len() {
-                    layer.lay(under, amount, start, own, row);
-                } else {
-                    layer.lay(under, amount, start, own, next);
-                    std::mem::swap(held, next);
-                }
+        Ok(Some(EachPixel::rows_at(move |[x0, y], row| {
+            for (start, run) in (x0..).step_by(RUN).zip(row.chunks_mut(RUN)) {
+                layers.iter().for_each(|layer| layer.lay([start, y], amount, run));
             }
-        })?;
-        Ok(Pixels::Picture(laid))
+        })))
     }
 }
 
+/// Pixels that are laid on together: what all layers make of them stays in the nearest cache.
+const RUN: usize = 256;
+
 /// A layer that counts, and where it shows.
-struct Layer<'a> {
+struct Layer {
     picture: Picture,
     laying: Laying,
-    shares: Option<Cow<'a, Field>>,
+    shares: Option<Field>,
 }
 
-impl Layer<'_> {
-    /// Lays a row of it on what lies below, from a pixel on. `own` is room for it.
-    fn lay(&self, below: &[Rgba], amount: f32, [x0, y]: [i32; 2], own: &mut [Rgba], out: &mut [Rgba]) {
+impl Layer {
+    /// Lays it on a run of at most [`RUN`] pixels from a place on.
+    fn lay(&self, [x0, y]: [i32; 2], amount: f32, run: &mut [Rgba]) {
+        let (mut below, mut own) = ([[0.0; 4]; RUN], [[0.0; 4]; RUN]);
+        let (below, own) = (&mut below[..run.len()], &mut own[..run.len()]);
+        below.copy_from_slice(run);
         let Laying { mode, share, encoding } = self.laying;
         let laying = match encoding {
             Encoding::Linear => blend_row,
             Encoding::Display => blend_row_encoded,
         };
-        let shares = self.shares.as_ref().map(|shares| shares.row(y));
-        laying(mode, below, self.picture.run(x0, y, own), amount * share, shares, out);
+        let shares = self.shares.as_ref().map(|shares| &shares.row(y)[(x0 - shares.window().x0) as usize..]);
+        laying(mode, below, self.picture.run(x0, y, own), amount * share, shares, run);
     }
 }
 
 /// Where the row's matte and a layer's own both are.
-fn both<'a>(row: Option<&'a Field>, own: Option<Field>) -> Option<Cow<'a, Field>> {
+fn both(row: Option<&Field>, own: Option<Field>) -> Option<Field> {
     match (row, own) {
-        (None, own) => own.map(Cow::Owned),
-        (Some(row), None) => Some(Cow::Borrowed(row)),
-        (Some(row), Some(own)) => Some(Cow::Owned(met(own, row, MatteWay::Intersect))),
+        (None, own) => own,
+        (Some(row), None) => Some(row.clone()),
+        (Some(row), Some(own)) => Some(met(own, row, MatteWay::Intersect)),
     }
 }

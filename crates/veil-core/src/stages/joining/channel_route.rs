@@ -3,9 +3,9 @@
 use veil_pixels::{Picture, Rgba, Window, colour};
 
 use crate::controls::{ControlSet, ControlSpec};
-use crate::signal::{Domain, Pixels, SignalKind};
+use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
 
 const OTHERS: [&str; 3] = ["second", "third", "fourth"];
@@ -153,21 +153,41 @@ impl Stage for ChannelRoute {
         Ok(Domain { data: all.fold(Window::EMPTY, |all, domain| all.union(domain.data)), ..everywhere })
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: ChannelRouteControls = context.controls()?;
-        let [second, third, fourth] = OTHERS;
-        let pictures: [Picture; 4] = [
-            context.picture(MAIN, wanted)?,
-            context.picture(second, wanted)?,
-            context.picture(third, wanted)?,
-            context.picture(fourth, wanted)?,
-        ];
+        let routes = controls.routes();
         let weights = context.working().luma();
-        Ok(Pixels::Picture(Picture::written(wanted, context.cancel(), |y, row| {
-            for (channel, (of, part)) in controls.routes().into_iter().enumerate() {
-                let from = pictures[of as usize].row(y);
-                row.iter_mut().zip(from).for_each(|(out, pixel)| out[channel] = part.of(*pixel, weights));
+        let mut others: [Option<Picture>; 3] = [const { None }; 3];
+        for ((of, slot), other) in
+            [Of::Second, Of::Third, Of::Fourth].into_iter().zip(OTHERS).zip(&mut others)
+        {
+            if routes.iter().any(|(taken, _)| *taken == of) {
+                *other = Some(context.picture(slot, wanted)?);
             }
-        })?))
+        }
+        let [second, third, fourth] = others;
+        Ok(Some(EachPixel::rows_at(move |[x0, y], row| {
+            let start = (x0 - wanted.x0) as usize;
+            let run = |other: &Option<Picture>, at: usize| {
+                other.as_ref().and_then(|other| other.row(y).get(start + at).copied()).unwrap_or_default()
+            };
+            for (at, pixel) in row.iter_mut().enumerate() {
+                let main = *pixel;
+                for (out, (of, part)) in pixel.iter_mut().zip(routes) {
+                    let from = match of {
+                        Of::Main => main,
+                        Of::Second => run(&second, at),
+                        Of::Third => run(&third, at),
+                        Of::Fourth => run(&fourth, at),
+                    };
+                    *out = part.of(from, weights);
+                }
+            }
+        })))
     }
 }

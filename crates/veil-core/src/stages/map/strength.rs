@@ -4,9 +4,9 @@ use veil_pixels::Window;
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
-use crate::stage::{Context, Stage, StageError};
+use crate::signal::SignalKind;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
+use crate::stage::{Context, EachPixel, Stage, StageError};
 
 controls! {
     struct StrengthControls {
@@ -44,10 +44,14 @@ impl Stage for Strength {
         &self.spec
     }
 
-    fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
+    fn each_pixel(
+        &self,
+        context: &Context<'_>,
+        _kind: SignalKind,
+        _wanted: Window,
+    ) -> Result<Option<EachPixel>, StageError> {
         let controls: StrengthControls = context.controls()?;
         let (x, y) = (controls.x as f32, controls.y as f32);
-        let map = context.map(MAIN, wanted)?;
-        Ok(Pixels::Map(map.map(context.cancel(), |[move_x, move_y]| [move_x * x, move_y * y])?))
+        Ok(Some(EachPixel::map(move |[move_x, move_y]| [move_x * x, move_y * y])))
     }
 }
