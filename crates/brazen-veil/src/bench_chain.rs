@@ -41,7 +41,7 @@ pub(crate) fn planned(count: usize) -> impl FnMut() {
     for (number, kind) in PLANNED.iter().cycle().take(count).enumerate() {
         let id = StageId(10 + number as u32);
         let last = setup.stages.len() - 1;
-        setup.stages.insert(last, StageEntry::new(id, *kind, format!("Row {number}")).taking("main", above));
+        setup.stages.insert(last, StageEntry::new(id, kind, format!("Row {number}")).taking("main", above));
         above = id;
     }
     let (engine, plates) = (Engine::new(1 << 20), OnePicture(picture()));

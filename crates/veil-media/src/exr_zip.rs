@@ -11,6 +11,8 @@ use exr::compression::Compression;
 use exr::error::{Error, Result};
 use exr::meta::header::Header;
 use libdeflater::{CompressionLvl, Compressor, Decompressor};
+#[cfg(target_arch = "x86_64")]
+use multiversion::multiversion;
 
 /// How hard it is tried to make blocks small: frames of footage shrink by a twentieth more at 4, and take a fifth longer.
 const LEVEL: i32 = 1;
@@ -114,11 +116,34 @@ fn undo(differences: &[u8], out: &mut [u8]) {
     }
 }
 
+/// Bytes that go at once.
+#[cfg(target_arch = "x86_64")]
+const WIDE: usize = 16;
+
+/// Differences added up, from what was there before them.
+#[cfg(target_arch = "x86_64")]
+#[inline(always)]
+fn summed(differences: [u8; WIDE], before: &mut u8) -> safe_arch::m128i {
+    use safe_arch::{
+        add_i8_m128i as add, byte_shl_imm_u128_m128i as moved, extract_i16_as_i32_m128i, m128i,
+        set_splat_i8_m128i,
+    };
+    // To flip the highest bit is to take 128 off.
+    let one = m128i::from(differences) ^ set_splat_i8_m128i(i8::MIN);
+    let two = add(one, moved::<1>(one));
+    let four = add(two, moved::<2>(two));
+    let eight = add(four, moved::<4>(four));
+    let sums = add(eight, moved::<8>(eight));
+    let all = add(sums, set_splat_i8_m128i(before.cast_signed()));
+    *before = before.wrapping_add((extract_i16_as_i32_m128i::<7>(sums) >> 8) as u8);
+    all
+}
+
 /// As many pairs as go sixteen at once, where this machine has registers for them; says how many those were.
 #[cfg(target_arch = "x86_64")]
+#[multiversion(targets("x86_64+avx512f+avx512bw+avx512vl", "x86_64+avx2"))]
 fn undo_runs([even, odd]: [&[u8]; 2], before: &mut [u8; 2], pairs: &mut [[u8; 2]]) -> usize {
-    use safe_arch::{m128i, unpack_high_i8_m128i, unpack_low_i8_m128i};
-    const WIDE: usize = 16;
+    use safe_arch::{unpack_high_i8_m128i, unpack_low_i8_m128i};
     let (even, odd) = (even.as_chunks::<WIDE>().0, odd.as_chunks::<WIDE>().0);
     let runs = pairs.as_chunks_mut::<WIDE>().0;
     let count = runs.len().min(even.len()).min(odd.len());
@@ -128,23 +153,6 @@ fn undo_runs([even, odd]: [&[u8]; 2], before: &mut [u8; 2], pairs: &mut [[u8; 2]
         let (low, high) = run.as_flattened_mut().split_at_mut(WIDE);
         low.copy_from_slice(&<[u8; WIDE]>::from(unpack_low_i8_m128i(even, odd)));
         high.copy_from_slice(&<[u8; WIDE]>::from(unpack_high_i8_m128i(even, odd)));
-    }
-    /// Sixteen differences added up, from what was there before them.
-    #[inline(always)]
-    fn summed(differences: [u8; WIDE], before: &mut u8) -> m128i {
-        use safe_arch::{
-            add_i8_m128i as add, byte_shl_imm_u128_m128i as moved, extract_i16_as_i32_m128i,
-            set_splat_i8_m128i,
-        };
-        // To flip the highest bit is to take 128 off.
-        let one = m128i::from(differences) ^ set_splat_i8_m128i(i8::MIN);
-        let two = add(one, moved::<1>(one));
-        let four = add(two, moved::<2>(two));
-        let eight = add(four, moved::<4>(four));
-        let sums = add(eight, moved::<8>(eight));
-        let all = add(sums, set_splat_i8_m128i(before.cast_signed()));
-        *before = before.wrapping_add((extract_i16_as_i32_m128i::<7>(sums) >> 8) as u8);
-        all
     }
     count * WIDE
 }
