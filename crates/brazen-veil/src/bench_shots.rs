@@ -38,7 +38,9 @@ const READING: [&str; 3] = ["plate", "id_pick", "pass"];
 /// `only` in its code. Where one is asked for, a line for each of its rows says what it took.
 pub(crate) fn shots(folder: &Path, only: &str) -> Done {
     draw(folder)?;
-    say!("| shot | size | frames a second | half scale, to be 8 | from files | half scale, from files |");
+    say!(
+        "| shot | size | frames a second, to be 12 | half scale | from files | half scale, from files, to be 24 |"
+    );
     say!("|---|---|---|---|---|---|");
     let setups = veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))?;
     for (plan, setup) in setups.into_iter().filter(|(plan, _)| plan.code.contains(only)) {

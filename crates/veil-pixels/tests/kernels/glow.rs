@@ -51,6 +51,18 @@ fn an_exponential_glow_falls_as_its_formula_says_and_octaves_keep_the_light() {
         let wanted = (-f64::from(away) / s).exp() / (std::f64::consts::TAU * s * s);
         assert!((got / wanted - 1.0).abs() < 0.15, "at {away}: {got} not {wanted}");
     }
+    // Octaves are sums of the same formula.
+    let spread = Spread { octaves: 3, gain: 0.5, ..spread };
+    let glow = spread.apply(&dot, window, window, &cancel).unwrap();
+    for away in [2, 4, 10, 20, 40, 70] {
+        let got = f64::from(glow.get(200 + away, 200).unwrap()[0]);
+        let of = |octave: i32| {
+            let s = s / 2.0f64.powi(octave);
+            0.5f64.powi(octave) / 1.75 * (-f64::from(away) / s).exp() / (std::f64::consts::TAU * s * s)
+        };
+        let wanted = of(0) + of(1) + of(2);
+        assert!((got / wanted - 1.0).abs() < 0.15, "octaves at {away}: {got} not {wanted}");
+    }
     for (fall_off, octaves) in [(FallOff::Exponential, 1), (FallOff::Gaussian, 4), (FallOff::Exponential, 3)]
     {
         let spread = Spread { size: 20.0, fall_off, octaves, gain: 0.8 };

@@ -32,3 +32,22 @@ fn runs_lie_where_their_points_are_and_one_of_no_length_is_its_last_stop() {
     let angular = Run::Angular { centre: [10.0, 10.0], begins: [20.0, 10.0] };
     assert!((angular.place([10.0, 17.0]) - 0.25).abs() < 1e-6);
 }
+
+/// A row of places, back and forth over stops of which two stand at one place, has the bits that each has alone.
+#[test]
+fn a_row_of_places_is_each_of_them() {
+    let stops = vec![stop(0.2, 3.0, 1.0), stop(0.5, 1.0, 0.5), stop(0.5, 6.0, 1.0), stop(0.9, 0.1, 0.0)];
+    let places: Vec<f32> =
+        (0..200).map(|at| (at * 37 % 200) as f32 / 60.0 - 1.0).chain([0.5, 0.2, f32::NAN]).collect();
+    for spread in [Spread::Hold, Spread::Mirror, Spread::Repeat, Spread::Clear] {
+        for count in 0..=stops.len() {
+            let gradient = Gradient::new(stops[..count].to_vec(), spread);
+            let mut row = vec![[7.0; 4]; places.len()];
+            gradient.row(&places, &mut row);
+            for (place, got) in places.iter().zip(&row) {
+                let alone = gradient.at(*place).map(f32::to_bits);
+                assert_eq!(got.map(f32::to_bits), alone, "{place} of {count} stops, {spread:?}");
+            }
+        }
+    }
+}

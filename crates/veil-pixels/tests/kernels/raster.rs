@@ -28,3 +28,16 @@ fn work_stops_when_it_is_called_off() {
     assert_eq!(raster.fill_rows(&cancel, |_, row| row.fill(1.0)), Err(Cancelled));
     assert_eq!(raster, Raster::clear(Window::sized(4, 4)));
 }
+
+#[test]
+fn a_run_is_what_is_there_and_nothing_beside_it() {
+    let raster = Raster::from_fn(Window::new(3, 2, 8, 4), |x, y| (10 * y + x) as f32);
+    let run = |raster: &Raster<f32>, x0: i32, y: i32| raster.run(x0, y, &mut [9.0; 4]).to_vec();
+    assert_eq!(run(&raster, 4, 3), [34.0, 35.0, 36.0, 37.0]);
+    assert_eq!(run(&raster, 1, 2), [0.0, 0.0, 23.0, 24.0]);
+    assert_eq!(run(&raster, 6, 2), [26.0, 27.0, 0.0, 0.0]);
+    let nothing = Raster::clear(Window::EMPTY);
+    for beside in [run(&raster, -9, 2), run(&raster, 20, 2), run(&raster, 4, 4), run(&nothing, 0, 0)] {
+        assert_eq!(beside, [0.0; 4]);
+    }
+}

@@ -1,5 +1,6 @@
 //! Colour correction.
 
+use veil_pixels::Window;
 use veil_pixels::colour::bare::OnColour;
 use veil_pixels::colour::grade::{Grade, Grader, grade_row};
 use veil_pixels::colour::temperature::{NEUTRAL, RANGE, gains};
@@ -10,7 +11,6 @@ use crate::controls::{ControlSet, ControlSpec, Unit};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct GradeControls {

@@ -1,5 +1,6 @@
 //! Hues turned, luma kept.
 
+use veil_pixels::Window;
 use veil_pixels::colour::hue::HueTurn;
 
 use crate::controls;
@@ -7,7 +8,6 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct HueShiftControls {

@@ -1,5 +1,7 @@
 //! Colours looked up in a table of a file.
 
+use veil_pixels::Window;
+
 use crate::colour::{ColourSpace, WorkingOr};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, MediaSort};
@@ -8,7 +10,6 @@ use crate::key::Key;
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct LutControls {

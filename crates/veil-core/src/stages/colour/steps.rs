@@ -1,11 +1,12 @@
 //! Values rounded to a few levels.
 
+use veil_pixels::Window;
+
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct StepsControls {

@@ -1,5 +1,6 @@
 //! A picture in other colours, by how light it is.
 
+use veil_pixels::Window;
 use veil_pixels::colour;
 
 use crate::controls::{ControlSet, ControlSpec};
@@ -7,7 +8,6 @@ use crate::signal::SignalKind;
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
 use crate::{choice, controls};
-use veil_pixels::Window;
 
 controls! {
     struct TintControls {

@@ -1,5 +1,6 @@
 //! Values along a free curve.
 
+use veil_pixels::Window;
 use veil_pixels::colour::tone::{Tone, tone_row};
 use veil_pixels::colour::{linear_from_srgb, srgb_from_linear};
 
@@ -8,7 +9,6 @@ use crate::controls::{ControlSet, ControlSpec, Curve};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct ToneCurveControls {

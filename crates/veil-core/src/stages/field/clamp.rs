@@ -1,5 +1,6 @@
 //! Values kept within bounds.
 
+use veil_pixels::Window;
 use veil_pixels::colour::bare::values_row;
 
 use crate::controls;
@@ -7,7 +8,6 @@ use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
-use veil_pixels::Window;
 
 controls! {
     struct ClampControls {
