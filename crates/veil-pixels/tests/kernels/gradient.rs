@@ -36,7 +36,7 @@ fn runs_lie_where_their_points_are_and_one_of_no_length_is_its_last_stop() {
 /// A row of places, back and forth over stops of which two stand at one place, has the bits that each has alone.
 #[test]
 fn a_row_of_places_is_each_of_them() {
-    let stops = vec![stop(0.2, 3.0, 1.0), stop(0.5, 1.0, 0.5), stop(0.5, 6.0, 1.0), stop(0.9, 0.1, 0.0)];
+    let stops = [stop(0.2, 3.0, 1.0), stop(0.5, 1.0, 0.5), stop(0.5, 6.0, 1.0), stop(0.9, 0.1, 0.0)];
     let places: Vec<f32> =
         (0..200).map(|at| (at * 37 % 200) as f32 / 60.0 - 1.0).chain([0.5, 0.2, f32::NAN]).collect();
     for spread in [Spread::Hold, Spread::Mirror, Spread::Repeat, Spread::Clear] {
