@@ -7,6 +7,9 @@ use crate::bounds::{Bounds, turned};
 use crate::camera::Ray;
 use crate::surface::{DUSK_WIDE, Horizon, LAMP_WIDE};
 
+/// Four places in the world that lie in one plane, in order round it.
+pub(crate) type Plane = [Vec3; 4];
+
 /// Which named thing a surface belongs to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub(crate) enum Thing {

@@ -5,7 +5,7 @@ use veil_core::setup::Frames;
 
 use crate::ShotPlan;
 use crate::camera::Camera;
-use crate::scene::Scene;
+use crate::scene::{Plane, Scene};
 use crate::scenes::{
     bell, glass_float, kiln_yard, lantern_barge, look_out, masts, off_the_yard, signal_glass,
 };
@@ -33,9 +33,6 @@ pub enum Shot {
 
 /// The first frame of every shot.
 const FIRST: i32 = 1001;
-
-/// Four places in the world that lie in one plane, in order round it.
-pub(crate) type Plane = [Vec3; 4];
 
 impl Shot {
     /// In show order.

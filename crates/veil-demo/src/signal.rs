@@ -4,7 +4,9 @@ use glam::Vec2;
 use glam::Vec3;
 
 use crate::random::{noise, octaves};
-use crate::scenes::signal_glass::HALF;
+
+/// Half the width and height of the pane, in metres.
+pub(crate) const HALF: [f32; 2] = [0.88, 0.5];
 
 /// Where the blow fell, and the turns of the cracks that run out from it, in shares of a circle.
 const BLOW: Vec2 = Vec2::new(0.36, 0.14);

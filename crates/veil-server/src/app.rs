@@ -4,7 +4,6 @@ use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
-use std::thread::JoinHandle;
 
 use tokio::sync::{Notify, broadcast};
 use veil_core::engine::Engine;
@@ -14,11 +13,12 @@ use veil_media::{Aliases, BakeFolder, FilePlates};
 use veil_pixels::Cancel;
 use veil_store::{DataFolder, FolderLock, Id, Store, StoreError};
 
-use crate::bakes;
 use crate::cpu::Cpu;
 use crate::error::ServeError;
-use crate::events::Event;
-use crate::folders::Outside;
+use crate::event::Event;
+use crate::incoming;
+use crate::outside::Outside;
+use crate::shipped;
 
 /// The running application. Cheap to clone.
 #[derive(Clone)]
@@ -55,6 +55,8 @@ pub struct Shared {
     stopping: Arc<AtomicBool>,
 }
 
+/// Most bytes of all bakes together.
+const MOST_BAKED: u64 = 40 << 30;
 /// How many events a slow listener may fall behind.
 const EVENTS_KEPT: usize = 256;
 
@@ -68,10 +70,10 @@ impl App {
             tracing::debug!(swept, "files were removed that nobody had finished writing");
         }
         let store = Store::open(folder)?;
-        crate::tools::ship(&store)?;
-        crate::imports::forget_old(&store.folder().incoming()).map_err(StoreError::from)?;
+        shipped::ship(&store)?;
+        incoming::forget_old(&store.folder().incoming()).map_err(StoreError::from)?;
         let outside = outside.iter().map(|folder| Outside::of(folder)).collect::<Result<_, _>>()?;
-        let bakes = BakeFolder::new(store.folder().bakes(), bakes::MOST_BYTES);
+        let bakes = BakeFolder::new(store.folder().bakes(), MOST_BAKED);
         let rendered = Arc::new(FilePlates::new(store.folder().renders()));
         let shared = Shared {
             store,
@@ -93,12 +95,6 @@ impl App {
             stopping: Arc::default(),
         };
         Ok(Self { shared: Arc::new(shared) })
-    }
-
-    /// Makes the demo show where it is missing, in the background; at most so many frames of each shot. What it gives ends
-    /// when all is made.
-    pub fn make_demo(&self, most: Option<usize>) -> Result<JoinHandle<()>, ServeError> {
-        crate::demo::start(self, most)
     }
 
     /// The media below a show's folder, read as the show has been taught.

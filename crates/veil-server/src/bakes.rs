@@ -12,12 +12,10 @@ use veil_store::ShotRecord;
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::{Event, Going};
 use crate::json::Json;
 use crate::setups::{ShotPath, load, load_live};
 
-/// Most bytes of all bakes together.
-pub(crate) const MOST_BYTES: u64 = 40 << 30;
 /// Most bytes held while it is measured what rows cost.
 const MEASURING_BYTES: u64 = 512 << 20;
 
@@ -26,16 +24,6 @@ pub(crate) struct BakeRequest {
     stage: StageId,
     /// The whole range where it is not said.
     frames: Option<Frames>,
-}
-
-/// How a bake goes on.
-#[derive(Clone, Copy, Debug, Serialize)]
-#[serde(rename_all = "lowercase")]
-pub(crate) enum Going {
-    Running,
-    Done,
-    Stopped,
-    Failed,
 }
 
 /// Starts to bake a row.

@@ -11,7 +11,7 @@ use veil_store::{BinRecord, Binnable, Id, Leftovers, RenderState};
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::Event;
 use crate::json::Json;
 
 /// Takes a thing away, and tells every page.

@@ -16,7 +16,7 @@ mod setups;
 
 use crate::App;
 use crate::error::ServeError;
-use crate::events::Event;
+use crate::event::Event;
 
 /// What a shot of the demo is made of.
 #[derive(Clone, Copy)]
@@ -57,20 +57,23 @@ pub fn demo_setups() -> Result<Vec<(ShotPlan, Setup)>, ServeError> {
     Subject::all().into_iter().map(made).collect()
 }
 
-/// Makes show and shots at once, and their footage from now on.
-pub(crate) fn start(app: &App, most: Option<usize>) -> Result<JoinHandle<()>, ServeError> {
-    let show = show(app)?;
-    for subject in Subject::all() {
-        let plan = subject.plan().at_most(most);
-        if app.store.shot(SHOW, plan.code).is_err() {
-            make_shot(app, subject, &plan)?;
+impl App {
+    /// Makes the demo show where it is missing: show and shots at once, and their footage from now on; at most so many
+    /// frames of each shot. What it gives ends when all is made.
+    pub fn make_demo(&self, most: Option<usize>) -> Result<JoinHandle<()>, ServeError> {
+        let show = show(self)?;
+        for subject in Subject::all() {
+            let plan = subject.plan().at_most(most);
+            if self.store.shot(SHOW, plan.code).is_err() {
+                make_shot(self, subject, &plan)?;
+            }
         }
+        let app = self.clone();
+        std::thread::Builder::new()
+            .name("demo".into())
+            .spawn(move || draw_all(&app, show.id, &show.folder, most))
+            .map_err(|error| ServeError::Threads(error.to_string()))
     }
-    let app = app.clone();
-    std::thread::Builder::new()
-        .name("demo".into())
-        .spawn(move || draw_all(&app, show.id, &show.folder, most))
-        .map_err(|error| ServeError::Threads(error.to_string()))
 }
 
 /// The demo's show: as it is, out of the bin, or made.
@@ -229,7 +232,7 @@ mod tests {
     #[test]
     fn the_demo_uses_the_tools_that_ship_and_changes_nothing_inside_them() {
         let shipped: Vec<_> =
-            crate::tools::shipped().unwrap().into_iter().map(|(tool, _)| tool.about).collect();
+            crate::shipped::shipped().unwrap().into_iter().map(|(tool, _)| tool.about).collect();
         for tool in shipped.iter().filter(|tool| tool.main_input().is_some()) {
             // Below an amount of 1 this input is seen, so its name must not promise an element.
             let under = tool.inputs[0].name.as_str();

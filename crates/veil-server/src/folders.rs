@@ -13,7 +13,7 @@ use veil_store::ShowRecord;
 
 use crate::App;
 use crate::cpu::{blocking, called_off_with_its_request};
-use crate::error::{ServeError, WebError};
+use crate::error::WebError;
 use crate::json::Json;
 use crate::media::list_all;
 
@@ -21,22 +21,6 @@ use crate::media::list_all;
 const LINKED: &str = "linked";
 /// Most folders and files of one folder that are listed.
 const MOST_LISTED: usize = 5000;
-
-/// A folder elsewhere that footage may be used from, with all below it.
-#[derive(Clone, Debug)]
-pub(crate) struct Outside(PathBuf);
-
-impl Outside {
-    /// As it is given; it must be there.
-    pub(crate) fn of(folder: &FilePath) -> Result<Self, ServeError> {
-        let failed = |source| ServeError::Media { folder: folder.display().to_string(), source };
-        let found = folder.canonicalize().map_err(failed)?;
-        if !found.is_dir() {
-            return Err(failed(ErrorKind::NotADirectory.into()));
-        }
-        Ok(Self(found))
-    }
-}
 
 /// A folder as it really is, if it lies in one that may be used.
 fn allowed(app: &App, path: &str) -> Result<PathBuf, WebError> {
@@ -53,7 +37,7 @@ fn allowed(app: &App, path: &str) -> Result<PathBuf, WebError> {
         ErrorKind::TimedOut => WebError::Bad(format!("`{path}` cannot be read: {error}")),
         _ => refused(),
     })?;
-    let is_inside = app.outside.iter().any(|Outside(root)| real.starts_with(root));
+    let is_inside = app.outside.iter().any(|folder| folder.holds(&real));
     if is_inside { Ok(real) } else { Err(refused()) }
 }
 
@@ -89,7 +73,7 @@ pub(crate) async fn list(
             name: path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned(),
         };
         let Some(path) = query.path else {
-            let roots: Vec<Listed> = app.outside.iter().map(|Outside(root)| listed(root)).collect();
+            let roots: Vec<Listed> = app.outside.iter().map(|folder| listed(folder.path())).collect();
             return Ok(Json(json!({ "folders": roots, "media": [] })));
         };
         let folder = allowed(&app, &path)?;

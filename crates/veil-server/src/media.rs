@@ -20,7 +20,7 @@ use veil_store::{ShotRecord, ShotSummary, ShowRecord};
 use crate::App;
 use crate::cpu::{blocking, called_off_with_its_request};
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::Event;
 use crate::folders;
 use crate::frames::png_of;
 use crate::fresh::{Tag, is_known};

@@ -17,7 +17,7 @@ use veil_store::{FailedFrame, Id, NewRender, Progress, RenderRecord, RenderState
 use crate::App;
 use crate::cpu::{blocking, guarded};
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::Event;
 use crate::json::Json;
 use crate::setups::{ShotPath, load};
 

@@ -20,7 +20,7 @@ use crate::App;
 use crate::controls::{RowControls, row_controls};
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::Event;
 use crate::json::Json;
 
 /// Which shot a request is about.

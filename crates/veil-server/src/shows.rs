@@ -9,7 +9,7 @@ use veil_store::NewShow;
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::Event;
 use crate::json::Json;
 
 #[derive(Deserialize)]

@@ -3,7 +3,6 @@
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use rust_embed::RustEmbed;
 use serde::Deserialize;
 use serde_json::value::RawValue;
 use serde_json::{Value, json};
@@ -13,8 +12,8 @@ use veil_store::Store;
 
 use crate::App;
 use crate::cpu::blocking;
-use crate::error::{ServeError, WebError};
-use crate::events::Event;
+use crate::error::WebError;
+use crate::event::Event;
 use crate::frames::{png_response, small_picture};
 use crate::json::Json;
 use crate::setups::{ShotPath, ShotState, answer, load, load_live};
@@ -142,36 +141,3 @@ pub(crate) async fn picture(State(app): State<App>, Path(id): Path<i32>) -> Resu
 
 /// What WebP files begin with, as all RIFF files do.
 const WEBP: &[u8] = b"RIFF";
-
-/// The tools that come with the program, each with its picture.
-#[derive(RustEmbed)]
-#[folder = "../../tools"]
-struct Shipped;
-
-/// Every tool that comes with the program, with its picture.
-pub(crate) fn shipped() -> Result<Vec<(Tool, Vec<u8>)>, ServeError> {
-    let broken = |file: &str, why: String| ServeError::Shipped { file: file.into(), why };
-    let mut names: Vec<String> =
-        Shipped::iter().filter(|name| name.ends_with(".json")).map(String::from).collect();
-    names.sort();
-    names
-        .into_iter()
-        .map(|file| {
-            let bytes = |name: &str| Shipped::get(name).map(|found| found.data.into_owned());
-            let text = bytes(&file).ok_or_else(|| broken(&file, "it is missing".into()))?;
-            let text = String::from_utf8_lossy(&text);
-            let tool = Tool::from_json(&text).map_err(|error| broken(&file, error.to_string()))?;
-            tool.check().map_err(|error| broken(&file, error.to_string()))?;
-            let picture = bytes(&file.replace(".json", ".webp"));
-            Ok((tool, picture.ok_or_else(|| broken(&file, "its picture is missing".into()))?))
-        })
-        .collect()
-}
-
-/// Puts them on the rack of a data folder.
-pub(crate) fn ship(store: &Store) -> Result<(), ServeError> {
-    for (tool, picture) in shipped()? {
-        store.ship_tool(&tool, &picture)?;
-    }
-    Ok(())
-}

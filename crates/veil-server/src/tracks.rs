@@ -17,10 +17,9 @@ use veil_pixels::{Cancel, Field, Window};
 use veil_store::ShotRecord;
 
 use crate::App;
-use crate::bakes::Going;
 use crate::cpu::blocking;
 use crate::error::WebError;
-use crate::events::Event;
+use crate::event::{Event, Going};
 use crate::json::Json;
 use crate::setups::{ShotPath, load, load_live};
 

@@ -4,8 +4,7 @@ use glam::Vec3;
 
 use super::{flicker, knob, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
-use crate::shots::Plane;
+use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
 
 pub(crate) fn camera(moment: f32) -> Camera {
     let sway = |seed: u32, size: f32| sway(moment, seed, size);

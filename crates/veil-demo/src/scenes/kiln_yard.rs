@@ -4,8 +4,7 @@ use glam::Vec3;
 
 use super::{flicker, knob, post, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
-use crate::shots::Plane;
+use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
 
 const LEFT_LAMP: Vec3 = Vec3::new(-4.4, 3.05, 2.6);
 const RIGHT_LAMP: Vec3 = Vec3::new(5.2, 2.35, 5.2);

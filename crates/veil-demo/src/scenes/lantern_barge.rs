@@ -4,8 +4,7 @@ use glam::Vec3;
 
 use super::{flicker, hill, knob, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
-use crate::shots::Plane;
+use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
 
 const SHORE_LAMP: Vec3 = Vec3::new(-9.0, 3.4, -26.0);
 

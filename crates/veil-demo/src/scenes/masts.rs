@@ -4,8 +4,7 @@ use glam::Vec3;
 
 use super::{hill, knob, post, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
-use crate::shots::Plane;
+use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
 
 /// The feet of the masts on the pier, and how high they are.
 const FEET: [Vec3; 2] = [Vec3::new(-5.6, 1.2, 0.0), Vec3::new(6.2, 1.2, -2.4)];

@@ -5,10 +5,10 @@ use glam::Vec3;
 use super::{flicker, sway};
 use crate::camera::Camera;
 use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::signal::HALF;
 
-/// The middle of the pane, and half its width and height.
+/// The middle of the pane.
 const MIDDLE: Vec3 = Vec3::new(0.0, 1.5, 0.0);
-pub(crate) const HALF: [f32; 2] = [0.88, 0.5];
 
 pub(crate) fn camera(moment: f32) -> Camera {
     let sway = |seed: u32, size: f32| sway(moment, seed, size);

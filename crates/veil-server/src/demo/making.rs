@@ -9,7 +9,7 @@ use veil_core::spec::MAIN;
 use veil_core::tracks::{TrackAxis, TrackId};
 
 use crate::error::ServeError;
-use crate::tools::shipped;
+use crate::shipped::shipped;
 
 /// A setup, and what is done to it then.
 pub(super) struct Made {

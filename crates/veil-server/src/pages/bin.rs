@@ -5,7 +5,7 @@ use axum::extract::{Query, State};
 use axum::response::Html;
 use veil_store::BinRecord;
 
-use super::{Head, ShowQuery, ago, html};
+use super::head::{Head, ShowQuery, ago, html};
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;

@@ -10,7 +10,7 @@ use veil_core::setup::ColourSpace;
 use veil_pixels::key::cryptomatte::Id;
 use veil_store::MediaRecord;
 
-use super::{Head, ShowQuery, html};
+use super::head::{Head, ShowQuery, html};
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;

@@ -5,7 +5,7 @@ use axum::extract::{Query, State};
 use axum::response::Html;
 use veil_store::{RenderRecord, RenderState};
 
-use super::{Head, ShowQuery, html};
+use super::head::{Head, ShowQuery, html};
 use crate::App;
 use crate::cpu::blocking;
 use crate::error::WebError;

@@ -2,7 +2,8 @@
 
 use crate::{Cancel, Cancelled, Field, Picture, Raster, Rgba};
 
-use super::{Before, Places};
+use super::before::Before;
+use super::places::Places;
 
 /// What becomes of the screen's light on the figure.
 #[derive(Clone, Copy, Debug, PartialEq)]

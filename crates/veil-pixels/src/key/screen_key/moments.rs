@@ -7,7 +7,7 @@ use rayon::prelude::*;
 
 use crate::{Cancel, Cancelled, Field, Picture};
 
-use super::Screen;
+use super::before::Screen;
 
 /// Weighed sums: the weight; three colours; their six products; and the excess of the screen's channel above 0, its
 /// square, the same below 0. Two are unused.

@@ -4,7 +4,7 @@ use crate::filter::blur::{Sigma, gaussian};
 use crate::filter::chamfer::spread;
 use crate::{Cancel, Cancelled, Edge, Field, Raster};
 
-use super::Before;
+use super::before::Before;
 
 /// The noise of a picture of a screen, as standard deviations.
 #[derive(Clone, Copy, Debug, PartialEq)]

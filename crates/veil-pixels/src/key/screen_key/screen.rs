@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use crate::filter::blur::{Sigma, gaussian};
 use crate::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
-use super::{Screen, colour, less};
+use super::before::{Screen, colour, less};
 
 /// About how many pixels the surface is fitted to, and how far apart they are at least.
 const LOOKED_AT: f32 = 8192.0;

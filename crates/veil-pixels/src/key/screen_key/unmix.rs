@@ -12,9 +12,9 @@
 
 use crate::{Cancel, Cancelled, Field, Raster, Rgba};
 
+use super::before::{Before, Screen, eased};
 use super::moments::{Looks, Moments};
 use super::places::{Noise, Places};
-use super::{Before, Screen, eased};
 
 /// How much deeper than it seems an edge may reach, for a pixel to be surely of the figure; and how much deeper it does
 /// for a figure whose excess is 0.
