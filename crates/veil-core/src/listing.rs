@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use crate::controls::ControlSpec;
+use crate::controls::AnyControl;
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stages;
 
@@ -44,7 +44,7 @@ fn add_stage(page: &mut String, spec: &StageSpec) {
     }
 }
 
-fn name(control: &ControlSpec) -> String {
+fn name(control: &AnyControl) -> String {
     if control.group.is_empty() {
         control.name.to_owned()
     } else {
@@ -53,7 +53,7 @@ fn name(control: &ControlSpec) -> String {
 }
 
 /// What it is for, and when it counts; in a cell of a table.
-fn said(control: &ControlSpec) -> String {
+fn said(control: &AnyControl) -> String {
     let counts =
         control.when.map(|when| format!(" Counts where {} is {}.", when.control, when.is.join(" or ")));
     format!("{}{}", control.help, counts.unwrap_or_default()).replace('|', "\\|")

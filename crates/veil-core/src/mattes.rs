@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use crate::controls::{ControlSpec, Unit};
+use crate::controls::{AnyControl, ControlSpec, Unit};
 use crate::matte_way::MatteWay;
 use crate::setup::StageEntry;
 
@@ -15,18 +15,18 @@ pub const MORE: [&str; 5] = ["matte2", "matte3", "matte4", "matte5", "matte6"];
 /// The controls of one further matte.
 pub struct MatteControls {
     /// How it meets those before it.
-    pub way: ControlSpec,
+    pub way: AnyControl,
     /// Whether it is turned inside out.
-    pub invert: ControlSpec,
+    pub invert: AnyControl,
     /// How far its edge is softened.
-    pub soften: ControlSpec,
+    pub soften: AnyControl,
     /// Whether it counts.
-    pub counts: ControlSpec,
+    pub counts: AnyControl,
 }
 
 impl MatteControls {
     /// In the order they are shown.
-    pub fn all(&self) -> [&ControlSpec; 4] {
+    pub fn all(&self) -> [&AnyControl; 4] {
         [&self.way, &self.invert, &self.soften, &self.counts]
     }
 }
@@ -40,16 +40,22 @@ fn controls_of(slot: &'static str) -> MatteControls {
     MatteControls {
         way: ControlSpec::choice("way", MatteWay::default())
             .help("How this matte meets those above it: added, cut out of them, or only where both are.")
-            .with_id(id("way")),
+            .with_id(id("way"))
+            .any(),
         invert: ControlSpec::switch("invert", false)
             .help("This matte counts where it is not.")
-            .with_id(id("invert")),
+            .with_id(id("invert"))
+            .any(),
         soften: ControlSpec::number("soften", 0.0, (0.0, 60.0))
             .within(0.0, 2000.0)
             .unit(Unit::Px)
             .help("Standard deviation of the blur on this matte.")
-            .with_id(id("soften")),
-        counts: ControlSpec::switch("counts", true).help("Whether this matte counts.").with_id(id("counts")),
+            .with_id(id("soften"))
+            .any(),
+        counts: ControlSpec::switch("counts", true)
+            .help("Whether this matte counts.")
+            .with_id(id("counts"))
+            .any(),
     }
 }
 
@@ -64,6 +70,6 @@ pub fn taken(entry: &StageEntry) -> impl Iterator<Item = usize> {
 }
 
 /// Any control of any further matte.
-pub fn control(id: &str) -> Option<&'static ControlSpec> {
+pub fn control(id: &str) -> Option<&'static AnyControl> {
     CONTROLS.iter().flat_map(MatteControls::all).find(|spec| spec.id == id)
 }

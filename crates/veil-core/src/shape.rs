@@ -2,7 +2,7 @@
 
 use std::sync::LazyLock;
 
-use crate::controls::{ControlSpec, Setting, Unit, Value};
+use crate::controls::{AnyControl, ControlSpec, Setting, Unit, Value};
 use crate::feed::{ControlAxis, Moment, Others};
 use crate::lists;
 use crate::mattes;
@@ -38,28 +38,32 @@ pub mod common {
     pub const ALL: [&str; 4] = [AMOUNT, MATTE_INVERT, MATTE_SOFTEN, MATTE_COUNTS];
 }
 
-static COMMON: LazyLock<Vec<ControlSpec>> = LazyLock::new(|| {
+static COMMON: LazyLock<Vec<AnyControl>> = LazyLock::new(|| {
     vec![
         ControlSpec::number("amount", 1.0, (0.0, 1.0))
             .within(0.0, 1.0)
             .help("How much of this stage is seen; 0 hands on what came in.")
-            .with_id(common::AMOUNT),
+            .with_id(common::AMOUNT)
+            .any(),
         ControlSpec::switch("invert matte", false)
             .help("The stage works where the matte is not.")
-            .with_id(common::MATTE_INVERT),
+            .with_id(common::MATTE_INVERT)
+            .any(),
         ControlSpec::number("soften matte", 0.0, (0.0, 60.0))
             .within(0.0, 2000.0)
             .unit(Unit::Px)
             .help("Standard deviation of the blur on the matte, before it is used.")
-            .with_id(common::MATTE_SOFTEN),
+            .with_id(common::MATTE_SOFTEN)
+            .any(),
         ControlSpec::switch("matte counts", true)
             .help("Off, the stage works as if the matte were not there.")
-            .with_id(common::MATTE_COUNTS),
+            .with_id(common::MATTE_COUNTS)
+            .any(),
     ]
 });
 
 /// The controls that every row with an amount has.
-pub fn common_controls() -> &'static [ControlSpec] {
+pub fn common_controls() -> &'static [AnyControl] {
     &COMMON
 }
 
@@ -73,20 +77,20 @@ pub fn amount_rule(entry: &StageEntry) -> AmountRule {
 }
 
 /// The controls of a row in order: those that every stage has, then its own.
-pub fn controls(entry: &StageEntry) -> Vec<&'static ControlSpec> {
+pub fn controls(entry: &StageEntry) -> Vec<&'static AnyControl> {
     let common = if amount_rule(entry) == AmountRule::None { &[][..] } else { &COMMON };
     let own = stages::find(&entry.kind).map_or(&[][..], |stage| &stage.spec().controls);
     common.iter().chain(own).collect()
 }
 
 /// One control of a row by its id.
-pub fn control(entry: &StageEntry, id: &str) -> Option<&'static ControlSpec> {
+pub fn control(entry: &StageEntry, id: &str) -> Option<&'static AnyControl> {
     let of_list = || mattes::control(id).filter(|_| amount_rule(entry) != AmountRule::None);
     controls(entry).into_iter().find(|spec| spec.id == id).or_else(of_list)
 }
 
 /// The controls of a row, and those of the mattes after the first that it takes.
-pub fn all_controls(entry: &StageEntry) -> Vec<&'static ControlSpec> {
+pub fn all_controls(entry: &StageEntry) -> Vec<&'static AnyControl> {
     let of_mattes = mattes::taken(entry).flat_map(|number| mattes::controls(number).all());
     controls(entry).into_iter().chain(of_mattes).collect()
 }
@@ -209,14 +213,14 @@ pub fn values(setup: &Setup, entry: &StageEntry, moment: Moment) -> Vec<Value> {
 }
 
 /// The value of one control of a row at a moment. A setting that does not fit, in a broken file, is the default.
-pub fn value(setup: &Setup, entry: &StageEntry, spec: &ControlSpec, moment: Moment) -> Value {
+pub fn value(setup: &Setup, entry: &StageEntry, spec: &AnyControl, moment: Moment) -> Value {
     let setting = setup.setting(entry, spec.id);
     let value = setting.and_then(|setting| spec.kind.at(setting, moment, setup));
     value.unwrap_or_else(|| spec.kind.start(setup.picture))
 }
 
 /// What a control of a row is set to, or the setting that stands for where it starts.
-pub fn setting(setup: &Setup, entry: &StageEntry, spec: &ControlSpec) -> Setting {
+pub fn setting(setup: &Setup, entry: &StageEntry, spec: &AnyControl) -> Setting {
     let set = setup.setting(entry, spec.id).cloned();
     set.unwrap_or_else(|| spec.kind.start_setting(setup.picture))
 }

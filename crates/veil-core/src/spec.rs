@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::controls::Setting;
-use crate::controls::{ControlSpec, Value};
+use crate::controls::{AnyControl, Value};
 use crate::signal::SignalKind;
 
 /// Where a stage stands in the find list.
@@ -182,7 +182,7 @@ pub struct StageSpec {
     /// What becomes of passes.
     pub passes: Passes,
     /// Its own controls, besides those that every stage has.
-    pub controls: Vec<ControlSpec>,
+    pub controls: Vec<AnyControl>,
     /// How far a proxy may differ from the full picture brought down to its size: the mean absolute
     /// difference over all floats, on signals of detail no finer than four pixels; as a share of the largest
     /// value where that is above 1. At half the size; at a quarter up to twice as far.

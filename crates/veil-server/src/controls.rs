@@ -3,7 +3,7 @@
 use crate::json::Json;
 use serde::Serialize;
 use serde_json::{Value, json};
-use veil_core::controls::ControlSpec;
+use veil_core::controls::AnyControl;
 use veil_core::lists;
 use veil_core::mattes::{self, MORE};
 use veil_core::setup::{OwnControl, OwnKind, Setting, Setup, StageEntry, StageId};
@@ -72,7 +72,7 @@ impl ControlState {
 pub(crate) fn row_controls(setup: &Setup, seen: Option<&Setup>) -> Vec<RowControls> {
     let own = |id: StageId| setup.own_of(id).iter().map(ControlState::own);
     let of_row = |entry: &StageEntry| {
-        let state = |spec: &'static ControlSpec| ControlState::Declared {
+        let state = |spec: &'static AnyControl| ControlState::Declared {
             id: spec.id,
             setting: shape::setting(setup, entry, spec),
             changed: entry.controls.contains_key(spec.id),
@@ -95,14 +95,14 @@ pub(crate) fn row_controls(setup: &Setup, seen: Option<&Setup>) -> Vec<RowContro
 #[derive(Serialize)]
 struct Declared {
     #[serde(flatten)]
-    spec: &'static ControlSpec,
+    spec: &'static AnyControl,
     axes: &'static [&'static str],
     /// Those that others may follow.
     follows: &'static [&'static str],
 }
 
 impl Declared {
-    fn of(spec: &'static ControlSpec) -> Self {
+    fn of(spec: &'static AnyControl) -> Self {
         Self { spec, axes: spec.kind.axes(), follows: spec.kind.follow_names() }
     }
 }

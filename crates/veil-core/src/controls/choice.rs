@@ -3,7 +3,8 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use super::control_type::ControlType;
+use super::spec::ControlSpec;
 use crate::choice::{Choice, ChoiceOption};
 use crate::feed::{Moment, Others};
 use crate::media::Media;
@@ -18,11 +19,11 @@ pub struct ChoiceSpec {
     pub options: &'static [ChoiceOption],
 }
 
-impl ControlSpec {
+impl ControlSpec<ChoiceSpec> {
     /// One of the entries of a [`Choice`].
     pub fn choice<C: Choice>(name: &'static str, default: C) -> Self {
         let default = C::ALL.iter().position(|one| *one == default).unwrap_or(0);
-        Self::of(name, ControlKind::Choice(ChoiceSpec { default, options: C::OPTIONS }))
+        Self::of(name, ChoiceSpec { default, options: C::OPTIONS })
     }
 }
 
@@ -33,39 +34,37 @@ impl ChoiceSpec {
 }
 
 impl ControlType for ChoiceSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Choice(self.default)
+    type Value = usize;
+    type Set = String;
+
+    fn start(&self, _picture: PictureFormat) -> usize {
+        self.default
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Choice(self.id(self.default).into())
+    fn start_set(&self, _picture: PictureFormat) -> String {
+        self.id(self.default).into()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
-            Setting::Choice(id) if self.options.iter().any(|option| option.id == id) => Ok(()),
-            _ => {
-                let ids: Vec<&str> = self.options.iter().map(|option| option.id).collect();
-                Err(format!("is one of {}", ids.join(", ")))
-            }
-        }
+    fn wanted(&self) -> String {
+        let ids: Vec<&str> = self.options.iter().map(|option| option.id).collect();
+        format!("is one of {}", ids.join(", "))
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        let Setting::Choice(id) = setting else { return None };
-        let index = self.options.iter().position(|option| option.id == id);
-        Some(Value::Choice(index.unwrap_or(self.default)))
+    fn fits(&self, set: &String) -> Result<(), String> {
+        if self.options.iter().any(|option| option.id == set) { Ok(()) } else { Err(self.wanted()) }
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        match value {
-            Value::Choice(index) => self.options.get(*index).map_or("", |option| option.name).to_owned(),
-            _ => String::new(),
-        }
+    fn at(&self, set: &String, _moment: Moment, _others: &dyn Others) -> Option<usize> {
+        let index = self.options.iter().position(|option| option.id == set);
+        Some(index.unwrap_or(self.default))
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
-        Ok(Setting::Choice(text.into()))
+    fn line(&self, _name: &str, value: &usize, _media: &[Media]) -> String {
+        self.options.get(*value).map_or("", |option| option.name).to_owned()
+    }
+
+    fn written(&self, text: &str) -> Result<String, &'static str> {
+        Ok(text.into())
     }
 
     fn schema(&self) -> Json {
@@ -79,14 +78,5 @@ impl ControlType for ChoiceSpec {
         let names: Vec<String> = self.options.iter().map(|option| format!("*{}*", option.name)).collect();
         let first = names.get(self.default).map_or("", String::as_str);
         format!("{}; starts as {first}", names.join(", "))
-    }
-}
-
-impl<C: Choice> FromValue for C {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Choice(index) => C::ALL.get(*index).copied(),
-            _ => None,
-        }
     }
 }

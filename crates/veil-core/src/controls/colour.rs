@@ -3,11 +3,11 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
-    numbers_written, short,
+use super::control_type::{
+    ControlType, axes_fit, fed, numbers, numbers_wanted, numbers_written, plain, short,
 };
-use crate::feed::{Moment, Others};
+use super::spec::ControlSpec;
+use crate::feed::{Feed, Moment, Others};
 use crate::picture::PictureFormat;
 
 /// A colour.
@@ -19,7 +19,7 @@ pub struct ColourSpec {
     pub slider: (f64, f64),
 }
 
-impl ControlSpec {
+impl ControlSpec<ColourSpec> {
     /// Red, green and blue.
     pub const fn colour(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
         Self::colours(name, [default; 3], slider)
@@ -27,32 +27,39 @@ impl ControlSpec {
 
     /// Red, green and blue that start apart.
     pub const fn colours(name: &'static str, default: [f64; 3], slider: (f64, f64)) -> Self {
-        Self::of(name, ControlKind::Colour(ColourSpec { default, slider }))
+        Self::of(name, ColourSpec { default, slider })
     }
 }
 
 impl ControlType for ColourSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Colour(self.default)
+    type Value = [f64; 3];
+    type Set = Vec<Feed>;
+
+    fn start(&self, _picture: PictureFormat) -> [f64; 3] {
+        self.default
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::numbers(&self.default)
+    fn start_set(&self, _picture: PictureFormat) -> Vec<Feed> {
+        plain(&self.default)
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        axes_fit(setting, self.axes().len())
+    fn wanted(&self) -> String {
+        numbers_wanted(self)
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        numbers(self, setting, moment, others).map(Value::Colour)
+    fn fits(&self, set: &Vec<Feed>) -> Result<(), String> {
+        axes_fit(self, set)
+    }
+
+    fn at(&self, set: &Vec<Feed>, moment: Moment, others: &dyn Others) -> Option<[f64; 3]> {
+        numbers(self, set, moment, others)
     }
 
     fn axes(&self) -> &'static [&'static str] {
         &["red", "green", "blue"]
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+    fn written(&self, text: &str) -> Result<Vec<Feed>, &'static str> {
         numbers_written(text)
     }
 
@@ -62,14 +69,5 @@ impl ControlType for ColourSpec {
 
     fn told(&self) -> String {
         format!("a colour, starts at {}", self.default.map(short).join(" "))
-    }
-}
-
-impl FromValue for [f64; 3] {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Colour(colour) => Some(*colour),
-            _ => None,
-        }
     }
 }

@@ -3,8 +3,9 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::setting::Form;
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
+use super::control_type::{ControlType, holding};
+use super::form::Form;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::media::Media;
 use crate::picture::PictureFormat;
@@ -29,24 +30,30 @@ impl Form for Curve {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct CurveSpec;
 
-impl ControlSpec {
+impl ControlSpec<CurveSpec> {
     /// A tone curve.
     pub const fn curve(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Curve(CurveSpec))
+        Self::of(name, CurveSpec)
     }
 }
 
 impl ControlType for CurveSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Curve(STRAIGHT.to_vec())
+    type Value = Curve;
+    type Set = Curve;
+
+    fn start(&self, _picture: PictureFormat) -> Curve {
+        STRAIGHT.to_vec()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Curve { curve: STRAIGHT.to_vec() }
+    fn start_set(&self, _picture: PictureFormat) -> Curve {
+        STRAIGHT.to_vec()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        let Setting::Curve { curve } = setting else { return Err("wants the points of a tone curve".into()) };
+    fn wanted(&self) -> String {
+        "wants the points of a tone curve".into()
+    }
+
+    fn fits(&self, curve: &Curve) -> Result<(), String> {
         if curve.is_empty() || curve.len() > MOST_POINTS {
             return Err(format!("takes 1 to {MOST_POINTS} points"));
         }
@@ -58,15 +65,12 @@ impl ControlType for CurveSpec {
         }
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Curve { curve } => Some(Value::Curve(curve.clone())),
-            _ => None,
-        }
+    fn at(&self, set: &Curve, _moment: Moment, _others: &dyn Others) -> Option<Curve> {
+        Some(set.clone())
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
-        format!("{name} of {}", Curve::from_value(value).unwrap_or_default().words())
+    fn line(&self, name: &str, value: &Curve, _media: &[Media]) -> String {
+        format!("{name} of {}", value.words())
     }
 
     fn schema(&self) -> Json {
@@ -75,14 +79,5 @@ impl ControlType for CurveSpec {
 
     fn told(&self) -> String {
         "a tone curve".into()
-    }
-}
-
-impl FromValue for Curve {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Curve(curve) => Some(curve.clone()),
-            _ => None,
-        }
     }
 }

@@ -3,7 +3,9 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use super::control_type::ControlType;
+use super::setting::Setting;
+use super::spec::ControlSpec;
 use crate::feed::{Feed, Moment, Others, PixelFormula};
 use crate::media::Media;
 use crate::picture::PictureFormat;
@@ -15,49 +17,52 @@ pub struct FormulaSpec {
     pub default: &'static str,
 }
 
-impl ControlSpec {
+impl ControlSpec<FormulaSpec> {
     /// A formula of a pixel.
     pub const fn formula(name: &'static str, default: &'static str) -> Self {
-        Self::of(name, ControlKind::Formula(FormulaSpec { default }))
+        Self::of(name, FormulaSpec { default })
     }
 }
 
 impl ControlType for FormulaSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Formula(understood(self.default))
+    type Value = PixelFormula;
+    type Set = Setting;
+
+    fn start(&self, _picture: PictureFormat) -> PixelFormula {
+        understood(self.default)
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
+    fn start_set(&self, _picture: PictureFormat) -> Setting {
         Setting::Choice(understood(self.default).text().to_owned())
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
+    fn wanted(&self) -> String {
+        "wants a formula".into()
+    }
+
+    fn fits(&self, set: &Setting) -> Result<(), String> {
+        match set {
             Setting::Choice(text) => knows_all(text, &[]),
             Setting::Feed(Feed::Formula(feed)) => {
                 feed.names.values().try_for_each(Feed::check).map_err(str::to_owned)?;
                 knows_all(feed.formula.text(), &feed.names.keys().cloned().collect::<Vec<_>>())
             }
-            _ => Err("wants a formula".into()),
+            _ => Err(self.wanted()),
         }
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        let formula = match setting {
-            Setting::Choice(text) => understood(text),
+    fn at(&self, set: &Setting, moment: Moment, others: &dyn Others) -> Option<PixelFormula> {
+        match set {
+            Setting::Choice(text) => Some(understood(text)),
             Setting::Feed(Feed::Formula(feed)) => {
-                understood(feed.formula.text()).with_numbers(|word| feed.word(word, moment, others))
+                Some(understood(feed.formula.text()).with_numbers(|word| feed.word(word, moment, others)))
             }
-            _ => return None,
-        };
-        Some(Value::Formula(formula))
+            _ => None,
+        }
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        match value {
-            Value::Formula(formula) => formula.text().to_owned(),
-            _ => String::new(),
-        }
+    fn line(&self, _name: &str, value: &PixelFormula, _media: &[Media]) -> String {
+        value.text().to_owned()
     }
 
     fn written(&self, text: &str) -> Result<Setting, &'static str> {
@@ -83,14 +88,5 @@ fn knows_all(text: &str, names: &[String]) -> Result<(), String> {
     match formula.words().iter().find(|word| !names.contains(word)) {
         Some(word) => Err(format!("knows no `{word}`")),
         None => Ok(()),
-    }
-}
-
-impl FromValue for PixelFormula {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Formula(formula) => Some(formula.clone()),
-            _ => None,
-        }
     }
 }

@@ -5,10 +5,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 use veil_pixels::warp::mesh::half_way;
 
-use super::setting::Form;
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, KeyedPoints, Setting, ShapePoint, Value, holding,
-};
+use super::control_type::{ControlType, holding};
+use super::form::Form;
+use super::points::{KeyedPoints, ShapePoint};
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::key::keyed_by_fields;
 use crate::media::Media;
@@ -236,10 +236,10 @@ keyed_by_fields! {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct LatticeSpec;
 
-impl ControlSpec {
+impl ControlSpec<LatticeSpec> {
     /// Rows and columns of places.
     pub const fn lattice(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Lattice(LatticeSpec))
+        Self::of(name, LatticeSpec)
     }
 }
 
@@ -254,50 +254,48 @@ fn laid(lattice: &Lattice, moment: Moment, others: &dyn Others) -> LaidLattice {
 }
 
 impl ControlType for LatticeSpec {
-    fn start(&self, picture: PictureFormat) -> Value {
+    type Value = LaidLattice;
+    type Set = Lattice;
+
+    fn start(&self, picture: PictureFormat) -> LaidLattice {
         let lattice = Lattice::on(picture);
         let Lattice { rows, columns, rest, .. } = lattice;
-        Value::Lattice(LaidLattice { rows, columns, moved: rest.clone(), rest })
+        LaidLattice { rows, columns, moved: rest.clone(), rest }
     }
 
-    fn start_setting(&self, picture: PictureFormat) -> Setting {
-        Setting::Lattice { lattice: Lattice::on(picture) }
+    fn start_set(&self, picture: PictureFormat) -> Lattice {
+        Lattice::on(picture)
     }
 
     fn is_relative(&self) -> bool {
         true
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
-            Setting::Lattice { lattice } => lattice.check(),
-            _ => Err("wants a lattice".into()),
-        }
+    fn wanted(&self) -> String {
+        "wants a lattice".into()
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Lattice { lattice } => Some(Value::Lattice(laid(lattice, moment, others))),
-            _ => None,
-        }
+    fn fits(&self, set: &Lattice) -> Result<(), String> {
+        set.check()
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
-        let lattice = LaidLattice::from_value(value);
-        lattice.map_or_else(String::new, |of| format!("{name} of {} by {} cells", of.rows, of.columns))
+    fn at(&self, set: &Lattice, moment: Moment, others: &dyn Others) -> Option<LaidLattice> {
+        Some(laid(set, moment, others))
     }
 
-    fn altered(&self, setting: &Setting, deed: &Json) -> Result<Setting, String> {
-        let Setting::Lattice { lattice } = setting else { return Err("wants a lattice".into()) };
+    fn line(&self, name: &str, value: &LaidLattice, _media: &[Media]) -> String {
+        format!("{name} of {} by {} cells", value.rows, value.columns)
+    }
+
+    fn altered(&self, set: &Lattice, deed: &Json) -> Result<Lattice, String> {
         let deed = Deed::deserialize(deed).map_err(|error| error.to_string())?;
-        let lattice = match deed {
-            Deed::AddRow(cell) => lattice.cut(Along::Rows, cell),
-            Deed::AddColumn(cell) => lattice.cut(Along::Columns, cell),
-            Deed::RemoveRow(corner) => lattice.joined(Along::Rows, corner),
-            Deed::RemoveColumn(corner) => lattice.joined(Along::Columns, corner),
-            Deed::Over(sides) => lattice.laid_over(sides),
-        };
-        lattice.map(|lattice| Setting::Lattice { lattice })
+        match deed {
+            Deed::AddRow(cell) => set.cut(Along::Rows, cell),
+            Deed::AddColumn(cell) => set.cut(Along::Columns, cell),
+            Deed::RemoveRow(corner) => set.joined(Along::Rows, corner),
+            Deed::RemoveColumn(corner) => set.joined(Along::Columns, corner),
+            Deed::Over(sides) => set.laid_over(sides),
+        }
     }
 
     fn schema(&self) -> Json {
@@ -306,14 +304,5 @@ impl ControlType for LatticeSpec {
 
     fn told(&self) -> String {
         "a lattice of up to 40 by 40 cells".into()
-    }
-}
-
-impl FromValue for LaidLattice {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Lattice(lattice) => Some(lattice.clone()),
-            _ => None,
-        }
     }
 }

@@ -3,7 +3,9 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
+use super::control_type::{ControlType, holding};
+use super::setting::Setting;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::ids::MediaId;
 use crate::key::{Key, Keyed};
@@ -47,39 +49,46 @@ pub struct MediaSpec {
     pub of: MediaSort,
 }
 
-impl ControlSpec {
+impl ControlSpec<MediaSpec> {
     /// One of the setup's media.
     pub const fn media(name: &'static str, of: MediaSort) -> Self {
-        Self::of(name, ControlKind::Media(MediaSpec { of }))
+        Self::of(name, MediaSpec { of })
     }
 }
 
 impl ControlType for MediaSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Media(None)
+    type Value = Option<MediaId>;
+    type Set = Setting;
+
+    fn start(&self, _picture: PictureFormat) -> Option<MediaId> {
+        None
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
+    fn start_set(&self, _picture: PictureFormat) -> Setting {
         Setting::Names(Vec::new())
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        if matches!(setting, Setting::Media { .. }) { Ok(()) } else { Err("wants a medium".into()) }
+    fn wanted(&self) -> String {
+        "wants a medium".into()
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Media { media } => Some(Value::Media(Some(*media))),
+    fn fits(&self, set: &Setting) -> Result<(), String> {
+        if matches!(set, Setting::Media { .. }) { Ok(()) } else { Err(self.wanted()) }
+    }
+
+    fn at(&self, set: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Option<MediaId>> {
+        match set {
+            Setting::Media { media } => Some(Some(*media)),
             _ => None,
         }
     }
 
-    fn line(&self, name: &str, value: &Value, media: &[Media]) -> String {
+    fn line(&self, name: &str, value: &Option<MediaId>, media: &[Media]) -> String {
         match value {
-            Value::Media(Some(id)) => {
+            Some(id) => {
                 media.iter().find(|one| one.id == *id).map_or_else(String::new, |one| one.name.clone())
             }
-            _ => name.to_owned(),
+            None => name.to_owned(),
         }
     }
 
@@ -95,13 +104,4 @@ impl ControlType for MediaSpec {
 /// Media are named by numbers that mean something else in another setup: which file it is, the stage that reads it says.
 impl Keyed for MediaId {
     fn key(&self, _key: &mut Key) {}
-}
-
-impl FromValue for Option<MediaId> {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Media(medium) => Some(*medium),
-            _ => None,
-        }
-    }
 }

@@ -3,7 +3,8 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use super::control_type::ControlType;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::media::Media;
 use crate::picture::PictureFormat;
@@ -12,39 +13,43 @@ use crate::picture::PictureFormat;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct NamesSpec;
 
-impl ControlSpec {
+impl ControlSpec<NamesSpec> {
     /// A list of names.
     pub const fn names(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Names(NamesSpec))
+        Self::of(name, NamesSpec)
     }
 }
 
 impl ControlType for NamesSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Names(Vec::new())
+    type Value = Vec<String>;
+    type Set = Vec<String>;
+
+    fn start(&self, _picture: PictureFormat) -> Vec<String> {
+        Vec::new()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Names(Vec::new())
+    fn start_set(&self, _picture: PictureFormat) -> Vec<String> {
+        Vec::new()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        if matches!(setting, Setting::Names(_)) { Ok(()) } else { Err("wants a list of names".into()) }
+    fn wanted(&self) -> String {
+        "wants a list of names".into()
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Names(names) => Some(Value::Names(names.clone())),
-            _ => None,
-        }
+    fn fits(&self, _set: &Vec<String>) -> Result<(), String> {
+        Ok(())
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        <Vec<String>>::from_value(value).unwrap_or_default().join(", ")
+    fn at(&self, set: &Vec<String>, _moment: Moment, _others: &dyn Others) -> Option<Vec<String>> {
+        Some(set.clone())
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
-        Ok(Setting::Names(text.split(',').map(|name| name.trim().to_owned()).collect()))
+    fn line(&self, _name: &str, value: &Vec<String>, _media: &[Media]) -> String {
+        value.join(", ")
+    }
+
+    fn written(&self, text: &str) -> Result<Vec<String>, &'static str> {
+        Ok(text.split(',').map(|name| name.trim().to_owned()).collect())
     }
 
     fn schema(&self) -> Json {
@@ -53,14 +58,5 @@ impl ControlType for NamesSpec {
 
     fn told(&self) -> String {
         "names".into()
-    }
-}
-
-impl FromValue for Vec<String> {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Names(names) => Some(names.clone()),
-            _ => None,
-        }
     }
 }

@@ -3,8 +3,10 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, short};
+use super::control_type::{ControlType, short};
+use super::spec::ControlSpec;
 use crate::feed::{Feed, Moment, Others};
+use crate::media::Media;
 use crate::picture::PictureFormat;
 
 /// What a number counts.
@@ -45,21 +47,11 @@ pub struct NumberSpec {
 /// Longest length that a control takes, in pixels: beyond it a blur is flat and an edge has no shape.
 const LONGEST: f64 = 2000.0;
 
-impl ControlSpec {
+impl ControlSpec<NumberSpec> {
     /// A number without bounds.
     pub const fn number(name: &'static str, default: f64, slider: (f64, f64)) -> Self {
         let most = 1.0e6;
-        Self::of(
-            name,
-            ControlKind::Number(NumberSpec {
-                default,
-                least: -most,
-                most,
-                slider,
-                unit: Unit::None,
-                whole: false,
-            }),
-        )
+        Self::of(name, NumberSpec { default, least: -most, most, slider, unit: Unit::None, whole: false })
     }
 
     /// A length in pixels, not negative.
@@ -75,51 +67,49 @@ impl ControlSpec {
     /// A whole number.
     pub const fn whole(name: &'static str, default: i32, least: i32, most: i32) -> Self {
         let mut made = Self::number(name, default as f64, (least as f64, most as f64));
-        if let ControlKind::Number(spec) = &mut made.kind {
-            spec.whole = true;
-        }
+        made.kind.whole = true;
         made.within(least as f64, most as f64)
     }
 
     /// The same number within hard bounds, which its slider keeps to.
     pub const fn within(mut self, least: f64, most: f64) -> Self {
-        if let ControlKind::Number(spec) = &mut self.kind {
-            spec.least = least;
-            spec.most = most;
-            spec.slider = (spec.slider.0.max(least), spec.slider.1.min(most));
-        }
+        let (from, to) = self.kind.slider;
+        self.kind = NumberSpec { least, most, slider: (from.max(least), to.min(most)), ..self.kind };
         self
     }
 
     /// The same number with a unit.
     pub const fn unit(mut self, unit: Unit) -> Self {
-        if let ControlKind::Number(spec) = &mut self.kind {
-            spec.unit = unit;
-        }
+        self.kind.unit = unit;
         self
     }
 }
 
 impl ControlType for NumberSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Number(self.default)
+    type Value = f64;
+    type Set = Feed;
+
+    fn start(&self, _picture: PictureFormat) -> f64 {
+        self.default
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::number(self.default)
+    fn start_set(&self, _picture: PictureFormat) -> Feed {
+        Feed::Fixed(self.default)
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        let Setting::Feed(feed) = setting else { return Err("wants a number".into()) };
-        feed.check()?;
+    fn wanted(&self) -> String {
+        "wants a number".into()
+    }
+
+    fn fits(&self, set: &Feed) -> Result<(), String> {
+        set.check()?;
         let beyond = |value: &f64| !(self.least..=self.most).contains(value);
-        let out = feed.numbers().iter().any(beyond);
+        let out = set.numbers().iter().any(beyond);
         if out { Err(format!("takes {} to {}", self.least, self.most)) } else { Ok(()) }
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        let Setting::Feed(feed) = setting else { return None };
-        Some(Value::Number(self.held(feed.at(moment, others))))
+    fn at(&self, set: &Feed, moment: Moment, others: &dyn Others) -> Option<f64> {
+        Some(self.held(set.at(moment, others)))
     }
 
     fn axes(&self) -> &'static [&'static str] {
@@ -135,12 +125,12 @@ impl ControlType for NumberSpec {
         self.unit == Unit::Px
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[crate::setup::Media]) -> String {
-        f64::from_value(value).map_or_else(String::new, |number| format!("{name} {}", short(number)))
+    fn line(&self, name: &str, value: &f64, _media: &[Media]) -> String {
+        format!("{name} {}", short(*value))
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
-        text.parse().map(Setting::number).map_err(|_| "the value is not a number")
+    fn written(&self, text: &str) -> Result<Feed, &'static str> {
+        text.parse().map(Feed::Fixed).map_err(|_| "the value is not a number")
     }
 
     fn schema(&self) -> Json {
@@ -163,22 +153,6 @@ impl ControlType for NumberSpec {
         let whole = if self.whole { "whole, " } else { "" };
         let [least, most, start] = [self.least, self.most, self.default].map(short);
         format!("{whole}{least} to {most}{unit}, starts at {start}")
-    }
-}
-
-impl FromValue for f64 {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Number(number) => Some(*number),
-            _ => None,
-        }
-    }
-}
-
-/// A whole number.
-impl FromValue for i32 {
-    fn from_value(value: &Value) -> Option<Self> {
-        f64::from_value(value).map(|number| number.round() as Self)
     }
 }
 

@@ -4,10 +4,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
-use super::setting::Form;
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, KeyedPoints, Setting, ShapePoint, Value, holding,
-};
+use super::control_type::{ControlType, holding};
+use super::form::Form;
+use super::points::{KeyedPoints, ShapePoint};
+use super::spec::ControlSpec;
 use crate::feed::{Feed, Moment, Others};
 use crate::key::keyed_by_fields;
 use crate::media::Media;
@@ -216,45 +216,45 @@ keyed_by_fields! {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct PairsSpec;
 
-impl ControlSpec {
+impl ControlSpec<PairsSpec> {
     /// Outlines as they are and as they shall be.
     pub const fn pairs(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Pairs(PairsSpec))
+        Self::of(name, PairsSpec)
     }
 }
 
 impl ControlType for PairsSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Pairs(LaidPairs::default())
+    type Value = LaidPairs;
+    type Set = PairSet;
+
+    fn start(&self, _picture: PictureFormat) -> LaidPairs {
+        LaidPairs::default()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Pairs { pairs: PairSet::default() }
+    fn start_set(&self, _picture: PictureFormat) -> PairSet {
+        PairSet::default()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
-            Setting::Pairs { pairs } => pairs.check(),
-            _ => Err("wants pairs of outlines".into()),
-        }
+    fn wanted(&self) -> String {
+        "wants pairs of outlines".into()
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Pairs { pairs } => Some(Value::Pairs(pairs.at(moment, others))),
-            _ => None,
-        }
+    fn fits(&self, set: &PairSet) -> Result<(), String> {
+        set.check()
+    }
+
+    fn at(&self, set: &PairSet, moment: Moment, others: &dyn Others) -> Option<LaidPairs> {
+        Some(set.at(moment, others))
     }
 
     /// By the name of its pair or fence.
-    fn axis_name(&self, setting: &Setting, axis: usize) -> Option<String> {
-        let Setting::Pairs { pairs: set } = setting else { return None };
+    fn axis_name(&self, set: &PairSet, axis: usize) -> Option<String> {
         let names = set.pairs.iter().map(|pair| &pair.name).chain(set.fences.iter().map(|fence| &fence.name));
         names.skip(axis).map(Clone::clone).next()
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        let LaidPairs { pairs, fences } = LaidPairs::from_value(value).unwrap_or_default();
+    fn line(&self, _name: &str, value: &LaidPairs, _media: &[Media]) -> String {
+        let LaidPairs { pairs, fences } = value;
         let told = |count: usize, word: &str| format!("{count} {word}{}", if count == 1 { "" } else { "s" });
         let fences = (!fences.is_empty()).then(|| told(fences.len(), "fence"));
         std::iter::once(told(pairs.len(), "pair")).chain(fences).collect::<Vec<_>>().join(", ")
@@ -266,14 +266,5 @@ impl ControlType for PairsSpec {
 
     fn told(&self) -> String {
         "pairs of outlines with ties, and fences".into()
-    }
-}
-
-impl FromValue for LaidPairs {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Pairs(pairs) => Some(pairs.clone()),
-            _ => None,
-        }
     }
 }

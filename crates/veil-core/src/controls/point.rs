@@ -3,11 +3,11 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
-    numbers_written, short,
+use super::control_type::{
+    ControlType, axes_fit, fed, numbers, numbers_wanted, numbers_written, plain, short,
 };
-use crate::feed::{Moment, Others};
+use super::spec::ControlSpec;
+use crate::feed::{Feed, Moment, Others};
 use crate::media::Media;
 use crate::picture::PictureFormat;
 
@@ -18,10 +18,10 @@ pub struct PointSpec {
     pub default_share: [f64; 2],
 }
 
-impl ControlSpec {
+impl ControlSpec<PointSpec> {
     /// A place, as a share of the picture to start with.
     pub const fn point(name: &'static str, default_share: [f64; 2]) -> Self {
-        Self::of(name, ControlKind::Point(PointSpec { default_share }))
+        Self::of(name, PointSpec { default_share })
     }
 }
 
@@ -33,24 +33,31 @@ impl PointSpec {
 }
 
 impl ControlType for PointSpec {
-    fn start(&self, picture: PictureFormat) -> Value {
-        Value::Point(self.place(picture))
+    type Value = [f64; 2];
+    type Set = Vec<Feed>;
+
+    fn start(&self, picture: PictureFormat) -> [f64; 2] {
+        self.place(picture)
     }
 
-    fn start_setting(&self, picture: PictureFormat) -> Setting {
-        Setting::numbers(&self.place(picture))
+    fn start_set(&self, picture: PictureFormat) -> Vec<Feed> {
+        plain(&self.place(picture))
     }
 
     fn is_relative(&self) -> bool {
         true
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        axes_fit(setting, self.axes().len())
+    fn wanted(&self) -> String {
+        numbers_wanted(self)
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        numbers(self, setting, moment, others).map(Value::Point)
+    fn fits(&self, set: &Vec<Feed>) -> Result<(), String> {
+        axes_fit(self, set)
+    }
+
+    fn at(&self, set: &Vec<Feed>, moment: Moment, others: &dyn Others) -> Option<[f64; 2]> {
+        numbers(self, set, moment, others)
     }
 
     fn axes(&self) -> &'static [&'static str] {
@@ -61,12 +68,12 @@ impl ControlType for PointSpec {
         true
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
-        let place = <[f64; 2]>::from_value(value);
-        place.map_or_else(String::new, |[x, y]| format!("{name} {} {}", short(x), short(y)))
+    fn line(&self, name: &str, value: &[f64; 2], _media: &[Media]) -> String {
+        let [x, y] = value.map(short);
+        format!("{name} {x} {y}")
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+    fn written(&self, text: &str) -> Result<Vec<Feed>, &'static str> {
         numbers_written(text)
     }
 
@@ -76,15 +83,5 @@ impl ControlType for PointSpec {
 
     fn told(&self) -> String {
         "a place on the picture".into()
-    }
-}
-
-/// A place, or two lengths.
-impl FromValue for [f64; 2] {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Point(pair) | Value::Size(pair) => Some(*pair),
-            _ => None,
-        }
     }
 }

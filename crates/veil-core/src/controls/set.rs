@@ -1,17 +1,11 @@
 //! A stage's controls as a struct with a typed field for each.
 
-use super::{ControlSpec, Value};
-
-/// A type that a control's value can be read as.
-pub trait FromValue: Sized {
-    /// `None` when the value is of another type.
-    fn from_value(value: &Value) -> Option<Self>;
-}
+use super::kinds::{AnyControl, Value};
 
 /// A struct of a stage's controls: each field is a control, its type what it is read as.
 pub trait ControlSet: Sized {
     /// The declared controls, in order.
-    fn specs() -> Vec<ControlSpec>;
+    fn specs() -> Vec<AnyControl>;
     /// From values in the same order; `None` when one is missing or of another type.
     fn read(values: &[Value]) -> Option<Self>;
 }
@@ -32,8 +26,8 @@ macro_rules! controls {
         struct $name { $($field: $type,)* }
 
         impl $crate::controls::ControlSet for $name {
-            fn specs() -> Vec<$crate::controls::ControlSpec> {
-                vec![$($spec.with_id(stringify!($field)),)*]
+            fn specs() -> Vec<$crate::controls::AnyControl> {
+                vec![$($spec.with_id(stringify!($field)).any(),)*]
             }
             fn read(values: &[$crate::controls::Value]) -> Option<Self> {
                 let mut values = values.iter();

@@ -5,39 +5,59 @@ use serde::de::Error as _;
 use serde::{Deserialize, Deserializer, Serialize};
 use serde_json::Value as Json;
 
-use super::{Curve, KeyedPoints, Lattice, PairSet, Shapes, Stops};
+use super::control_type::plain;
+use super::curve::Curve;
+use super::form::Form;
+use super::lattice::Lattice;
+use super::pairs::PairSet;
+use super::points::KeyedPoints;
+use super::shapes::Shapes;
+use super::stops::Stops;
 use crate::feed::Feed;
 use crate::ids::MediaId;
 
-/// What a form of setting holds that others work on.
-pub(super) trait Form {
-    /// Numbers that are fed.
-    fn feeds(&self) -> &[Feed] {
-        &[]
+/// What stands in a setting of one form.
+pub(super) trait Settled: Sized {
+    /// What stands in a setting; none where it is of another form.
+    fn of(setting: &Setting) -> Option<&Self>;
+
+    /// The setting that it stands in.
+    fn setting(self) -> Setting;
+}
+
+/// For a type of control that takes more than one form.
+impl Settled for Setting {
+    fn of(setting: &Setting) -> Option<&Self> {
+        Some(setting)
     }
 
-    /// The same, to be changed.
-    fn feeds_mut(&mut self) -> &mut [Feed] {
-        &mut []
+    fn setting(self) -> Setting {
+        self
     }
+}
 
-    /// Points that are keyed together, a list of them each.
-    fn drawn(&self) -> Vec<&KeyedPoints> {
-        Vec::new()
-    }
+macro_rules! plain_forms {
+    ($($name:ident($type:ty))+) => {
+        $(impl Settled for $type {
+            fn of(setting: &Setting) -> Option<&Self> {
+                match setting {
+                    Setting::$name(held) => Some(held),
+                    _ => None,
+                }
+            }
 
-    /// The same, to be changed.
-    fn drawn_mut(&mut self) -> Vec<&mut KeyedPoints> {
-        Vec::new()
-    }
+            fn setting(self) -> Setting {
+                Setting::$name(self)
+            }
+        })+
+    };
+}
 
-    /// What is drawn becomes that of a picture so many times as large.
-    fn scale_drawn(&mut self, factor: f64) {
-        self.drawn_mut().into_iter().for_each(|points| points.scale(factor));
-    }
-
-    /// A few words on what it is.
-    fn words(&self) -> String;
+plain_forms! {
+    Switch(bool)
+    Choice(String)
+    Names(Vec<String>)
+    Feed(Feed)
 }
 
 macro_rules! forms {
@@ -56,6 +76,19 @@ macro_rules! forms {
             /// Of a number.
             Feed(Feed),
         }
+
+        $(impl Settled for $type {
+            fn of(setting: &Setting) -> Option<&Self> {
+                match setting {
+                    Setting::$name { $word } => Some($word),
+                    _ => None,
+                }
+            }
+
+            fn setting(self) -> Setting {
+                Setting::$name { $word: self }
+            }
+        })+
 
         impl Setting {
             /// By the one word that a form has, so that an error tells what is wrong with that form.
@@ -178,7 +211,7 @@ impl Setting {
 
     /// Plain numbers of one control: a place, a size or a colour.
     pub fn numbers(values: &[f64]) -> Self {
-        Self::Axes { axes: values.iter().copied().map(Feed::Fixed).collect() }
+        Self::Axes { axes: plain(values) }
     }
 
     /// Its feeds; none where it takes none.

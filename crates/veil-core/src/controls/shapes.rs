@@ -5,10 +5,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 use veil_pixels::shape::ellipse::SoftSide;
 
-use super::setting::Form;
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, KeyedPoints, Setting, ShapePoint, Value, holding,
-};
+use super::control_type::{ControlType, holding};
+use super::form::Form;
+use super::points::{KeyedPoints, ShapePoint};
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::key::{Key, Keyed, keyed_by_number};
 use crate::matte_way::MatteWay;
@@ -238,53 +238,50 @@ impl Form for Shapes {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct ShapesSpec;
 
-impl ControlSpec {
+impl ControlSpec<ShapesSpec> {
     /// Outlines drawn on the picture.
     pub const fn shapes(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Shapes(ShapesSpec))
+        Self::of(name, ShapesSpec)
     }
 }
 
 impl ControlType for ShapesSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Shapes(Vec::new())
+    type Value = Vec<Laid>;
+    type Set = Shapes;
+
+    fn start(&self, _picture: PictureFormat) -> Vec<Laid> {
+        Vec::new()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Shapes { shapes: Vec::new() }
+    fn start_set(&self, _picture: PictureFormat) -> Shapes {
+        Vec::new()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
-            Setting::Shapes { shapes } if shapes.len() <= MOST_SHAPES => {
-                shapes.iter().try_for_each(Drawn::check)
-            }
-            Setting::Shapes { .. } => Err(format!("takes up to {MOST_SHAPES} outlines")),
-            _ => Err("wants outlines".into()),
+    fn wanted(&self) -> String {
+        "wants outlines".into()
+    }
+
+    fn fits(&self, set: &Shapes) -> Result<(), String> {
+        if set.len() > MOST_SHAPES {
+            return Err(format!("takes up to {MOST_SHAPES} outlines"));
         }
+        set.iter().try_for_each(Drawn::check)
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Shapes { shapes } => Some(Value::Shapes(laid(shapes, moment.now, others))),
-            _ => None,
-        }
+    fn at(&self, set: &Shapes, moment: Moment, others: &dyn Others) -> Option<Vec<Laid>> {
+        Some(laid(set, moment.now, others))
     }
 
     fn follow_names(&self) -> &'static [&'static str] {
         &["centre x", "centre y", "size", "turn"]
     }
 
-    fn number(&self, setting: &Setting, axis: usize, moment: Moment, others: &dyn Others) -> Option<f64> {
-        match setting {
-            Setting::Shapes { shapes } => stand(shapes, moment.now, others)?.get(axis).copied(),
-            _ => None,
-        }
+    fn own_number(&self, set: &Shapes, axis: usize, moment: Moment, others: &dyn Others) -> Option<f64> {
+        stand(set, moment.now, others)?.get(axis).copied()
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        let shapes = <Vec<Laid>>::from_value(value).unwrap_or_default();
-        shapes.iter().map(|shape| shape.name.as_str()).collect::<Vec<_>>().join(", ")
+    fn line(&self, _name: &str, value: &Vec<Laid>, _media: &[Media]) -> String {
+        value.iter().map(|shape| shape.name.as_str()).collect::<Vec<_>>().join(", ")
     }
 
     fn schema(&self) -> Json {
@@ -293,14 +290,5 @@ impl ControlType for ShapesSpec {
 
     fn told(&self) -> String {
         "outlines drawn on the picture".into()
-    }
-}
-
-impl FromValue for Vec<Laid> {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Shapes(shapes) => Some(shapes.clone()),
-            _ => None,
-        }
     }
 }

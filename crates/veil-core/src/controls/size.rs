@@ -3,11 +3,11 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
-    numbers_written, short,
+use super::control_type::{
+    ControlType, axes_fit, fed, numbers, numbers_wanted, numbers_written, plain, short,
 };
-use crate::feed::{Moment, Others};
+use super::spec::ControlSpec;
+use crate::feed::{Feed, Moment, Others};
 use crate::media::Media;
 use crate::picture::PictureFormat;
 
@@ -18,10 +18,10 @@ pub struct SizeSpec {
     pub default_share: [f64; 2],
 }
 
-impl ControlSpec {
+impl ControlSpec<SizeSpec> {
     /// Two lengths, as a share of the picture's height to start with.
     pub const fn size(name: &'static str, default_share: [f64; 2]) -> Self {
-        Self::of(name, ControlKind::Size(SizeSpec { default_share }))
+        Self::of(name, SizeSpec { default_share })
     }
 }
 
@@ -32,24 +32,31 @@ impl SizeSpec {
 }
 
 impl ControlType for SizeSpec {
-    fn start(&self, picture: PictureFormat) -> Value {
-        Value::Size(self.lengths(picture))
+    type Value = [f64; 2];
+    type Set = Vec<Feed>;
+
+    fn start(&self, picture: PictureFormat) -> [f64; 2] {
+        self.lengths(picture)
     }
 
-    fn start_setting(&self, picture: PictureFormat) -> Setting {
-        Setting::numbers(&self.lengths(picture))
+    fn start_set(&self, picture: PictureFormat) -> Vec<Feed> {
+        plain(&self.lengths(picture))
     }
 
     fn is_relative(&self) -> bool {
         true
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        axes_fit(setting, self.axes().len())
+    fn wanted(&self) -> String {
+        numbers_wanted(self)
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        numbers(self, setting, moment, others).map(Value::Size)
+    fn fits(&self, set: &Vec<Feed>) -> Result<(), String> {
+        axes_fit(self, set)
+    }
+
+    fn at(&self, set: &Vec<Feed>, moment: Moment, others: &dyn Others) -> Option<[f64; 2]> {
+        numbers(self, set, moment, others)
     }
 
     fn axes(&self) -> &'static [&'static str] {
@@ -64,12 +71,12 @@ impl ControlType for SizeSpec {
         true
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
-        let lengths = <[f64; 2]>::from_value(value);
-        lengths.map_or_else(String::new, |[x, y]| format!("{name} {} {}", short(x), short(y)))
+    fn line(&self, name: &str, value: &[f64; 2], _media: &[Media]) -> String {
+        let [x, y] = value.map(short);
+        format!("{name} {x} {y}")
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+    fn written(&self, text: &str) -> Result<Vec<Feed>, &'static str> {
         numbers_written(text)
     }
 

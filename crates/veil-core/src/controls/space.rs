@@ -3,11 +3,11 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
-use super::{
-    ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, axes_fit, fed, numbers,
-    numbers_written, short,
+use super::control_type::{
+    ControlType, axes_fit, fed, numbers, numbers_wanted, numbers_written, plain, short,
 };
-use crate::feed::{Moment, Others};
+use super::spec::ControlSpec;
+use crate::feed::{Feed, Moment, Others};
 use crate::key::keyed_by_fields;
 use crate::media::Media;
 use crate::picture::PictureFormat;
@@ -56,48 +56,52 @@ pub struct SpaceSpec {
     pub flat: bool,
 }
 
-impl ControlSpec {
+impl ControlSpec<SpaceSpec> {
     /// A place in space.
     pub const fn space(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Space(SpaceSpec { flat: false }))
+        Self::of(name, SpaceSpec { flat: false })
     }
 
     /// The same place of something without depth.
     pub const fn flat(mut self) -> Self {
-        if let ControlKind::Space(spec) = &mut self.kind {
-            spec.flat = true;
-        }
+        self.kind.flat = true;
         self
     }
 }
 
 impl ControlType for SpaceSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Space(Space::of(START))
+    type Value = Space;
+    type Set = Vec<Feed>;
+
+    fn start(&self, _picture: PictureFormat) -> Space {
+        Space::of(START)
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::numbers(&START)
+    fn start_set(&self, _picture: PictureFormat) -> Vec<Feed> {
+        plain(&START)
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        axes_fit(setting, self.axes().len())
+    fn wanted(&self) -> String {
+        numbers_wanted(self)
     }
 
-    fn at(&self, setting: &Setting, moment: Moment, others: &dyn Others) -> Option<Value> {
-        numbers(self, setting, moment, others).map(|numbers| Value::Space(Space::of(numbers)))
+    fn fits(&self, set: &Vec<Feed>) -> Result<(), String> {
+        axes_fit(self, set)
+    }
+
+    fn at(&self, set: &Vec<Feed>, moment: Moment, others: &dyn Others) -> Option<Space> {
+        numbers(self, set, moment, others).map(Space::of)
     }
 
     fn axes(&self) -> &'static [&'static str] {
         &["x", "y", "z", "turn x", "turn y", "turn z", "scale x", "scale y", "scale z"]
     }
 
-    fn line(&self, name: &str, value: &Value, _media: &[Media]) -> String {
-        let place = Space::from_value(value);
-        place.map_or_else(String::new, |space| format!("{name} {}", space.position.map(short).join(" ")))
+    fn line(&self, name: &str, value: &Space, _media: &[Media]) -> String {
+        format!("{name} {}", value.position.map(short).join(" "))
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
+    fn written(&self, text: &str) -> Result<Vec<Feed>, &'static str> {
         numbers_written(text)
     }
 
@@ -107,14 +111,5 @@ impl ControlType for SpaceSpec {
 
     fn told(&self) -> String {
         "a place in space: position, turn and scale".into()
-    }
-}
-
-impl FromValue for Space {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Space(space) => Some(*space),
-            _ => None,
-        }
     }
 }

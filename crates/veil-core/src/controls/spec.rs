@@ -2,8 +2,6 @@
 
 use serde::Serialize;
 
-use super::ControlKind;
-
 /// What of a control can be dragged on the picture.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "lowercase")]
@@ -38,9 +36,9 @@ pub enum Grip {
     Length,
 }
 
-/// A control as a stage declares it.
+/// A control of one type, as a stage declares it.
 #[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct ControlSpec {
+pub struct ControlSpec<K> {
     /// Stable, in files.
     pub id: &'static str,
     /// As shown.
@@ -50,7 +48,7 @@ pub struct ControlSpec {
     /// One sentence.
     pub help: &'static str,
     /// Its type.
-    pub kind: ControlKind,
+    pub kind: K,
     /// What can be dragged.
     pub grip: Grip,
     /// When it counts.
@@ -67,8 +65,8 @@ pub struct When {
     pub is: &'static [&'static str],
 }
 
-impl ControlSpec {
-    pub(super) const fn of(name: &'static str, kind: ControlKind) -> Self {
+impl<K> ControlSpec<K> {
+    pub(super) const fn of(name: &'static str, kind: K) -> Self {
         Self { id: "", name, group: "", help: "", kind, grip: Grip::None, when: None }
     }
 

@@ -4,8 +4,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
 
-use super::setting::Form;
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value, holding};
+use super::control_type::{ControlType, holding};
+use super::form::Form;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::key::keyed_by_fields;
 use crate::media::Media;
@@ -59,10 +60,10 @@ impl Form for Stops {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub struct StopsSpec;
 
-impl ControlSpec {
+impl ControlSpec<StopsSpec> {
     /// The stops of a gradient.
     pub const fn stops(name: &'static str) -> Self {
-        Self::of(name, ControlKind::Stops(StopsSpec))
+        Self::of(name, StopsSpec)
     }
 }
 
@@ -72,16 +73,22 @@ fn plain() -> Stops {
 }
 
 impl ControlType for StopsSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Stops(plain())
+    type Value = Stops;
+    type Set = Stops;
+
+    fn start(&self, _picture: PictureFormat) -> Stops {
+        plain()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Stops { stops: plain() }
+    fn start_set(&self, _picture: PictureFormat) -> Stops {
+        plain()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        let Setting::Stops { stops } = setting else { return Err("wants the stops of a gradient".into()) };
+    fn wanted(&self) -> String {
+        "wants the stops of a gradient".into()
+    }
+
+    fn fits(&self, stops: &Stops) -> Result<(), String> {
         if stops.is_empty() || stops.len() > MOST_STOPS {
             return Err(format!("takes 1 to {MOST_STOPS} stops"));
         }
@@ -98,15 +105,12 @@ impl ControlType for StopsSpec {
         }
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Stops { stops } => Some(Value::Stops(stops.clone())),
-            _ => None,
-        }
+    fn at(&self, set: &Stops, _moment: Moment, _others: &dyn Others) -> Option<Stops> {
+        Some(set.clone())
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        Stops::from_value(value).unwrap_or_default().words()
+    fn line(&self, _name: &str, value: &Stops, _media: &[Media]) -> String {
+        value.words()
     }
 
     fn schema(&self) -> Json {
@@ -115,14 +119,5 @@ impl ControlType for StopsSpec {
 
     fn told(&self) -> String {
         "the stops of a gradient".into()
-    }
-}
-
-impl FromValue for Stops {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Stops(stops) => Some(stops.clone()),
-            _ => None,
-        }
     }
 }

@@ -3,7 +3,8 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use super::control_type::ControlType;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::picture::PictureFormat;
 
@@ -14,35 +15,39 @@ pub struct SwitchSpec {
     pub default: bool,
 }
 
-impl ControlSpec {
+impl ControlSpec<SwitchSpec> {
     /// On or off.
     pub const fn switch(name: &'static str, default: bool) -> Self {
-        Self::of(name, ControlKind::Switch(SwitchSpec { default }))
+        Self::of(name, SwitchSpec { default })
     }
 }
 
 impl ControlType for SwitchSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Switch(self.default)
+    type Value = bool;
+    type Set = bool;
+
+    fn start(&self, _picture: PictureFormat) -> bool {
+        self.default
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Switch(self.default)
+    fn start_set(&self, _picture: PictureFormat) -> bool {
+        self.default
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        if matches!(setting, Setting::Switch(_)) { Ok(()) } else { Err("is on or off".into()) }
+    fn wanted(&self) -> String {
+        "is on or off".into()
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Switch(on) => Some(Value::Switch(*on)),
-            _ => None,
-        }
+    fn fits(&self, _set: &bool) -> Result<(), String> {
+        Ok(())
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
-        text.parse().map(Setting::Switch).map_err(|_| "the value is true or false")
+    fn at(&self, set: &bool, _moment: Moment, _others: &dyn Others) -> Option<bool> {
+        Some(*set)
+    }
+
+    fn written(&self, text: &str) -> Result<bool, &'static str> {
+        text.parse().map_err(|_| "the value is true or false")
     }
 
     fn schema(&self) -> Json {
@@ -51,14 +56,5 @@ impl ControlType for SwitchSpec {
 
     fn told(&self) -> String {
         format!("a switch, {}", if self.default { "on" } else { "off" })
-    }
-}
-
-impl FromValue for bool {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Switch(on) => Some(*on),
-            _ => None,
-        }
     }
 }

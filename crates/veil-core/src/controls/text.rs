@@ -3,7 +3,8 @@
 use serde::Serialize;
 use serde_json::{Value as Json, json};
 
-use super::{ControlKind, ControlSpec, ControlType, FromValue, Setting, Value};
+use super::control_type::ControlType;
+use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::media::Media;
 use crate::picture::PictureFormat;
@@ -18,46 +19,43 @@ pub struct TextSpec {
     pub default: &'static str,
 }
 
-impl ControlSpec {
+impl ControlSpec<TextSpec> {
     /// Words.
     pub const fn text(name: &'static str, default: &'static str) -> Self {
-        Self::of(name, ControlKind::Text(TextSpec { default }))
+        Self::of(name, TextSpec { default })
     }
 }
 
 impl ControlType for TextSpec {
-    fn start(&self, _picture: PictureFormat) -> Value {
-        Value::Text(self.default.into())
+    type Value = String;
+    type Set = String;
+
+    fn start(&self, _picture: PictureFormat) -> String {
+        self.default.into()
     }
 
-    fn start_setting(&self, _picture: PictureFormat) -> Setting {
-        Setting::Choice(self.default.into())
+    fn start_set(&self, _picture: PictureFormat) -> String {
+        self.default.into()
     }
 
-    fn fits(&self, setting: &Setting) -> Result<(), String> {
-        match setting {
-            Setting::Choice(text) if text.len() <= LONGEST_TEXT => Ok(()),
-            Setting::Choice(_) => Err(format!("takes up to {LONGEST_TEXT} letters")),
-            _ => Err("wants a text".into()),
-        }
+    fn wanted(&self) -> String {
+        "wants a text".into()
     }
 
-    fn at(&self, setting: &Setting, _moment: Moment, _others: &dyn Others) -> Option<Value> {
-        match setting {
-            Setting::Choice(text) => Some(Value::Text(text.clone())),
-            _ => None,
-        }
+    fn fits(&self, set: &String) -> Result<(), String> {
+        if set.len() <= LONGEST_TEXT { Ok(()) } else { Err(format!("takes up to {LONGEST_TEXT} letters")) }
     }
 
-    fn line(&self, _name: &str, value: &Value, _media: &[Media]) -> String {
-        match value {
-            Value::Text(text) => text.lines().collect::<Vec<_>>().join(" / "),
-            _ => String::new(),
-        }
+    fn at(&self, set: &String, _moment: Moment, _others: &dyn Others) -> Option<String> {
+        Some(set.clone())
     }
 
-    fn written(&self, text: &str) -> Result<Setting, &'static str> {
-        Ok(Setting::Choice(text.into()))
+    fn line(&self, _name: &str, value: &String, _media: &[Media]) -> String {
+        value.lines().collect::<Vec<_>>().join(" / ")
+    }
+
+    fn written(&self, text: &str) -> Result<String, &'static str> {
+        Ok(text.into())
     }
 
     fn schema(&self) -> Json {
@@ -66,14 +64,5 @@ impl ControlType for TextSpec {
 
     fn told(&self) -> String {
         "words".into()
-    }
-}
-
-impl FromValue for String {
-    fn from_value(value: &Value) -> Option<Self> {
-        match value {
-            Value::Text(text) => Some(text.clone()),
-            _ => None,
-        }
     }
 }

@@ -10,10 +10,7 @@ fn lattice(rows: usize, columns: usize) -> Lattice {
 }
 
 fn after(lattice: &Lattice, deed: Json) -> Result<Lattice, String> {
-    match LatticeSpec.altered(&Setting::Lattice { lattice: lattice.clone() }, &deed)? {
-        Setting::Lattice { lattice } => Ok(lattice),
-        other => Err(other.words()),
-    }
+    LatticeSpec.altered(lattice, &deed)
 }
 
 fn bent(rows: usize, columns: usize, ways: &[[f64; 2]]) -> Lattice {
@@ -44,8 +41,7 @@ proptest! {
                 continue;
             }
             let made = made.unwrap();
-            let setting = Setting::Lattice { lattice: made.clone() };
-            prop_assert!(LatticeSpec.fits(&setting).is_ok());
+            prop_assert!(LatticeSpec.fits(&made).is_ok());
             for (place, point) in old.rest.iter().zip(&old.moved.keys[0].points) {
                 let at = made.rest.iter().position(|new| near(*new, *place)).unwrap();
                 prop_assert_eq!(made.moved.keys[0].points[at].at, point.at);
@@ -119,20 +115,21 @@ fn quarter_turns_carry_each_axis_to_the_next() {
 fn broken_lattices_and_pairs_are_refused() {
     let mut short = lattice(2, 2);
     short.rest.pop();
-    let why = LatticeSpec.fits(&Setting::Lattice { lattice: short }).unwrap_err();
+    let why = LatticeSpec.fits(&short).unwrap_err();
     assert!(why.contains("9 places"), "{why}");
     assert!(after(&lattice(1, 1), json!({ "remove_row": 1 })).is_err());
     assert!(after(&lattice(40, 1), json!({ "add_row": 0 })).is_err());
     assert!(after(&lattice(2, 2), json!({ "over": [3.0, 0.0, 3.0, 9.0] })).is_err());
     let line = json!({ "keys": [{ "frame": 1001, "points": [{ "at": [0, 0] }, { "at": [9, 0] }] }] });
+    let pairs = ControlKind::Pairs(PairsSpec);
     let set = |ties: Json, amounts: Json| -> Setting {
         let pair = json!({ "name": "lip", "closed": false, "rest": line, "goal": line, "ties": ties });
         serde_json::from_value(json!({ "pairs": { "pairs": [pair], "amounts": amounts } })).unwrap()
     };
-    assert_eq!(PairsSpec.fits(&set(json!([[0.5, 1.0]]), json!([1]))), Ok(()));
-    let beyond = PairsSpec.fits(&set(json!([[0.5, 1.2]]), json!([1]))).unwrap_err();
+    assert_eq!(pairs.fits(&set(json!([[0.5, 1.0]]), json!([1]))), Ok(()));
+    let beyond = pairs.fits(&set(json!([[0.5, 1.2]]), json!([1]))).unwrap_err();
     assert!(beyond.contains("`lip`"), "{beyond}");
-    assert!(PairsSpec.fits(&set(json!([]), json!([]))).is_err());
+    assert!(pairs.fits(&set(json!([]), json!([]))).is_err());
 }
 
 /// Its own amount is fed and named as its pair; no number beyond them is there.
@@ -144,8 +141,9 @@ fn amounts_of_pairs_are_fed_and_named() {
     let keys = json!({ "keys": [{ "frame": 1001, "value": 0 }, { "frame": 1011, "value": 1 }] });
     let set = json!({ "pairs": { "pairs": [pair], "fences": [fence], "amounts": [keys, 0.5] } });
     let setting: Setting = serde_json::from_value(set.clone()).unwrap();
-    assert_eq!(PairsSpec.fits(&setting), Ok(()));
-    let names: Vec<_> = (0..3).map(|axis| PairsSpec.axis_name(&setting, axis)).collect();
+    let pairs = ControlKind::Pairs(PairsSpec);
+    assert_eq!(pairs.fits(&setting), Ok(()));
+    let names: Vec<_> = (0..3).map(|axis| pairs.axis_name(&setting, axis)).collect();
     assert_eq!(names, [Some("nose".to_owned()), Some("chin".to_owned()), None]);
     assert_eq!(setting.drawn().len(), 3);
     let other = setting.with_feed(1, Feed::Fixed(0.25));

@@ -1,7 +1,7 @@
 //! What works on colour makes no light where nothing is, and does not jump where coverage ends.
 
 use proptest::prelude::*;
-use veil_core::controls::{ColourSpec, ControlKind, ControlSpec};
+use veil_core::controls::{AnyControl, ColourSpec, ControlKind};
 use veil_core::plates::Role;
 use veil_core::setup::{Setting, Setup};
 use veil_core::signal::{Pixels, SignalKind};
@@ -97,7 +97,7 @@ fn alone(kind: &str) -> Setup {
 }
 
 /// A setting somewhere within what the control's slider spans; of switches and the like their own.
-fn somewhere(spec: &ControlSpec, share: f64) -> Option<Setting> {
+fn somewhere(spec: &AnyControl, share: f64) -> Option<Setting> {
     let within = |(from, to): (f64, f64), share: f64| from + (to - from) * share;
     match &spec.kind {
         ControlKind::Number(bounds) => Some(Setting::number(within(bounds.slider, share))),

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind, ControlSpec, Grip, Lattice};
+use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Grip, Lattice};
 use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
@@ -154,7 +154,7 @@ fn number_of(
 }
 
 /// The control of a row that is drawn on the picture, and what it is set to.
-fn drawn_of(setup: &Setup, row: StageId) -> Option<(&'static ControlSpec, Setting)> {
+fn drawn_of(setup: &Setup, row: StageId) -> Option<(&'static AnyControl, Setting)> {
     let entry = setup.stage(row)?;
     let spec = shape::controls(entry).into_iter().find(|spec| spec.grip == Grip::Drawn)?;
     Some((spec, shape::setting(setup, entry, spec)))

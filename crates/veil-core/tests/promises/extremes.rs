@@ -10,7 +10,7 @@ use proptest::sample::Index;
 use proptest::test_runner::TestRunner;
 use serde_json::Value;
 use veil_core::braid::lay_out;
-use veil_core::controls::{ControlKind, ControlSpec};
+use veil_core::controls::{AnyControl, ControlKind};
 use veil_core::engine::{Engine, OnFault, Request, WayTo};
 use veil_core::folds::Folds;
 use veil_core::setup::{Command, Edit, Setting, Setup, StageEntry, StageId};
@@ -26,7 +26,7 @@ const PATIENCE: Duration = Duration::from_millis(200);
 const SOON: Duration = Duration::from_secs(4);
 
 /// Settings of a control's numbers at both of their ends.
-fn ends(spec: &ControlSpec) -> Vec<Setting> {
+fn ends(spec: &AnyControl) -> Vec<Setting> {
     let far = |count: usize| [-1e9, 0.0, 1e9].map(|value| Setting::numbers(&vec![value; count])).to_vec();
     match &spec.kind {
         ControlKind::Number(bounds) => [bounds.least, bounds.most].map(Setting::number).to_vec(),

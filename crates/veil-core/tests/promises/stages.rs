@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use veil_core::controls::{ChoiceSpec, ColourSpec, ControlKind, ControlSpec, Lattice, Stop};
+use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Lattice, Stop};
 use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
 use veil_core::signal::{Pixels, SignalKind, Take};
@@ -215,7 +215,7 @@ fn what_a_formula_cannot_work_out_is_nothing_and_its_row_is_marked() {
     assert!(ask(&setup, TESTED, 1, None).faults.is_empty());
 }
 
-fn anywhere(spec: &'static ControlSpec) -> BoxedStrategy<Option<Setting>> {
+fn anywhere(spec: &'static AnyControl) -> BoxedStrategy<Option<Setting>> {
     match &spec.kind {
         ControlKind::Number(number) => {
             let (least, most) = (number.least, number.most);

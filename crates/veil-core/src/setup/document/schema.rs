@@ -5,7 +5,7 @@
 
 use serde_json::{Map, Value, json};
 
-use crate::controls::ControlSpec;
+use crate::controls::AnyControl;
 use crate::mattes;
 use crate::setup::{Setup, StageKind, Tool};
 use crate::shape::common_controls;
@@ -65,7 +65,7 @@ fn of_kind(spec: &crate::spec::StageSpec) -> Value {
     })
 }
 
-fn of_control(spec: &ControlSpec) -> Value {
+fn of_control(spec: &AnyControl) -> Value {
     let mut told = spec.kind.schema();
     if let Some(told) = told.as_object_mut() {
         told.insert("title".into(), json!(spec.name));

@@ -2,7 +2,7 @@
 
 use veil_pixels::Window;
 
-use crate::controls::{ControlSet, ControlSpec};
+use crate::controls::{ChoiceSpec, ControlSet, ControlSpec, NumberSpec, SwitchSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
@@ -51,21 +51,21 @@ impl Meet {
 pub(crate) const LIST: [&str; 5] = ["field2", "field3", "field4", "field5", "field6"];
 const NAMES: [&str; 5] = ["field 2", "field 3", "field 4", "field 5", "field 6"];
 
-fn meets() -> ControlSpec {
+fn meets() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("meets by", Meet::Maximum).help("How this field meets those above it.")
 }
 
-fn share() -> ControlSpec {
+fn share() -> ControlSpec<NumberSpec> {
     ControlSpec::number("by", 1.0, (0.0, 1.0))
         .within(0.0, 1.0)
         .help("How much of this field's effect is seen.")
 }
 
-fn inverted() -> ControlSpec {
+fn inverted() -> ControlSpec<SwitchSpec> {
     ControlSpec::switch("inverted", false).help("This field counts as 1 minus its value.")
 }
 
-fn counts() -> ControlSpec {
+fn counts() -> ControlSpec<SwitchSpec> {
     ControlSpec::switch("counts", true).help("Whether this field counts.")
 }
 

@@ -3,13 +3,13 @@
 use veil_pixels::Window;
 use veil_pixels::filter::mosaic::{CellValue, Mosaic};
 
-use crate::controls::{ControlSet, ControlSpec, Unit};
+use crate::controls::{ControlSet, ControlSpec, NumberSpec, Unit};
 use crate::signal::{Domain, Pixels};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls, each_kind};
 
-const fn side(name: &'static str) -> ControlSpec {
+const fn side(name: &'static str) -> ControlSpec<NumberSpec> {
     ControlSpec::number(name, 24.0, (1.0, 200.0)).within(1.0, 2000.0).unit(Unit::Px)
 }
 

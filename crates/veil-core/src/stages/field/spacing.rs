@@ -3,7 +3,7 @@
 use veil_pixels::shape::stripes::Stripes;
 
 use crate::choice;
-use crate::controls::{ControlSpec, Unit};
+use crate::controls::{ChoiceSpec, ControlSpec, NumberSpec, Unit};
 use crate::stage::Context;
 
 /// How the way from one line to the next is told.
@@ -31,12 +31,12 @@ impl Spacing {
     }
 }
 
-pub(super) fn spacing() -> ControlSpec {
+pub(super) fn spacing() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("spaced", Spacing::Length)
         .help("By the length from line to line, or by how many go across the frame.")
 }
 
-pub(super) const fn period() -> ControlSpec {
+pub(super) const fn period() -> ControlSpec<NumberSpec> {
     ControlSpec::number("period", 60.0, (2.0, 400.0))
         .within(0.5, 10_000.0)
         .unit(Unit::Px)
@@ -44,7 +44,7 @@ pub(super) const fn period() -> ControlSpec {
         .help("From one line to the next.")
 }
 
-pub(super) const fn count() -> ControlSpec {
+pub(super) const fn count() -> ControlSpec<NumberSpec> {
     ControlSpec::number("number", 16.0, (1.0, 100.0))
         .within(0.1, 4000.0)
         .when("spacing", &["count"])

@@ -3,7 +3,7 @@
 use veil_pixels::blend::{Encoding, Mode, blend_row, blend_row_encoded};
 use veil_pixels::{Field, Picture, Rgba, Window};
 
-use crate::controls::{ControlSet, ControlSpec};
+use crate::controls::{ChoiceSpec, ControlSet, ControlSpec, NumberSpec, SwitchSpec};
 use crate::matte_way::{MatteWay, met};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, Passes, SlotSpec, StageSpec};
@@ -28,22 +28,22 @@ const NAMES: [(&str, &str); 6] = [
     ("layer 6", "layer 6 matte"),
 ];
 
-fn mode() -> ControlSpec {
+fn mode() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("mode", Mode::Over).help("How this layer meets what lies below.")
 }
 
-fn share() -> ControlSpec {
+fn share() -> ControlSpec<NumberSpec> {
     ControlSpec::number("opacity", 1.0, (0.0, 1.0))
         .within(0.0, 1.0)
         .help("How much of this layer is laid on.")
 }
 
-fn encoding() -> ControlSpec {
+fn encoding() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("worked in", Encoding::Linear)
         .help("Scene-linear light, or as a display encodes it, which modes made for 0 to 1 are used to.")
 }
 
-fn counts() -> ControlSpec {
+fn counts() -> ControlSpec<SwitchSpec> {
     ControlSpec::switch("counts", true).help("Whether this layer is laid on.")
 }
 

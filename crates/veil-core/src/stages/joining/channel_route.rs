@@ -2,7 +2,7 @@
 
 use veil_pixels::{Picture, Rgba, Window, colour};
 
-use crate::controls::{ControlSet, ControlSpec};
+use crate::controls::{ChoiceSpec, ControlSet, ControlSpec};
 use crate::signal::{Domain, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
 use crate::stage::{Context, EachPixel, Stage, StageError};
@@ -66,7 +66,7 @@ impl Part {
     }
 }
 
-fn of(name: &'static str) -> ControlSpec {
+fn of(name: &'static str) -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice(name, Of::Main).help("Which picture this channel is taken of.")
 }
 

@@ -6,7 +6,7 @@ use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Edge, Field, Picture, Window};
 
 use crate::choice;
-use crate::controls::ControlSpec;
+use crate::controls::{ChoiceSpec, ControlSpec};
 use crate::signal::{Domain, Pixels};
 use crate::spec::MAIN;
 use crate::stage::{Context, StageError};
@@ -18,7 +18,7 @@ choice! {
     }
 }
 
-pub(super) fn alpha() -> ControlSpec {
+pub(super) fn alpha() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("alpha", AlphaOf::Largest).help(
         "Of the coverages that the channels brought along the largest, or that of the picture as it was.",
     )

@@ -4,14 +4,14 @@ use veil_pixels::shape::arc::{Arc, Branches, chance};
 use veil_pixels::shape::strokes::Strokes;
 use veil_pixels::{Field, Window};
 
-use crate::controls::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip, PointSpec};
 use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
-const fn place(name: &'static str, share: [f64; 2]) -> ControlSpec {
+const fn place(name: &'static str, share: [f64; 2]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share).grip(Grip::Point)
 }
 

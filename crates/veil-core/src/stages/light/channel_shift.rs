@@ -5,7 +5,7 @@ use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Edge, Window};
 
 use crate::controls;
-use crate::controls::{ControlSet, ControlSpec, Grip, Unit};
+use crate::controls::{ControlSet, ControlSpec, Grip, NumberSpec, Unit};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, SlotSpec, StageSpec};
 use crate::stage::{Context, Stage, StageError};
@@ -15,11 +15,11 @@ use super::apart::{alpha, carried, domain};
 /// The slots of what each channel is moved within.
 const WITHIN: [&str; 3] = ["red_within", "green_within", "blue_within"];
 
-const fn shift(name: &'static str, pixels: f64) -> ControlSpec {
+const fn shift(name: &'static str, pixels: f64) -> ControlSpec<NumberSpec> {
     ControlSpec::number(name, pixels, (-100.0, 100.0)).unit(Unit::Px)
 }
 
-const fn scale(name: &'static str) -> ControlSpec {
+const fn scale(name: &'static str) -> ControlSpec<NumberSpec> {
     ControlSpec::number(name, 1.0, (0.5, 2.0)).within(0.01, 100.0)
 }
 

@@ -3,7 +3,7 @@
 use veil_pixels::Window;
 
 use crate::controls;
-use crate::controls::{ControlSet, ControlSpec};
+use crate::controls::{ControlSet, ControlSpec, NumberSpec, SwitchSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Belongs, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::stage::{Context, Stage, StageError};
@@ -12,12 +12,12 @@ use crate::stage::{Context, Stage, StageError};
 const LIST: [&str; 5] = ["map2", "map3", "map4", "map5", "map6"];
 const NAMES: [&str; 5] = ["map 2", "map 3", "map 4", "map 5", "map 6"];
 
-fn share() -> ControlSpec {
+fn share() -> ControlSpec<NumberSpec> {
     ControlSpec::number("by", 1.0, (-2.0, 2.0))
         .help("How many times this map is added; below 0 it is taken away.")
 }
 
-fn counts() -> ControlSpec {
+fn counts() -> ControlSpec<SwitchSpec> {
     ControlSpec::switch("counts", true).help("Whether this map counts.")
 }
 

@@ -6,18 +6,18 @@ use veil_pixels::warp::perspective::Homography;
 
 use crate::controls;
 use crate::controls::Setting;
-use crate::controls::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip, PointSpec};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Aligned, Bend, Context, Placing, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
 
 use super::rings;
 
-const fn corner(name: &'static str, share: [f64; 2]) -> ControlSpec {
+const fn corner(name: &'static str, share: [f64; 2]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share).grip(Grip::Corner).help("Where this corner comes to lie.")
 }
 
-const fn from(name: &'static str, share: [f64; 2]) -> ControlSpec {
+const fn from(name: &'static str, share: [f64; 2]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share).under("from").help("The place of the input that is laid on that corner.")
 }
 

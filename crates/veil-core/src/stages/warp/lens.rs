@@ -5,7 +5,7 @@ use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::lens::{Lens, LensWay};
 use veil_pixels::{Edge, Window};
 
-use crate::controls::{ControlSet, ControlSpec, Grip};
+use crate::controls::{ControlSet, ControlSpec, Grip, NumberSpec};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, Preset, StageSpec};
 use crate::stage::{Bend, Context, Reading, Stage, StageError, WarpStage};
 use crate::{choice, controls};
@@ -13,7 +13,7 @@ use crate::{choice, controls};
 use super::moved;
 use super::rings;
 
-const fn coefficient(name: &'static str) -> ControlSpec {
+const fn coefficient(name: &'static str) -> ControlSpec<NumberSpec> {
     ControlSpec::number(name, 0.0, (-0.5, 0.5)).under("coefficients")
 }
 

@@ -15,7 +15,7 @@ mod transform;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::{Map, Raster};
 
-use crate::controls::ControlSpec;
+use crate::controls::{ControlSpec, SwitchSpec};
 use crate::stage::{Context, Stage, StageError};
 
 /// In the order that they are listed in.
@@ -59,7 +59,7 @@ pub(super) fn moved(context: &Context<'_>, map: &Map, by: [f32; 2]) -> Result<Mo
 }
 
 /// The control that lets a sharp filter ring.
-pub(super) const fn rings() -> ControlSpec {
+pub(super) const fn rings() -> ControlSpec<SwitchSpec> {
     ControlSpec::switch("coverage rings", false)
         .under("reading")
         .help("A sharp filter swings beyond an edge. Off, alpha stays within 0 and 1, and colour with it.")
