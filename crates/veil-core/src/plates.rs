@@ -205,13 +205,13 @@ pub trait Plates: Send + Sync {
     /// What a frame's file says of itself in words, by the name of the attribute, besides what tells its layers apart.
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
     /// The picture made smaller: the mean of each block of so many by so many pixels, of the blocks that are counted from
-    /// the origin, once `change` had every pixel of full resolution. Cheaper than [`Self::pass`], where it is read so.
+    /// the origin, once `change` had every value of full resolution, in runs of whatever order. Cheaper than [`Self::pass`], where it is read so.
     fn smaller(
         &self,
         media: &Media,
         frame: i32,
         divisor: u32,
-        change: &(dyn Fn(&mut [Rgba]) + Sync),
+        change: &(dyn Fn(&mut [f32]) + Sync),
         cancel: &Cancel,
     ) -> Result<Picture, PlateError> {
         match self.pass(media, frame, Role::Beauty, cancel)? {
@@ -237,13 +237,14 @@ pub trait Plates: Send + Sync {
         Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
     }
     /// How much of each pixel of full resolution some IDs cover together, from 0 to 1: the sum over all ranks of a
-    /// Cryptomatte.
+    /// Cryptomatte. Of it the means of blocks of so many by so many pixels, counted from the file's origin.
     fn coverage(
         &self,
         media: &Media,
         _frame: i32,
         _kind: IdKind,
         _ids: &[Id],
+        _divisor: u32,
         _cancel: &Cancel,
     ) -> Result<Field, PlateError> {
         Err(PlateError::File(format!("`{}` has no Cryptomatte", media.name)))
@@ -254,10 +255,10 @@ pub trait Plates: Send + Sync {
 pub fn made_smaller(
     mut whole: Picture,
     divisor: u32,
-    change: &(dyn Fn(&mut [Rgba]) + Sync),
+    change: &(dyn Fn(&mut [f32]) + Sync),
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
-    whole.fill_rows(cancel, |_, row| change(row))?;
+    whole.fill_rows(cancel, |_, row| change(row.as_flattened_mut()))?;
     block_means(&whole, divisor, cancel)
 }
 

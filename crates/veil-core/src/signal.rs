@@ -39,6 +39,13 @@ pub struct Domain {
     pub data: Window,
 }
 
+impl Domain {
+    /// Of pixels so many times as large.
+    pub fn scaled_down(self, divisor: u32) -> Self {
+        Self { display: self.display.scaled_down(divisor), data: self.data.scaled_down(divisor) }
+    }
+}
+
 /// The pixels of one of the three kinds.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Pixels {

@@ -15,7 +15,7 @@ use veil_pixels::{Cancel, Edge, Field, Window};
 
 use crate::MediaError;
 use crate::exr_head::ExrHead;
-use crate::exr_pixels::{read_lines, read_some_lines};
+use crate::exr_pixels::{Planes, read_lines, read_smaller_planes};
 use crate::patient::bytes;
 
 /// One of a file's Cryptomattes.
@@ -128,7 +128,7 @@ pub(crate) fn id_at(
     let first = &file.ranks(kind)?[0];
     let wanted = [first.ids, first.shares];
     let pairs = read_lines(&file.path, first.part, &wanted, cancel, |_, lines, pairs: &mut [[f32; 2]]| {
-        let read = lines[0].iter().zip(&lines[1]);
+        let read = lines[0].iter().zip(lines[1]);
         pairs.iter_mut().zip(read).for_each(|(pair, (id, share))| *pair = [*id, *share]);
     })?;
     let covered = pairs.get(x, y).filter(|[_, share]| *share > 0.0);
@@ -158,45 +158,59 @@ impl Unfinished {
     fn has(&self, y: i32) -> bool {
         self.row(y).is_some_and(|row| row.load(Ordering::Relaxed))
     }
+
+    fn is_none(&self) -> bool {
+        !self.rows.iter().any(|row| row.load(Ordering::Relaxed))
+    }
 }
 
-/// How much of each pixel some IDs cover together. Ranks are summed as they are read, so that they need no memory.
+/// How much of each pixel some IDs cover together, the means of blocks of so many by so many pixels that are counted from
+/// the origin. Ranks are summed as they are read, so that they need no memory.
 ///
 /// The specification sorts ranks by their coverage: where one covers nothing, no later one does, and those are not decoded.
 pub(crate) fn coverage(
     file: &ExrFile,
     kind: IdKind,
     ids: &[Id],
+    divisor: u32,
     cancel: &Cancel,
 ) -> Result<Field, MediaError> {
-    let mut before: Option<(Field, Unfinished)> = None;
+    let mut covered: Option<Field> = None;
+    let mut left: Option<Unfinished> = None;
     for ranks in file.ranks(kind)?.chunk_by(|a, b| a.part == b.part) {
+        if left.as_ref().is_some_and(Unfinished::is_none) {
+            break;
+        }
         let part = ranks[0].part;
         let channels: Vec<usize> = ranks.iter().flat_map(|rank| [rank.ids, rank.shares]).collect();
         let unfinished = Unfinished::none(file.head.windows[part]);
-        let sum = |y: i32, lines: &[Vec<f32>], row: &mut [f32]| {
-            row.fill(0.0);
-            lines.chunks_exact(2).for_each(|rank| add_rank(row, &rank[0], &rank[1], ids));
-            if lines.last().is_some_and(|shares| shares.iter().any(|share| *share > 0.0)) {
-                unfinished.add(y);
-            }
+        let planes = Planes {
+            count: 1,
+            make: |y: i32, lines: &[&[f32]], _: usize, run: &mut [f32]| {
+                run.fill(0.0);
+                lines.chunks_exact(2).for_each(|rank| add_rank(run, rank[0], rank[1], ids));
+                run.iter_mut().for_each(|sum| *sum = sum.clamp(0.0, 1.0));
+                if lines.last().is_some_and(|shares| shares.iter().any(|share| *share > 0.0)) {
+                    unfinished.add(y);
+                }
+            },
+            sources: vec![Ok(0)],
+            is_wanted: |y: i32| left.as_ref().is_none_or(|left| left.has(y)),
         };
-        let covered = match before {
-            None => read_lines(&file.path, part, &channels, cancel, sum)?,
-            Some((mut covered, left)) => {
-                let more = read_some_lines(&file.path, part, &channels, |y| left.has(y), cancel, sum)?;
-                let more = more.extended(covered.window(), more.window(), Edge::Clear);
+        let read: Field = read_smaller_planes(&file.path, part, &channels, divisor, &planes, cancel)?;
+        covered = Some(match covered {
+            None => read,
+            Some(mut covered) => {
+                let more = read.extended(covered.window(), read.window(), Edge::Clear);
                 covered.fill_rows(cancel, |y, row| {
-                    row.iter_mut().zip(more.row(y)).for_each(|(sum, share)| *sum += share);
+                    row.iter_mut().zip(more.row(y)).for_each(|(sum, share)| *sum = (*sum + share).min(1.0));
                 })?;
                 covered
             }
-        };
-        before = Some((covered, unfinished));
+        });
+        left = Some(unfinished);
     }
-    let (mut covered, _) = before.ok_or_else(|| file.missing(kind))?;
-    covered.change(cancel, |sum| sum.clamp(0.0, 1.0))?;
-    Ok(covered)
+    covered.ok_or_else(|| file.missing(kind))
 }
 
 /// Most bytes of a manifest beside its picture.

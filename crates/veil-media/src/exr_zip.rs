@@ -11,8 +11,8 @@ use exr::compression::Compression;
 use exr::error::{Error, Result};
 use exr::meta::header::Header;
 use libdeflater::{CompressionLvl, Compressor, Decompressor};
-#[cfg(target_arch = "x86_64")]
-use multiversion::multiversion;
+
+use crate::byte_sums::undo_runs;
 
 /// How hard it is tried to make blocks small: frames of footage shrink by a twentieth more at 4, and take a fifth longer.
 const LEVEL: i32 = 1;
@@ -42,16 +42,14 @@ pub(crate) fn is_zipped(header: &Header, stored: &[u8], size: usize) -> bool {
         && matches!(header.compression, Compression::ZIP1 | Compression::ZIP16)
 }
 
-/// What `read` makes of the `size` bytes that a block holds; it must not unzip another one.
-pub(crate) fn unzipped<T>(stored: &[u8], size: usize, read: impl FnOnce(&[u8]) -> T) -> Result<T> {
-    SCRATCH.with_borrow_mut(|Scratch { inflater, inflated, bytes, .. }| {
+/// What `read` makes of the `size` bytes that a block holds, an even number; it must not unzip another one.
+pub(crate) fn unzipped<T>(stored: &[u8], size: usize, read: impl FnOnce(Unzipped<'_>) -> T) -> Result<T> {
+    SCRATCH.with_borrow_mut(|Scratch { inflater, inflated, .. }| {
         inflated.resize(size, 0);
-        bytes.resize(size, 0);
         if inflater.zlib_decompress(stored, inflated) != Ok(size) {
             return Err(Error::Invalid("its zlib stream is damaged".into()));
         }
-        undo(inflated, bytes);
-        Ok(read(bytes))
+        Ok(read(Unzipped::new(inflated)))
     })
 }
 
@@ -95,69 +93,58 @@ fn differences(bytes: &[u8], out: &mut [u8]) {
     }
 }
 
-/// Each byte is the sum of all up to it, less 128 for every one but the first; bytes wrap. The first half of these sums
-/// belongs to even places, the second to odd ones; of an odd number the first half has one more.
-fn undo(differences: &[u8], out: &mut [u8]) {
-    let (even, odd) = differences.split_at(differences.len().div_ceil(2));
-    // Both halves are summed side by side, so the sum of the first is wanted beforehand.
-    let sum = even.iter().fold(128u8, |sum, byte| sum.wrapping_add(*byte));
-    let mut before = [128, sum.wrapping_sub(if even.len().is_multiple_of(2) { 0 } else { 128 })];
-    let (pairs, last) = out.as_chunks_mut::<2>();
-    let done = undo_runs([even, odd], &mut before, pairs);
-    let mut next = |half: usize, difference: u8| {
-        before[half] = before[half].wrapping_add(difference).wrapping_sub(128);
-        before[half]
-    };
-    for (pair, (even, odd)) in pairs[done..].iter_mut().zip(even[done..].iter().zip(&odd[done..])) {
-        *pair = [next(0, *even), next(1, *odd)];
+/// The bytes of a block that are still differences, to be had one run after the other.
+///
+/// Each byte is the sum of all differences up to it, less 128 for every one but the first; bytes wrap. The first half of
+/// these sums belongs to even places, the second to odd ones.
+pub(crate) struct Unzipped<'a> {
+    /// What is left of both halves.
+    halves: [&'a [u8]; 2],
+    /// The sums up to there.
+    before: [u8; 2],
+}
+
+impl<'a> Unzipped<'a> {
+    /// Of an even number of differences: each sample is of two bytes or of four.
+    fn new(differences: &'a [u8]) -> Self {
+        let (even, odd) = differences.split_at(differences.len() / 2);
+        // Both halves are summed side by side, so the sum of the first is wanted beforehand.
+        let sum = sum_from(128, even);
+        Self { halves: [even, odd], before: [128, sum] }
     }
-    if let ([last], Some(even)) = (last, even.last()) {
-        *last = next(0, *even);
+
+    /// Writes the next bytes, an even number; none where there are not so many.
+    pub(crate) fn next(&mut self, bytes: &mut [u8]) -> Option<()> {
+        let halves = self.step(bytes.len() / 2)?;
+        let pairs = bytes.as_chunks_mut::<2>().0;
+        let done = undo_runs(halves, &mut self.before, pairs);
+        for (pair, (even, odd)) in
+            pairs[done..].iter_mut().zip(halves[0][done..].iter().zip(&halves[1][done..]))
+        {
+            self.before = [sum_from(self.before[0], &[*even]), sum_from(self.before[1], &[*odd])];
+            *pair = self.before;
+        }
+        Some(())
+    }
+
+    /// Passes over so many bytes, an even number; none where there are not so many.
+    pub(crate) fn skip(&mut self, bytes: usize) -> Option<()> {
+        let [even, odd] = self.step(bytes / 2)?;
+        self.before = [sum_from(self.before[0], even), sum_from(self.before[1], odd)];
+        Some(())
+    }
+
+    /// The next differences of both halves.
+    fn step(&mut self, pairs: usize) -> Option<[&'a [u8]; 2]> {
+        let [(even, more_even), (odd, more_odd)] =
+            [self.halves[0].split_at_checked(pairs)?, self.halves[1].split_at_checked(pairs)?];
+        self.halves = [more_even, more_odd];
+        Some([even, odd])
     }
 }
 
-/// Bytes that go at once.
-#[cfg(target_arch = "x86_64")]
-const WIDE: usize = 16;
-
-/// Differences added up, from what was there before them.
-#[cfg(target_arch = "x86_64")]
-#[inline(always)]
-fn summed(differences: [u8; WIDE], before: &mut u8) -> safe_arch::m128i {
-    use safe_arch::{
-        add_i8_m128i as add, byte_shl_imm_u128_m128i as moved, extract_i16_as_i32_m128i, m128i,
-        set_splat_i8_m128i,
-    };
-    // To flip the highest bit is to take 128 off.
-    let one = m128i::from(differences) ^ set_splat_i8_m128i(i8::MIN);
-    let two = add(one, moved::<1>(one));
-    let four = add(two, moved::<2>(two));
-    let eight = add(four, moved::<4>(four));
-    let sums = add(eight, moved::<8>(eight));
-    let all = add(sums, set_splat_i8_m128i(before.cast_signed()));
-    *before = before.wrapping_add((extract_i16_as_i32_m128i::<7>(sums) >> 8) as u8);
-    all
-}
-
-/// As many pairs as go sixteen at once, where this machine has registers for them; says how many those were.
-#[cfg(target_arch = "x86_64")]
-#[multiversion(targets("x86_64+avx512f+avx512bw+avx512vl", "x86_64+avx2"))]
-fn undo_runs([even, odd]: [&[u8]; 2], before: &mut [u8; 2], pairs: &mut [[u8; 2]]) -> usize {
-    use safe_arch::{unpack_high_i8_m128i, unpack_low_i8_m128i};
-    let (even, odd) = (even.as_chunks::<WIDE>().0, odd.as_chunks::<WIDE>().0);
-    let runs = pairs.as_chunks_mut::<WIDE>().0;
-    let count = runs.len().min(even.len()).min(odd.len());
-    for ((even, odd), run) in even.iter().zip(odd).zip(runs) {
-        let [of_even, of_odd] = before;
-        let (even, odd) = (summed(*even, of_even), summed(*odd, of_odd));
-        let (low, high) = run.as_flattened_mut().split_at_mut(WIDE);
-        low.copy_from_slice(&<[u8; WIDE]>::from(unpack_low_i8_m128i(even, odd)));
-        high.copy_from_slice(&<[u8; WIDE]>::from(unpack_high_i8_m128i(even, odd)));
-    }
-    count * WIDE
-}
-
-#[cfg(not(target_arch = "x86_64"))]
-fn undo_runs(_: [&[u8]; 2], _: &mut [u8; 2], _: &mut [[u8; 2]]) -> usize {
-    0
+/// What a sum becomes by differences to each of which 128 was added.
+fn sum_from(before: u8, differences: &[u8]) -> u8 {
+    let sum = differences.iter().fold(before, |sum, byte| sum.wrapping_add(*byte));
+    if differences.len().is_multiple_of(2) { sum } else { sum.wrapping_sub(128) }
 }

@@ -4,6 +4,7 @@
 //! never a crash; a frame file that is written is whole or absent.
 
 mod bake;
+mod byte_sums;
 mod camera;
 mod clip;
 mod clip_write;
@@ -12,6 +13,7 @@ pub mod cube;
 mod error;
 mod exr_dwa;
 mod exr_head;
+mod exr_part;
 mod exr_pixels;
 mod exr_write;
 mod exr_zip;

@@ -11,7 +11,7 @@ use veil_core::setup::Media;
 use veil_core::signal::{Domain, Pixels};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::key::cryptomatte::Id;
-use veil_pixels::{Cancel, Field, Picture, Rgba};
+use veil_pixels::{Cancel, Field, Picture};
 
 use crate::MediaError;
 use crate::clip::{self, HeldClip};
@@ -244,7 +244,7 @@ impl Plates for FilePlates {
         media: &Media,
         frame: i32,
         divisor: u32,
-        change: &(dyn Fn(&mut [Rgba]) + Sync),
+        change: &(dyn Fn(&mut [f32]) + Sync),
         cancel: &Cancel,
     ) -> Result<Picture, PlateError> {
         self.told(|| {
@@ -338,8 +338,9 @@ impl Plates for FilePlates {
         frame: i32,
         kind: IdKind,
         ids: &[Id],
+        divisor: u32,
         cancel: &Cancel,
     ) -> Result<Field, PlateError> {
-        self.told(|| cryptomatte::coverage(&self.exr(media, frame)?, kind, ids, cancel))
+        self.told(|| cryptomatte::coverage(&self.exr(media, frame)?, kind, ids, divisor, cancel))
     }
 }

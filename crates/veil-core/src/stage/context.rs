@@ -329,9 +329,8 @@ impl<'a> Context<'a> {
         let (cancel, divisor) = (self.cancel(), scale.divisor());
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        let domain =
-            Domain { display: domain.display.scaled_down(divisor), data: domain.data.scaled_down(divisor) };
-        self.asked.kept(Key::of("smaller plate").with(&print).with(&scale), domain, &mut || {
+        let key = Key::of("smaller plate").with(&print).with(&scale);
+        self.asked.kept(key, domain.scaled_down(divisor), &mut || {
             let mending = Mending::default();
             let smaller = plates.smaller(media, frame, divisor, &|run| mending.run(run), cancel)?;
             self.asked.note_flaws_of(print, mending.found());
@@ -360,21 +359,23 @@ impl<'a> Context<'a> {
         self.asked.moment()
     }
 
-    /// Summed coverage of named IDs at full resolution, kept for the next request.
+    /// Summed coverage of named IDs, kept for the next request: the means of blocks that are counted from the file's origin.
     pub fn id_coverage(
         &self,
         media: &Media,
         frame: i32,
         kind: IdKind,
         names: &[String],
+        scale: Scale,
     ) -> Result<Arc<Signal>, StageError> {
         let plates = self.plates();
-        let cancel = self.cancel();
+        let (cancel, divisor) = (self.cancel(), scale.divisor());
         let (print, domain) =
             (plates.fingerprint(media, frame, cancel)?, plates.domain(media, frame, cancel)?);
-        self.asked.kept(Key::of("things").with(&print).with(&kind).with(names), domain, &mut || {
+        let key = Key::of("things").with(&print).with(&kind).with(names).with(&scale);
+        self.asked.kept(key, domain.scaled_down(divisor), &mut || {
             let ids = plates.things(media, frame, kind)?.ids(names);
-            Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, self.cancel())?))
+            Ok(Pixels::Field(plates.coverage(media, frame, kind, &ids, divisor, cancel)?))
         })
     }
 }

@@ -3,7 +3,7 @@
 use std::sync::{Mutex, PoisonError};
 
 use rayon::prelude::*;
-use veil_pixels::{Cancel, Cancelled, Picture, Rgba};
+use veil_pixels::{Cancel, Cancelled, Picture};
 
 /// How many values were none that pictures are made of.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -16,13 +16,13 @@ pub struct Faulty {
 
 /// What stands for an infinite value: the largest half, with which sums can still be made.
 const LARGEST: f32 = 65_504.0;
-/// Pixels that one worker looks at in a run.
-const PIXELS_AT_ONCE: usize = 1 << 15;
+/// Values that one worker looks at in a run.
+const VALUES_AT_ONCE: usize = 1 << 17;
 
 impl Faulty {
-    fn is_in(run: &[Rgba]) -> bool {
+    fn is_in(run: &[f32]) -> bool {
         // Of all values and not up to the first, since so many are looked at at once.
-        run.as_flattened().iter().fold(false, |faulty, value| faulty | !value.is_finite())
+        run.iter().fold(false, |faulty, value| faulty | !value.is_finite())
     }
 
     fn with(self, other: Self) -> Self {
@@ -30,12 +30,12 @@ impl Faulty {
     }
 
     /// Puts 0 for what is no number and the largest half for what is infinite, and counts these.
-    fn mended_in(run: &mut [Rgba]) -> Self {
+    fn mended_in(run: &mut [f32]) -> Self {
         let mut found = Self::default();
         if !Self::is_in(run) {
             return found;
         }
-        for value in run.as_flattened_mut() {
+        for value in run {
             if value.is_nan() {
                 *value = 0.0;
                 found.none += 1;
@@ -48,13 +48,13 @@ impl Faulty {
     }
 }
 
-/// Counts what is mended in runs of pixels, whichever thread has them.
+/// Counts what is mended in runs of values, whichever thread has them.
 #[derive(Default)]
 pub(crate) struct Mending(Mutex<Faulty>);
 
 impl Mending {
-    /// Mends a run of pixels.
-    pub(crate) fn run(&self, run: &mut [Rgba]) {
+    /// Mends a run of values.
+    pub(crate) fn run(&self, run: &mut [f32]) {
         let found = Faulty::mended_in(run);
         if found != Faulty::default() {
             // A poisoned lock only means that a reader panicked elsewhere; the counts are whole.
@@ -65,8 +65,8 @@ impl Mending {
 
     /// Mends a picture; one without a fault is not written to.
     pub(crate) fn picture(&self, mut picture: Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
-        if picture.pixels().par_chunks(PIXELS_AT_ONCE).any(Faulty::is_in) {
-            picture.fill_rows(cancel, |_, row| self.run(row))?;
+        if picture.pixels().as_flattened().par_chunks(VALUES_AT_ONCE).any(Faulty::is_in) {
+            picture.fill_rows(cancel, |_, row| self.run(row.as_flattened_mut()))?;
         }
         Ok(picture)
     }

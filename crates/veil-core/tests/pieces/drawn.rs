@@ -49,7 +49,9 @@ fn an_outline_says_where_it_stands() {
     let drawn = |shapes: Vec<Drawn>| Setting::Shapes { shapes };
     let stands = |setting: &Setting, now: f64| {
         let moment = Moment { now, since: 0.0, secs: 0.0 };
-        [0, 1, 2, 3].map(|axis| ControlKind::Shapes(ShapesSpec).number(setting, axis, moment, &Alone).unwrap_or(f64::NAN))
+        [0, 1, 2, 3].map(|axis| {
+            ControlKind::Shapes(ShapesSpec).number(setting, axis, moment, &Alone).unwrap_or(f64::NAN)
+        })
     };
     let one = drawn(vec![outline]);
     assert!(near(stands(&one, 1001.0), [40.0, 30.0, 1.0, 0.0]), "{:?}", stands(&one, 1001.0));

@@ -13,6 +13,7 @@ use veil_core::spec::{Accepts, MAIN, MATTE};
 use veil_core::stages;
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::key::cryptomatte::Id;
+use veil_pixels::sample::resize::block_means;
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 pub(crate) const WIDTH: u32 = 96;
@@ -102,10 +103,18 @@ impl Plates for MadeUp {
         Ok(Things(vec![named("kiln"), named("yard")]))
     }
 
-    fn coverage(&self, _: &Media, _: i32, _: IdKind, ids: &[Id], _: &Cancel) -> Result<Field, PlateError> {
+    fn coverage(
+        &self,
+        _: &Media,
+        _: i32,
+        _: IdKind,
+        ids: &[Id],
+        divisor: u32,
+        cancel: &Cancel,
+    ) -> Result<Field, PlateError> {
         let thing = |x, y| Id::of(if (self.is_kiln)(x, y) { "kiln" } else { "yard" });
         let covered = |x, y| if ids.contains(&thing(x, y)) { 1.0 } else { 0.0 };
-        Ok(Raster::from_fn(Window::sized(WIDTH, HEIGHT), covered))
+        Ok(block_means(&Raster::from_fn(Window::sized(WIDTH, HEIGHT), covered), divisor, cancel)?)
     }
 }
 

@@ -61,7 +61,7 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
         let mut wanted = [a, b];
         wanted.sort_unstable();
         assert_eq!(names, wanted);
-        let covered = plates.coverage(&media, 0, kind, &[Id::of(a)], &Cancel::new()).unwrap();
+        let covered = plates.coverage(&media, 0, kind, &[Id::of(a)], 1, &Cancel::new()).unwrap();
         assert!((0..8).all(|x| covered.get(x, 2) == Some(x as f32 / 8.0)), "{kind:?}: {:?}", covered.row(2));
         let foremost = |x| plates.id_at(&media, 0, kind, [x, 2], &Cancel::new()).unwrap();
         assert_eq!([foremost(0), foremost(7), foremost(8)], [None, Some(Id::of(a)), None], "{kind:?}");
@@ -100,7 +100,7 @@ fn is_the_specifications_sum(known: &serde_json::Value, file: &str, sums: &str) 
             .iter()
             .map(|value| value.as_f64().unwrap().min(1.0) as f32)
             .collect();
-        let covered = plates.coverage(&media, 0, IdKind::Object, &ids, &Cancel::new()).unwrap();
+        let covered = plates.coverage(&media, 0, IdKind::Object, &ids, 1, &Cancel::new()).unwrap();
         assert_eq!(covered.pixels(), wanted, "{file}: {}", asked["names"]);
     }
     let wild = things_named(&plates, &media, "gull_*");

@@ -26,7 +26,7 @@ pub fn block_means<P: Pixel>(
 }
 
 /// A row of [`block_means`] from the lines of its blocks, all of which begin at a column. `sums` is room for one line.
-pub fn block_means_of<'a, P: Pixel>(
+fn block_means_of<'a, P: Pixel>(
     lines: impl Iterator<Item = &'a [P]>,
     x0: i32,
     divisor: u32,
@@ -62,30 +62,17 @@ pub fn block_middles<P: Pixel>(
     divisor: u32,
     cancel: &Cancel,
 ) -> Result<Raster<P>, Cancelled> {
-    let Window { x0, y0, x1, y1 } = source.window();
-    let half = divisor as i32 / 2;
-    by_blocks(source, divisor, cancel, |(left, _), (top, _)| {
-        let line = source.row((top + half).clamp(y0, y1 - 1));
-        line[((left + half).clamp(x0, x1 - 1) - x0) as usize]
-    })
-}
-
-/// A raster a `divisor`th the size, each pixel by `f` from the columns and rows of its block.
-fn by_blocks<P: Pixel>(
-    source: &Raster<P>,
-    divisor: u32,
-    cancel: &Cancel,
-    f: impl Fn((i32, i32), (i32, i32)) -> P + Sync,
-) -> Result<Raster<P>, Cancelled> {
     if divisor == 1 {
         return Ok(source.clone());
     }
+    let Window { x0, y0, x1, y1 } = source.window();
     let step = divisor as i32;
-    let block = |at: i32| (at * step, (at + 1) * step);
+    let middle = |at: i32, first: i32, end: i32| (at * step + step / 2).clamp(first, end - 1);
     let window = source.window().scaled_down(divisor);
     Raster::written(window, cancel, |y, row| {
+        let line = source.row(middle(y, y0, y1));
         for (x, out) in (window.x0..).zip(row) {
-            *out = f(block(x), block(y));
+            *out = line[(middle(x, x0, x1) - x0) as usize];
         }
     })
 }

@@ -1,6 +1,6 @@
 //! A matte of named things, from a Cryptomatte.
 
-use veil_pixels::Window;
+use veil_pixels::{Edge, Window};
 
 use crate::controls::{ControlSet, ControlSpec, MediaSort, Unit};
 use crate::ids::MediaId;
@@ -8,7 +8,7 @@ use crate::key::Key;
 use crate::media::Media;
 use crate::placing::Placing;
 use crate::plates::IdKind;
-use crate::signal::{Domain, Pixels, SignalKind};
+use crate::signal::{Domain, Pixels, Scale, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, SlotSpec, StageSpec};
 use crate::stage::{Context, Ride, Stage, StageError};
 use crate::{controls, each_kind};
@@ -93,12 +93,20 @@ pub(in crate::stages) fn from_file(
     (kind, names): (IdKind, &[String]),
     wanted: Window,
 ) -> Result<Pixels, StageError> {
-    let coverage = context.id_coverage(media, frame, kind, names)?;
     let (scale, cancel) = (context.scale(), context.cancel());
+    let placed = context.placed(media, frame, placing)?;
+    // Where whole pixels stay whole ones, it is read as small as it is wanted.
+    if let Some([right, down]) = placed.shift_at(scale) {
+        let coverage = context.id_coverage(media, frame, kind, names, scale)?;
+        return Ok(each_kind!(&coverage.pixels, raster => {
+            let placed = raster.clone().shifted(right, down);
+            placed.extended(wanted, placed.window(), Edge::Clear)
+        }));
+    }
+    let coverage = context.id_coverage(media, frame, kind, names, Scale::FULL)?;
     let of_file = |window: Window| -> Result<Pixels, StageError> {
         Ok(each_kind!(&coverage.pixels, raster => raster.cropped(window)))
     };
-    let placed = context.placed(media, frame, placing)?;
     let part = placed.pixels(wanted.scaled_up(scale.divisor()), true, cancel, of_file)?;
     Ok(part.at_scale(wanted, scale, true, cancel)?)
 }
