@@ -28,7 +28,8 @@ const fn made() -> Frames {
     Frames { first: MEASURED.first - WARM_UP, last: MEASURED.last }
 }
 
-/// Megabytes for held results.
+/// Megabytes for held results at full scale; smaller ones get as many less as they are, so that memory is full once the
+/// frames before are made.
 const MEMORY: u64 = 512;
 
 /// Kinds of rows that read files.
@@ -126,11 +127,11 @@ impl Pace {
 /// Frames to the bytes of a screen; nothing but plates is held of a frame beforehand. Those that are read from files are
 /// asked for two at once, as the page does while it plays.
 fn pace(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<Pace, ProgramError> {
-    let engine = Engine::new(MEMORY << 20);
     let (plates, screens) = (FilePlates::new(folder.to_path_buf()), Screens::new());
     let (Some(last), Some(scale)) = (setup.final_id(), Scale::one_to(scale)) else {
         return Err(ProgramError::Bad("the setup has no final row".into()));
     };
+    let engine = Engine::new((MEMORY << 20) / u64::from(scale.divisor().pow(2)));
     let answer = |stage: StageId, frame: i32| {
         let request = Request { scale, ..Request::whole(stage, f64::from(frame)) };
         let answer = engine.answer(setup, &plates, request, &Cancel::new());

@@ -16,6 +16,12 @@ use std::process::ExitCode;
 use clap::{Parser, Subcommand};
 
 use error::ProgramError;
+use mimalloc::MiMalloc;
+
+/// Blocks of files are read by one thread and let go by another, again and again: memory that goes back to the system each
+/// time costs a tenth of a frame.
+#[global_allocator]
+static MEMORY: MiMalloc = MiMalloc;
 
 /// Effects on live-action plates: in the browser, or straight from files to files.
 #[derive(Parser)]
