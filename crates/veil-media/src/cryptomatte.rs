@@ -190,7 +190,9 @@ pub(crate) fn coverage(
                 run.fill(0.0);
                 lines.chunks_exact(2).for_each(|rank| add_rank(run, rank[0], rank[1], ids));
                 run.iter_mut().for_each(|sum| *sum = sum.clamp(0.0, 1.0));
-                if lines.last().is_some_and(|shares| shares.iter().any(|share| *share > 0.0)) {
+                // Of all shares and not up to the first, since so many are looked at at once.
+                let covers = |shares: &&[f32]| shares.iter().fold(false, |any, share| any | (*share > 0.0));
+                if lines.last().is_some_and(covers) {
                     unfinished.add(y);
                 }
             },

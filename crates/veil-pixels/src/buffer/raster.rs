@@ -510,26 +510,25 @@ pub(crate) fn extend_row<P: Pixel>(
     let source_x1 = source_x0 + source.len() as i32;
     let inner0 = out_x0.max(data.x0).max(source_x0);
     let inner1 = (out_x0 + out.len() as i32).min(data.x1).min(source_x1);
-    let read = |x: i32| {
-        edge.index(x, data.x0, data.x1)
-            .filter(|at| (source_x0..source_x1).contains(at))
-            .map_or_else(P::default, |at| source[(at - source_x0) as usize])
+    let beyond = |from: i32, out: &mut [P]| {
+        if edge == Edge::Clear {
+            return out.fill(P::default());
+        }
+        for (x, pixel) in (from..).zip(out) {
+            *pixel = edge
+                .index(x, data.x0, data.x1)
+                .filter(|at| (source_x0..source_x1).contains(at))
+                .map_or_else(P::default, |at| source[(at - source_x0) as usize]);
+        }
     };
     if inner1 <= inner0 {
-        for (x, pixel) in (out_x0..).zip(out) {
-            *pixel = read(x);
-        }
-        return;
+        return beyond(out_x0, out);
     }
     let (left, rest) = out.split_at_mut((inner0 - out_x0) as usize);
     let (middle, right) = rest.split_at_mut((inner1 - inner0) as usize);
-    for (x, pixel) in (out_x0..).zip(left) {
-        *pixel = read(x);
-    }
+    beyond(out_x0, left);
     middle.copy_from_slice(&source[(inner0 - source_x0) as usize..(inner1 - source_x0) as usize]);
-    for (x, pixel) in (inner1..).zip(right) {
-        *pixel = read(x);
-    }
+    beyond(inner1, right);
 }
 
 /// What is done with a run of pixels and its number.

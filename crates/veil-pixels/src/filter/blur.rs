@@ -323,11 +323,23 @@ impl<P: Pixel> Convolved<'_, P> {
         let strip = STRIP / P::CHANNELS;
         let row_at = |y: i32| edge.index(y, data.y0, data.y1).map_or(&[][..], |from| source.row(from));
         let held = data.intersect(source.window());
-        let rows = band.len() / width + 2 * reach_y as usize;
+        let whole = Window::sized(width as u32, (band.len() / width) as u32).shifted(first_x, y0);
+        // Where nothing is beyond what is held, nothing comes of it farther off than the kernels reach.
+        let touched = if edge == Edge::Clear { whole.intersect(held.grow(reach_x, reach_y)) } else { whole };
+        if !ADDED && touched != whole {
+            band.fill(P::default());
+        }
+        if touched.is_empty() {
+            return;
+        }
+        let band = &mut band[(touched.y0 - y0) as usize * width..];
+        let y0 = touched.y0;
+        let rows = touched.height() + 2 * reach_y as usize;
         let mut strips = vec![P::default(); rows * strip];
         let mut scratch = vec![P::default(); strip + 2 * reach_x as usize];
-        for column in (0..width).step_by(strip) {
-            let wide = strip.min(width - column);
+        let (left, right) = ((touched.x0 - first_x) as usize, (touched.x1 - first_x) as usize);
+        for column in (left..right).step_by(strip) {
+            let wide = strip.min(right - column);
             let x0 = first_x + column as i32 - reach_x;
             let reads = wide + 2 * reach_x as usize;
             let inner = (held.x0 <= x0 && x0 + reads as i32 <= held.x1)
