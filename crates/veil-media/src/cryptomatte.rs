@@ -164,10 +164,25 @@ impl Unfinished {
     }
 }
 
+/// What ranks may leave of a pixel without being looked for: it is less than anyone sees.
+const NEGLIGIBLE: f32 = 1e-4;
+
+/// Whether later ranks can cover anything of a run of pixels, from the IDs and shares of these.
+fn leaves_any(lines: &[&[f32]]) -> bool {
+    let Some(last) = lines.last() else { return false };
+    let mut left = vec![1.0 - NEGLIGIBLE; last.len()];
+    for shares in lines.iter().skip(1).step_by(2) {
+        left.iter_mut().zip(*shares).for_each(|(left, share)| *left -= share);
+    }
+    // Of all pixels and not up to the first, since so many are looked at at once.
+    left.iter().zip(*last).fold(false, |any, (left, share)| any | ((*share > 0.0) & (*left > 0.0)))
+}
+
 /// How much of each pixel some IDs cover together, the means of blocks of so many by so many pixels that are counted from
 /// the origin. Ranks are summed as they are read, so that they need no memory.
 ///
-/// The specification sorts ranks by their coverage: where one covers nothing, no later one does, and those are not decoded.
+/// The specification sorts ranks by their coverage, which together is no more than the whole: where one covers nothing, or
+/// those up to it all, no later one does, and those are not decoded.
 pub(crate) fn coverage(
     file: &ExrFile,
     kind: IdKind,
@@ -190,9 +205,7 @@ pub(crate) fn coverage(
                 run.fill(0.0);
                 lines.chunks_exact(2).for_each(|rank| add_rank(run, rank[0], rank[1], ids));
                 run.iter_mut().for_each(|sum| *sum = sum.clamp(0.0, 1.0));
-                // Of all shares and not up to the first, since so many are looked at at once.
-                let covers = |shares: &&[f32]| shares.iter().fold(false, |any, share| any | (*share > 0.0));
-                if lines.last().is_some_and(covers) {
+                if leaves_any(lines) {
                     unfinished.add(y);
                 }
             },

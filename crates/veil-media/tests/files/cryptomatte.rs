@@ -63,6 +63,9 @@ fn each_kind_of_cryptomatte_is_read_with_its_manifest_and_its_ranks_are_summed_e
         assert_eq!(names, wanted);
         let covered = plates.coverage(&media, 0, kind, &[Id::of(a)], 1, &Cancel::new()).unwrap();
         assert!((0..8).all(|x| covered.get(x, 2) == Some(x as f32 / 8.0)), "{kind:?}: {:?}", covered.row(2));
+        let smaller = plates.coverage(&media, 0, kind, &[Id::of(a)], 2, &Cancel::new()).unwrap();
+        assert_eq!(smaller.window(), Window::sized(4, 2));
+        assert!((0..4).all(|x| smaller.get(x, 1) == Some((4 * x + 1) as f32 / 16.0)), "{:?}", smaller.row(1));
         let foremost = |x| plates.id_at(&media, 0, kind, [x, 2], &Cancel::new()).unwrap();
         assert_eq!([foremost(0), foremost(7), foremost(8)], [None, Some(Id::of(a)), None], "{kind:?}");
     }
