@@ -80,13 +80,25 @@ pub struct Sampler<'a, P: Pixel> {
     width: usize,
     data: Window,
     edge: Edge,
+    /// How many pixels on from a place lies what is read some time later.
+    ahead: isize,
 }
+
+/// So many rows of places later memory is there that is asked for now.
+pub(crate) const ROWS_AHEAD: i32 = 6;
 
 impl<'a, P: Pixel> Sampler<'a, P> {
     /// `data` is where the signal exists; what lies in it but not in `source` reads as zero.
     pub fn new(source: &'a Raster<P>, data: Window, edge: Edge) -> Self {
         let window = source.window();
-        Self { source, window, pixels: source.pixels(), width: window.width(), data, edge }
+        let width = window.width();
+        let ahead = ROWS_AHEAD as isize * width as isize;
+        Self { source, window, pixels: source.pixels(), width, data, edge, ahead }
+    }
+
+    /// The same, for places that go so many pixels right and down in [`ROWS_AHEAD`] rows. It changes no result.
+    pub(crate) fn going(self, [right, down]: [isize; 2]) -> Self {
+        Self { ahead: down * self.width as isize + right, ..self }
     }
 
     /// The value at a place. A place that is not a number, or lies beyond all reason, reads as zero or as no number.
@@ -439,7 +451,7 @@ fn read_inside<P: Pixel, W: Weights<N>, const N: usize>(
     weights: W,
     out: &mut [P],
 ) {
-    let rows = taps::Rows { floats: P::floats(sampler.pixels), width: sampler.width };
+    let rows = taps::Rows { floats: P::floats(sampler.pixels), width: sampler.width, ahead: sampler.ahead };
     let together = P::CHANNELS == taps::FLOATS;
     if N == 2 {
         // The share is the weight.

@@ -13,7 +13,7 @@ use multiversion::multiversion;
 
 use crate::buffer::raster::Pixel;
 use crate::filter::blur::{Sigma, gaussian};
-use crate::sample::resample::{Filter, Sampler, Scratch};
+use crate::sample::resample::{Filter, ROWS_AHEAD, Sampler, Scratch};
 use crate::sample::softness::{self, Reader, SoftScratch, Softness};
 use crate::{Cancel, Cancelled, Edge, Raster, Window};
 
@@ -247,7 +247,17 @@ impl Carried {
         let ends = [wanted.x0, wanted.x1].map(|x| self.back.at([f64::from(x), middle]));
         let [Some(left), Some(right)] = ends else { return TILE_WIDE };
         let rows_a_pixel = (right[1] - left[1]).abs() / wanted.width() as f64;
-        ((TILE as f64 / rows_a_pixel) as usize).clamp(TILE_WIDE / 4, TILE_WIDE)
+        ((TILE as f64 / rows_a_pixel) as usize).clamp(TILE_WIDE / 2, TILE_WIDE)
+    }
+
+    /// How far, right and down, what is read goes in [`ROWS_AHEAD`] rows about the middle.
+    fn rows_ahead(self, wanted: Window) -> [isize; 2] {
+        let middle = [wanted.x0 + wanted.x1, wanted.y0 + wanted.y1].map(|sum| f64::from(sum) / 2.0);
+        let later = [middle[0], middle[1] + f64::from(ROWS_AHEAD)];
+        match [middle, later].map(|place| self.back.at(place)) {
+            [Some(here), Some(there)] => [0, 1].map(|axis| (there[axis] - here[axis]).round() as isize),
+            _ => [0, ROWS_AHEAD as isize],
+        }
     }
 
     /// A run of places of a row, each softened as it needs.
@@ -276,13 +286,13 @@ impl Carried {
         wanted: Window,
         cancel: &Cancel,
     ) -> Result<Raster<P>, Cancelled> {
-        let tile_wide = self.tile_wide(wanted);
+        let (tile_wide, sampler) = (self.tile_wide(wanted), sampler.going(self.rows_ahead(wanted)));
         Raster::written_in_bands(wanted, TILE, cancel, |first, band| {
             let (wide, mut scratch) = (wanted.width(), Scratch::default());
             for column in (0..wide).step_by(tile_wide) {
                 for (y, row) in (first..).zip(band.chunks_mut(wide)) {
                     let run = &mut row[column..(column + tile_wide).min(wide)];
-                    self.read_tile_row(sampler, &mut scratch, [wanted.x0 + column as i32, y], run);
+                    self.read_tile_row(&sampler, &mut scratch, [wanted.x0 + column as i32, y], run);
                 }
             }
             Ok(())
