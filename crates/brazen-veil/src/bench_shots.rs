@@ -28,6 +28,9 @@ const fn made() -> Frames {
     Frames { first: MEASURED.first - WARM_UP, last: MEASURED.last }
 }
 
+/// Each is measured so often, and the best counts: what else the machine does can only slow it down.
+const TRIES: usize = 3;
+
 /// Megabytes for held results at full scale; smaller ones get as many less as they are, so that memory is full once the
 /// frames before are made.
 const MEMORY: u64 = 512;
@@ -49,9 +52,9 @@ pub(crate) fn shots(folder: &Path, only: &str) -> Done {
         let mut costs = Vec::new();
         for held in [Held::Plates, Held::Nothing] {
             for scale in [1, 2] {
-                let pace = pace(&setup, folder, scale, held)?;
-                write_out(format_args!(" {:.1} |", pace.rate()));
-                costs.push(pace);
+                let best = best(&setup, folder, scale, held)?;
+                write_out(format_args!(" {:.1} |", best.rate()));
+                costs.push(best);
             }
         }
         say!("");
@@ -122,6 +125,18 @@ impl Pace {
         let (ms, pixels) = self.rows.get(&row).copied().unwrap_or_default();
         (ms / self.frames as f64, pixels as f64 / self.frames as f64 / 1e6)
     }
+}
+
+/// The best of some tries.
+fn best(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<Pace, ProgramError> {
+    let mut best = pace(setup, folder, scale, held)?;
+    for _ in 1..TRIES {
+        let again = pace(setup, folder, scale, held)?;
+        if again.rate() > best.rate() {
+            best = again;
+        }
+    }
+    Ok(best)
 }
 
 /// Frames to the bytes of a screen; nothing but plates is held of a frame beforehand. Those that are read from files are

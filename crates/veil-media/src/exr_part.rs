@@ -40,6 +40,17 @@ pub(crate) fn stored(path: &Path, part: usize) -> Result<(impl ChunksReader, Met
     Ok((reader, meta, window))
 }
 
+/// Pixels beside each other in a part.
+#[derive(Clone, Copy)]
+pub(crate) struct Run {
+    /// Down from the part's first row.
+    pub(crate) row: usize,
+    /// Its first pixel, from the part's first column.
+    pub(crate) column: usize,
+    /// How many there are.
+    pub(crate) count: usize,
+}
+
 /// What is wanted of one part of a file.
 pub(crate) struct Part<'a> {
     path: &'a Path,
@@ -178,14 +189,13 @@ impl<'a> Part<'a> {
         Some(row / self.band)
     }
 
-    /// Calls `take` with each run of pixels that chunks hold, in the order of the rows of each chunk: the row and the column
-    /// of its first pixel, how many there are, and that run of each channel. It gives none where that is no place of its
-    /// own. All runs together have so many pixels.
+    /// Calls `take` with each run of pixels that chunks hold, in the order of the rows of each chunk, and that run of each
+    /// channel. It gives none where that is no place of its own. All runs together have so many pixels.
     pub(crate) fn each_run(
         &self,
         chunks: Vec<Chunk>,
         pixels: usize,
-        mut take: impl FnMut(usize, usize, usize, &[&[f32]]) -> Option<()>,
+        mut take: impl FnMut(Run, &[&[f32]]) -> Option<()>,
     ) -> Result<(), MediaError> {
         let mut taken = 0;
         for chunk in chunks {
@@ -198,7 +208,7 @@ impl<'a> Part<'a> {
     fn each_run_of(
         &self,
         chunk: Chunk,
-        take: impl FnMut(usize, usize, usize, &[&[f32]]) -> Option<()>,
+        take: impl FnMut(Run, &[&[f32]]) -> Option<()>,
     ) -> Result<usize, MediaError> {
         let failed = |error| MediaError::exr(self.path, error);
         exr_dwa::check(&chunk, self.header).map_err(failed)?;
@@ -238,7 +248,7 @@ impl<'a> Part<'a> {
         &self,
         index: BlockIndex,
         mut bytes: Bytes<'_>,
-        mut take: impl FnMut(usize, usize, usize, &[&[f32]]) -> Option<()>,
+        mut take: impl FnMut(Run, &[&[f32]]) -> Option<()>,
     ) -> Result<usize, MediaError> {
         let list = &self.header.channels.list;
         let mut lines = vec![vec![0.0; index.pixel_size.0]; self.channels.len()];
@@ -259,8 +269,8 @@ impl<'a> Part<'a> {
             }
             if at.channel + 1 == list.len() {
                 let lines: Vec<&[f32]> = lines.iter().map(Vec::as_slice).collect();
-                let (column, row) = (at.position.0, at.position.1);
-                take(row, column, at.sample_count, &lines).ok_or_else(|| self.missing())?;
+                let run = Run { row: at.position.1, column: at.position.0, count: at.sample_count };
+                take(run, &lines).ok_or_else(|| self.missing())?;
                 taken += at.sample_count;
             }
         }

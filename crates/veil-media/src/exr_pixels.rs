@@ -10,7 +10,7 @@ use veil_pixels::{Cancel, Picture, Pixel, Raster, Rgba, Window};
 
 use crate::MediaError;
 use crate::exr_head::{data_window, open};
-use crate::exr_part::{Part, stored};
+use crate::exr_part::{Part, Run, stored};
 use crate::guard::guarded;
 
 /// Reads a signal whose floats are these channels of a part, by their places in its header. A float without a channel is
@@ -166,7 +166,7 @@ fn write_band<P: Pixel>(
 ) -> Result<(), MediaError> {
     let (first, Window { y0, .. }) = (part.rows_of(number).start, part.window());
     let wide = part.window().width();
-    part.each_run(chunks, pixels.len(), |row, column, count, lines| {
+    part.each_run(chunks, pixels.len(), |Run { row, column, count }, lines| {
         let start = (row.checked_sub(first)? * wide).checked_add(column)?;
         write(y0 + row as i32, lines, pixels.get_mut(start..start + count)?);
         Some(())
@@ -210,7 +210,7 @@ impl<'a> Means<'a> {
     ) -> Result<(), MediaError> {
         let (y0, wide, step) = (self.part.window().y0, self.part.window().width(), self.divisor as usize);
         let held = self.steps * step;
-        self.part.each_run(chunks, self.rows.len() * wide, |row, column, count, lines| {
+        self.part.each_run(chunks, self.rows.len() * wide, |Run { row, column, count }, lines| {
             let place = row.checked_sub(self.rows.start)? % held;
             let start = place / step * wide + column;
             for (plane, sums) in self.sums.iter_mut().enumerate() {

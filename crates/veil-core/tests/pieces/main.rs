@@ -16,6 +16,7 @@ mod feed_random;
 mod feed_retime;
 mod feed_wave;
 mod lettering;
+mod modules;
 mod placing;
 mod plates;
 mod scopes;
