@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 use std::hint::black_box;
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicI32, Ordering};
 use std::time::{Duration, Instant};
 
-use veil_core::engine::{Engine, Request, Spent};
+use veil_core::engine::{Answer, Engine, Request, Spent};
 use veil_core::setup::{Frames, Setup, StageId};
 use veil_core::signal::Scale;
 use veil_core::view::{Screens, View, bytes};
@@ -98,6 +98,7 @@ fn draw(folder: &Path) -> Done {
 }
 
 /// What the frames of a shot took.
+#[derive(Default)]
 struct Pace {
     frames: usize,
     all: Duration,
@@ -142,52 +143,77 @@ fn best(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<Pace, Pr
 /// Frames to the bytes of a screen; nothing but plates is held of a frame beforehand. Those that are read from files are
 /// asked for two at once, as the page does while it plays.
 fn pace(setup: &Setup, folder: &Path, scale: u32, held: Held) -> Result<Pace, ProgramError> {
-    let (plates, screens) = (FilePlates::new(folder.to_path_buf()), Screens::new());
-    let (Some(last), Some(scale)) = (setup.final_id(), Scale::one_to(scale)) else {
-        return Err(ProgramError::Bad("the setup has no final row".into()));
-    };
-    let engine = Engine::new((MEMORY << 20) / u64::from(scale.divisor().pow(2)));
-    let answer = |stage: StageId, frame: i32| {
-        let request = Request { scale, ..Request::whole(stage, f64::from(frame)) };
-        let answer = engine.answer(setup, &plates, request, &Cancel::new());
-        answer.map_err(|error| ProgramError::Bad(format!("{}: {error}", setup.name)))
-    };
-    let seen = |frame: i32| -> Result<Vec<Spent>, ProgramError> {
-        let answer = answer(last, frame)?;
-        let view = View { working: setup.picture.working, ..View::default() };
-        black_box(bytes(&answer.signal.over(answer.window), view, &screens));
-        Ok(answer.spent)
-    };
-    let mut pace = Pace { frames: 0, all: Duration::ZERO, rows: BTreeMap::new() };
-    let counted: Vec<i32> = (MEASURED.first..=MEASURED.last).collect();
+    let shot = Opened::new(setup, folder, scale)?;
     for frame in made().first..MEASURED.first {
-        seen(frame)?;
+        shot.seen(frame)?;
     }
     match held {
-        Held::Plates => {
-            for frame in counted {
-                for row in setup.stages.iter().filter(|row| READING.contains(&row.kind.0.as_str())) {
-                    answer(row.id, frame)?;
-                }
-                let start = Instant::now();
-                pace.add(seen(frame)?);
-                pace.all += start.elapsed();
-            }
-        }
-        Held::Nothing => {
-            let start = Instant::now();
-            let next = AtomicUsize::new(0);
-            let asker = || -> Result<Vec<Vec<Spent>>, ProgramError> {
-                let mut all = Vec::new();
-                while let Some(frame) = counted.get(next.fetch_add(1, Ordering::Relaxed)) {
-                    all.push(seen(*frame)?);
-                }
-                Ok(all)
-            };
-            let (one, other) = rayon::join(asker, asker);
-            pace.all = start.elapsed();
-            one?.into_iter().chain(other?).for_each(|spent| pace.add(spent));
-        }
+        Held::Plates => shot.pace_from_memory(),
+        Held::Nothing => shot.pace_from_files(),
     }
-    Ok(pace)
+}
+
+/// A shot with what works on it.
+struct Opened<'a> {
+    setup: &'a Setup,
+    last: StageId,
+    scale: Scale,
+    plates: FilePlates,
+    engine: Engine,
+    screens: Screens,
+}
+
+impl<'a> Opened<'a> {
+    fn new(setup: &'a Setup, folder: &Path, scale: u32) -> Result<Self, ProgramError> {
+        let (Some(last), Some(scale)) = (setup.final_id(), Scale::one_to(scale)) else {
+            return Err(ProgramError::Bad("the setup has no final row".into()));
+        };
+        let engine = Engine::new((MEMORY << 20) / u64::from(scale.divisor().pow(2)));
+        let plates = FilePlates::new(folder.to_path_buf());
+        Ok(Self { setup, last, scale, plates, engine, screens: Screens::new() })
+    }
+
+    fn answer(&self, stage: StageId, frame: i32) -> Result<Answer, ProgramError> {
+        let request = Request { scale: self.scale, ..Request::whole(stage, f64::from(frame)) };
+        let answer = self.engine.answer(self.setup, &self.plates, request, &Cancel::new());
+        answer.map_err(|error| ProgramError::Bad(format!("{}: {error}", self.setup.name)))
+    }
+
+    /// A frame as a screen has it, and what its rows took.
+    fn seen(&self, frame: i32) -> Result<Vec<Spent>, ProgramError> {
+        let answer = self.answer(self.last, frame)?;
+        let view = View { working: self.setup.picture.working, ..View::default() };
+        black_box(bytes(&answer.signal.over(answer.window), view, &self.screens));
+        Ok(answer.spent)
+    }
+
+    fn pace_from_memory(&self) -> Result<Pace, ProgramError> {
+        let mut pace = Pace::default();
+        for frame in MEASURED.first..=MEASURED.last {
+            for row in self.setup.stages.iter().filter(|row| READING.contains(&row.kind.0.as_str())) {
+                self.answer(row.id, frame)?;
+            }
+            let start = Instant::now();
+            pace.add(self.seen(frame)?);
+            pace.all += start.elapsed();
+        }
+        Ok(pace)
+    }
+
+    fn pace_from_files(&self) -> Result<Pace, ProgramError> {
+        let (start, next) = (Instant::now(), AtomicI32::new(MEASURED.first));
+        let asker = || -> Result<Vec<Vec<Spent>>, ProgramError> {
+            let mut all = Vec::new();
+            loop {
+                match next.fetch_add(1, Ordering::Relaxed) {
+                    frame if frame <= MEASURED.last => all.push(self.seen(frame)?),
+                    _ => return Ok(all),
+                }
+            }
+        };
+        let (one, other) = rayon::join(asker, asker);
+        let mut pace = Pace { all: start.elapsed(), ..Pace::default() };
+        one?.into_iter().chain(other?).for_each(|spent| pace.add(spent));
+        Ok(pace)
+    }
 }

@@ -76,22 +76,22 @@ fn files_of_the_reference_library_are_read_exactly_in_every_compression_and_wind
     }
 }
 
-/// A plate that is read small is the plate in means of blocks, whatever the blocks' place in what is stored together.
+/// A plate that is read small is the plate in means of blocks of its changed values, whatever the blocks' place in what is stored together.
 #[test]
 fn a_plate_is_read_smaller_as_the_means_of_its_blocks() {
-    let halved = |run: &mut [f32]| run.iter_mut().for_each(|value| *value *= 0.5);
+    let held = |run: &mut [f32]| run.iter_mut().for_each(|value| *value = value.min(1.5));
     for name in ["zip_half.exr", "zips_float.exr", "none_float.exr", "negative_origin.exr", "tiled.exr"] {
         let whole = beauty(&fixtures(), name).unwrap();
         for divisor in [2, 3, 4, 8] {
             let plates = FilePlates::new(fixtures());
-            let read = plates.smaller(&still(name), 0, divisor, &halved, &Cancel::new()).unwrap();
+            let read = plates.smaller(&still(name), 0, divisor, &held, &Cancel::new()).unwrap();
             assert_eq!(read.window(), whole.window().scaled_down(divisor), "{name}");
             let step = divisor as i32;
             for (x, y) in [(0, 0), (1, 2), (read.window().x1 - 1, read.window().y1 - 1)] {
                 let block = Window::new(x * step, y * step, (x + 1) * step, (y + 1) * step);
                 let part = whole.cropped(block);
-                let sum: f32 = part.pixels().iter().map(|pixel| pixel[0]).sum();
-                let mean = 0.5 * sum / part.pixels().len() as f32;
+                let sum: f32 = part.pixels().iter().map(|pixel| pixel[0].min(1.5)).sum();
+                let mean = sum / part.pixels().len() as f32;
                 let got = read.get(x, y).unwrap()[0];
                 assert!((got - mean).abs() < 1e-5, "{name} by {divisor} at {x}, {y}: {got} {mean}");
             }
