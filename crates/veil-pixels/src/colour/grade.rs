@@ -8,6 +8,7 @@
 //!   stays, both are moved); contrast as a power about a pivot; saturation about luma.
 
 use multiversion::multiversion;
+use multiversion::target::target_cfg_f;
 
 use crate::Rgba;
 use crate::colour::bare::{OnColour, Planes, in_runs};
@@ -93,7 +94,7 @@ impl Grader {
 
     /// As [`Self::apply`], of a run of pixels.
     #[inline(always)]
-    fn apply_planes(&self, planes: &mut Planes) {
+    fn apply_planes<const FUSED: bool>(&self, planes: &mut Planes) {
         let grade = &self.grade;
         for (channel, plane) in planes.iter_mut().enumerate() {
             let (factor, lift, offset) = (self.factors[channel], grade.lift[channel], grade.offset[channel]);
@@ -103,11 +104,13 @@ impl Grader {
             }
             plane.iter_mut().for_each(|value| *value += offset);
             if grade.contrast != 1.0 {
-                plane.iter_mut().for_each(|value| *value = power_about(*value, grade.pivot, grade.contrast));
+                plane
+                    .iter_mut()
+                    .for_each(|value| *value = power_about::<FUSED>(*value, grade.pivot, grade.contrast));
             }
             if grade.gamma[channel] != 1.0 {
                 let exponent = 1.0 / grade.gamma[channel];
-                plane.iter_mut().for_each(|value| *value = power_about(*value, 1.0, exponent));
+                plane.iter_mut().for_each(|value| *value = power_about::<FUSED>(*value, 1.0, exponent));
             }
         }
         if grade.saturation != 1.0 {
@@ -122,20 +125,27 @@ impl Grader {
     }
 
     /// The graded colour.
-    #[inline]
-    pub fn apply(&self, mut colour: [f32; 3]) -> [f32; 3] {
+    pub fn apply(&self, colour: [f32; 3]) -> [f32; 3] {
+        self.graded::<false>(colour)
+    }
+
+    #[inline(always)]
+    fn graded<const FUSED: bool>(&self, mut colour: [f32; 3]) -> [f32; 3] {
         let grade = &self.grade;
         for (channel, value) in colour.iter_mut().enumerate() {
             let lit = *value * self.factors[channel];
             let raised =
                 if grade.lift[channel] == 0.0 { lit } else { lit + grade.lift[channel] * (1.0 - lit) };
             let moved = raised + grade.offset[channel];
-            let contrasted =
-                if grade.contrast == 1.0 { moved } else { power_about(moved, grade.pivot, grade.contrast) };
+            let contrasted = if grade.contrast == 1.0 {
+                moved
+            } else {
+                power_about::<FUSED>(moved, grade.pivot, grade.contrast)
+            };
             *value = if grade.gamma[channel] == 1.0 {
                 contrasted
             } else {
-                power_about(contrasted, 1.0, 1.0 / grade.gamma[channel])
+                power_about::<FUSED>(contrasted, 1.0, 1.0 / grade.gamma[channel])
             };
         }
         if grade.saturation != 1.0 {
@@ -147,10 +157,11 @@ impl Grader {
 }
 
 /// Grades a row of premultiplied pixels, each as [`OnColour`] and [`Grader::apply`] do it.
-#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl+fma", "x86_64+avx2+fma", "aarch64+neon"))]
 pub fn grade_row(grader: &Grader, row: &mut [Rgba]) {
-    let graded = OnColour::new(|colour: [f32; 3]| grader.apply(colour));
-    in_runs(row, |planes| grader.apply_planes(planes), |pixel| graded.at(pixel));
+    const FUSED: bool = target_cfg_f!(target_feature = "fma");
+    let graded = OnColour::new(|colour: [f32; 3]| grader.graded::<FUSED>(colour));
+    in_runs(row, |planes| grader.apply_planes::<FUSED>(planes), |pixel| graded.at(pixel));
 }
 
 /// Powers of bright values stop here, far above any light, so that nothing becomes infinite.
@@ -158,8 +169,8 @@ const MOST: f32 = 1.0e15;
 
 /// `(value / pivot)^power · pivot`, mirrored below 0, no larger than [`MOST`].
 #[inline(always)]
-fn power_about(value: f32, pivot: f32, exponent: f32) -> f32 {
-    let raised = (power(value.abs() / pivot, exponent) * pivot).min(MOST).copysign(value);
+fn power_about<const FUSED: bool>(value: f32, pivot: f32, exponent: f32) -> f32 {
+    let raised = (power::<FUSED>(value.abs() / pivot, exponent) * pivot).min(MOST).copysign(value);
     if value == 0.0 { value } else { raised }
 }
 
@@ -185,7 +196,7 @@ pub struct Levels {
 impl Levels {
     /// As [`Self::apply`], of many values.
     #[inline(always)]
-    fn over_run(&self, values: &mut [f32]) {
+    fn over_run<const FUSED: bool>(&self, values: &mut [f32]) {
         let span = self.in_high - self.in_low;
         if span > 0.0 {
             values.iter_mut().for_each(|value| *value = (*value - self.in_low) / span);
@@ -197,15 +208,19 @@ impl Levels {
         }
         if self.gamma != 1.0 {
             let exponent = 1.0 / self.gamma;
-            values.iter_mut().for_each(|value| *value = power_about(*value, 1.0, exponent));
+            values.iter_mut().for_each(|value| *value = power_about::<FUSED>(*value, 1.0, exponent));
         }
         let wide = self.out_high - self.out_low;
         values.iter_mut().for_each(|value| *value = self.out_low + *value * wide);
     }
 
     /// One value.
-    #[inline]
     pub fn apply(&self, value: f32) -> f32 {
+        self.moved::<false>(value)
+    }
+
+    #[inline(always)]
+    fn moved<const FUSED: bool>(&self, value: f32) -> f32 {
         let span = self.in_high - self.in_low;
         let unit = if span > 0.0 {
             (value - self.in_low) / span
@@ -215,14 +230,15 @@ impl Levels {
             0.0
         };
         let unit = if self.clamp { unit.clamp(0.0, 1.0) } else { unit };
-        let bent = if self.gamma == 1.0 { unit } else { power_about(unit, 1.0, 1.0 / self.gamma) };
+        let bent = if self.gamma == 1.0 { unit } else { power_about::<FUSED>(unit, 1.0, 1.0 / self.gamma) };
         self.out_low + bent * (self.out_high - self.out_low)
     }
 }
 
 /// Puts a row of premultiplied pixels through levels, as [`OnColour`] and [`Levels::apply`] do it.
-#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl+fma", "x86_64+avx2+fma", "aarch64+neon"))]
 pub fn levels_row(levels: &Levels, row: &mut [Rgba]) {
-    let changed = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.apply(value)));
-    in_runs(row, |planes| levels.over_run(planes.as_flattened_mut()), |pixel| changed.at(pixel));
+    const FUSED: bool = target_cfg_f!(target_feature = "fma");
+    let changed = OnColour::new(|colour: [f32; 3]| colour.map(|value| levels.moved::<FUSED>(value)));
+    in_runs(row, |planes| levels.over_run::<FUSED>(planes.as_flattened_mut()), |pixel| changed.at(pixel));
 }
