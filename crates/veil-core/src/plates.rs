@@ -205,7 +205,8 @@ pub trait Plates: Send + Sync {
     /// What a frame's file says of itself in words, by the name of the attribute, besides what tells its layers apart.
     fn words(&self, media: &Media, frame: i32) -> Result<Vec<(String, String)>, PlateError>;
     /// The picture made smaller: the mean of each block of so many by so many pixels, of the blocks that are counted from
-    /// the origin, once `change` had every value of full resolution, in runs of whatever order. Cheaper than [`Self::pass`], where it is read so.
+    /// the origin, once `change` had every value of full resolution, in runs of whatever order. Cheaper than
+    /// [`Self::pass`], where it is read so.
     fn smaller(
         &self,
         media: &Media,

@@ -252,10 +252,14 @@ impl Carried {
 
     /// How far, right and down, what is read goes in [`ROWS_AHEAD`] rows about the middle.
     fn rows_ahead(self, wanted: Window) -> [isize; 2] {
-        let middle = [wanted.x0 + wanted.x1, wanted.y0 + wanted.y1].map(|sum| f64::from(sum) / 2.0);
+        let between = |from: i32, to: i32| (f64::from(from) + f64::from(to)) / 2.0;
+        let middle = [between(wanted.x0, wanted.x1), between(wanted.y0, wanted.y1)];
         let later = [middle[0], middle[1] + f64::from(ROWS_AHEAD)];
         match [middle, later].map(|place| self.back.at(place)) {
-            [Some(here), Some(there)] => [0, 1].map(|axis| (there[axis] - here[axis]).round() as isize),
+            // Beside a horizon places go any way; nothing so far off is worth asking for.
+            [Some(here), Some(there)] => {
+                [0, 1].map(|axis| (there[axis] - here[axis]).clamp(-FARTHEST, FARTHEST).round() as isize)
+            }
             _ => [0, ROWS_AHEAD as isize],
         }
     }
@@ -329,6 +333,8 @@ fn clear_behind<P: Pixel>(back: Homography, [x0, y]: [i32; 2], row: &mut [P]) {
 /// Rows of the result that are read together, and the most columns.
 const TILE: usize = 32;
 const TILE_WIDE: usize = 256;
+/// No memory is asked for that lies more rows or columns off.
+const FARTHEST: f64 = 1000.0;
 
 /// The centres of a row's pixels, from the first one on.
 fn centres(x0: i32, y: i32) -> impl Iterator<Item = [f64; 2]> {

@@ -2,7 +2,7 @@
 
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::perspective::*;
-use veil_pixels::{Cancel, Edge, Raster, Window};
+use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
 
 fn carried(forth: Homography) -> Carried {
     Carried { back: forth.inverse().unwrap(), filter: Filter::Cubic, edge: Edge::Clear }
@@ -66,4 +66,16 @@ fn what_is_softened_evenly_is_what_is_softened_place_by_place() {
         let worst = apart.fold(0.0, f32::max);
         assert!(worst < 0.03, "{edge:?}: {worst}");
     }
+}
+
+/// Just below the rows that are read, what is seen of this plane goes beyond all numbers of pixels.
+#[test]
+fn a_horizon_right_below_the_window_ends_nothing() {
+    let (window, wanted) = (Window::sized(4096, 4), Window::sized(8, 4));
+    let source: Picture = Raster::from_fn(window, |x, _| [x as f32; 4]);
+    let to_horizon = -(1.0 - f64::EPSILON / 2.0) / 8.0;
+    let back = Homography::from_rows([[0.1, 0.0, 0.0], [0.0, 0.1, 0.0], [0.0, to_horizon, 1.0]]);
+    let seen = Carried { back, filter: Filter::Linear, edge: Edge::Hold };
+    let made = seen.apply(&source, window, wanted, &Cancel::new()).unwrap();
+    assert!(made.pixels().iter().flatten().all(|value| value.is_finite()));
 }
