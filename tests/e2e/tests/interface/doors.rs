@@ -9,7 +9,7 @@ use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
 use tokio::process::Command;
 
-use crate::support::{Served, program};
+use crate::support::{PATIENCE, Served, program};
 
 /// A show `Own` with an empty shot `WALL`.
 async fn with_a_shot() -> Served {
@@ -34,8 +34,7 @@ async fn edit(served: &Served, base: i64, command: Value) -> (u16, String) {
 /// The program with arguments that it does not start with: what it says of them.
 async fn refusal(arguments: &[&str]) -> String {
     let ended = Command::new(program()).args(arguments).stdin(Stdio::null()).kill_on_drop(true).output();
-    let ended =
-        tokio::time::timeout(Duration::from_secs(60), ended).await.expect("it ends by itself").unwrap();
+    let ended = tokio::time::timeout(PATIENCE, ended).await.expect("it ends by itself").unwrap();
     assert!(!ended.status.success());
     String::from_utf8_lossy(&ended.stderr).into_owned()
 }
@@ -319,7 +318,7 @@ fn programs_on(file: &Path) -> usize {
 async fn until(what: &str, is: impl Fn() -> bool) {
     let begun = Instant::now();
     while !is() {
-        assert!(begun.elapsed() < Duration::from_secs(30), "waited in vain for {what}");
+        assert!(begun.elapsed() < PATIENCE, "waited in vain for {what}");
         tokio::time::sleep(Duration::from_millis(20)).await;
     }
 }
@@ -363,7 +362,7 @@ async fn a_decoder_ends_when_nobody_waits_and_when_the_program_is_killed() {
             heard.push_str(&String::from_utf8_lossy(&piece[..length]));
         }
     };
-    tokio::time::timeout(Duration::from_secs(30), told).await.expect("how far it is is told");
+    tokio::time::timeout(PATIENCE, told).await.expect("how far it is is told");
     assert!(programs_on(&clip) > 0);
     served.cut_off().await;
     until("no decoder to be left", || programs_on(&clip) == 0).await;

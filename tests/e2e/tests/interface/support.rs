@@ -14,8 +14,8 @@ use tokio::process::{Child, Command};
 
 /// Frames of each shot that tests use; drawn once for all of them.
 const FRAMES: usize = 4;
-/// Nothing a person does takes longer than this, on a busy machine.
-const PATIENCE: Duration = Duration::from_secs(60);
+/// Nothing a person does takes longer than this, on a busy machine whose disc stands still for a minute.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(180);
 
 /// The program named in the environment, or the one built with the tests, two folders above their own file.
 pub(crate) fn program() -> PathBuf {
@@ -133,7 +133,7 @@ impl Served {
     pub(crate) async fn asked_to_end(&mut self) {
         let id = self.server.id().expect("it runs").to_string();
         assert!(Command::new("kill").args(["-TERM", &id]).status().await.unwrap().success());
-        let ended = tokio::time::timeout(Duration::from_secs(60), self.server.wait()).await;
+        let ended = tokio::time::timeout(PATIENCE, self.server.wait()).await;
         assert!(ended.expect("it ends").unwrap().success());
     }
 
@@ -158,7 +158,7 @@ impl Served {
         // A server that refuses may hang up before it has read all of it.
         let _ = stream.write_all(body).await;
         let mut answer = Vec::new();
-        let _ = tokio::time::timeout(Duration::from_secs(30), stream.read_to_end(&mut answer)).await.unwrap();
+        let _ = tokio::time::timeout(PATIENCE, stream.read_to_end(&mut answer)).await.unwrap();
         let text = String::from_utf8_lossy(&answer).into_owned();
         let status = text.split(' ').nth(1).and_then(|number| number.parse().ok()).unwrap_or(0);
         (status, text)
@@ -235,9 +235,22 @@ impl Desk {
     pub(crate) async fn until(&self, what: &str, script: &str) {
         let start = Instant::now();
         while self.run(script).await != Value::Bool(true) {
-            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
+            if start.elapsed() >= PATIENCE {
+                panic!("waited in vain for {what}; the page says {}", self.says().await);
+            }
             tokio::time::sleep(Duration::from_millis(40)).await;
         }
+    }
+
+    /// What a page that is waited for in vain says of itself.
+    async fn says(&self) -> Value {
+        self.run(
+            "const text = id => document.getElementById(id)?.textContent;
+             const data = id => ({ ...document.getElementById(id)?.dataset });
+             return { at: location.href, ready: document.body.dataset.ready, saved: text('saved'), well: data('well'),
+                 picture: data('picture'), told: [...document.querySelectorAll('[role=alert], [role=status]')].map(one => one.textContent) }",
+        )
+        .await
     }
 
     /// Clicks what is found; what is drawn anew in between is looked for again.
