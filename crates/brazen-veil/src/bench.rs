@@ -37,6 +37,7 @@ use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
 use crate::bench_chain::{chain, chains, planned};
+use crate::bench_flow::motion;
 use crate::bench_shots::shots;
 use crate::error::ProgramError;
 use crate::out::say;
@@ -55,13 +56,16 @@ pub(crate) struct BenchArguments {
     /// Measures the demo's shots instead; their plates are drawn below this folder where they are missing.
     #[arg(long)]
     shots: Option<PathBuf>,
+    /// Finds the motion from `from` to `to` in this folder instead, raw floats of the bench's size, and writes `moves`.
+    #[arg(long)]
+    flow: Option<PathBuf>,
     /// Only what has this in its name; of a shot also what each of its rows takes.
     #[arg(long, default_value = "")]
     only: String,
 }
 
-const WIDTH: u32 = 1920;
-const HEIGHT: u32 = 1080;
+pub(crate) const WIDTH: u32 = 1920;
+pub(crate) const HEIGHT: u32 = 1080;
 const THREADS: usize = 2;
 /// Frames after which the engine's memory is full, as it is for most of a day's work.
 const WARM_UP: usize = 12;
@@ -77,6 +81,9 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
     let pool = pool.map_err(|error| ProgramError::Bad(error.to_string()))?;
     if let Some(folder) = &arguments.shots {
         return pool.install(|| shots(folder, &arguments.only));
+    }
+    if let Some(folder) = &arguments.flow {
+        return pool.install(|| motion(folder, arguments.times.max(1)));
     }
     let measured = pool.install(|| measure_all(arguments.times.max(1), &arguments.only));
     if arguments.json {
@@ -97,7 +104,7 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
 }
 
 /// Median milliseconds.
-fn median(times: usize, work: &mut dyn FnMut()) -> f64 {
+pub(crate) fn median(times: usize, work: &mut dyn FnMut()) -> f64 {
     let mut taken: Vec<f64> = (0..times)
         .map(|_| {
             let start = Instant::now();

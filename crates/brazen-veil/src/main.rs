@@ -2,6 +2,7 @@
 
 mod bench;
 mod bench_chain;
+mod bench_flow;
 mod bench_shots;
 mod error;
 mod files;

@@ -12,6 +12,7 @@ pub mod blend;
 pub mod buffer;
 pub mod colour;
 pub mod filter;
+pub mod flow;
 pub mod key;
 pub mod light;
 pub mod measure;

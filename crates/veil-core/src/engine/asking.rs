@@ -108,6 +108,12 @@ impl Asked for Asking<'_> {
         self.look.matte(&self.work.mixing, window)
     }
 
+    fn print_at(&self, slot: &str, frame: f64) -> Result<Option<ContentHash>, StageError> {
+        let Some((id, take)) = self.work.inputs.get(slot) else { return Ok(None) };
+        let node = self.look.at_frame(frame).node(*id).map_err(stage_error)?;
+        Ok(Some(Key::of("taken").with(&node.hash).with(take).hash()))
+    }
+
     fn print_of_shot(&self, slot: &str) -> Result<Option<ContentHash>, StageError> {
         let Some((id, _)) = self.work.inputs.get(slot) else { return Ok(None) };
         self.look.print_over_shot(*id).map(Some)

@@ -65,6 +65,9 @@ pub trait Asked {
     /// Matte of the row over a window; none where none counts.
     fn matte(&self, window: Window) -> Result<Option<Field>, StageError>;
 
+    /// Equal as long as what is plugged in a slot is the same at a frame.
+    fn print_at(&self, slot: &str, frame: f64) -> Result<Option<ContentHash>, StageError>;
+
     /// Equal as long as what is plugged in a slot is the same all over the shot.
     fn print_of_shot(&self, slot: &str) -> Result<Option<ContentHash>, StageError>;
 

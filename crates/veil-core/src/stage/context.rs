@@ -236,6 +236,21 @@ impl<'a> Context<'a> {
         self.asked.ride(slot, ride, window)
     }
 
+    /// Equal as long as what a slot takes is the same at one of the frames that the stage says.
+    pub fn print_at(&self, slot: &str, frame: f64) -> Result<Option<ContentHash>, StageError> {
+        self.asked.print_at(slot, frame)
+    }
+
+    /// What `make` gives where it exists, kept for the next request by a key that says all that it is made of.
+    pub fn kept(
+        &self,
+        key: Key,
+        domain: Domain,
+        make: &mut dyn FnMut() -> Result<Pixels, StageError>,
+    ) -> Result<Arc<Signal>, StageError> {
+        self.asked.kept(key, domain, make)
+    }
+
     /// Equal as long as what a slot takes is the same all over the shot.
     pub fn print_of_shot(&self, slot: &str) -> Result<Option<ContentHash>, StageError> {
         self.asked.print_of_shot(slot)

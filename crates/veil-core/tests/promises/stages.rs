@@ -202,7 +202,6 @@ fn what_is_no_number_in_a_file_is_told_on_its_row_even_when_a_lower_row_is_held(
     }
 }
 
-/// A value from anywhere in a control's own bounds.
 /// What a formula cannot work out is 0 and told, for the frame where it is.
 #[test]
 fn what_a_formula_cannot_work_out_is_nothing_and_its_row_is_marked() {
@@ -215,6 +214,7 @@ fn what_a_formula_cannot_work_out_is_nothing_and_its_row_is_marked() {
     assert!(ask(&setup, TESTED, 1, None).faults.is_empty());
 }
 
+/// A value from anywhere in a control's own bounds.
 fn anywhere(spec: &'static AnyControl) -> BoxedStrategy<Option<Setting>> {
     match &spec.kind {
         ControlKind::Number(number) => {

@@ -107,19 +107,32 @@ pub type Planes = [[f32; RUN]; 3];
 /// `planes` must give, of each pixel, the bits that `alone` gives.
 #[inline(always)]
 pub fn in_runs(row: &mut [Rgba], planes: impl Fn(&mut Planes), alone: impl Fn(Rgba) -> Rgba) {
+    let (runs, rest) = row.as_chunks_mut::<RUN>();
+    for run in runs {
+        change_run(run, &planes, &alone);
+    }
+    if !rest.is_empty() {
+        let mut run = [[0.0, 0.0, 0.0, 1.0]; RUN];
+        run[..rest.len()].copy_from_slice(rest);
+        change_run(&mut run, &planes, &alone);
+        rest.copy_from_slice(&run[..rest.len()]);
+    }
+}
+
+#[inline(always)]
+fn change_run(run: &mut [Rgba; RUN], planes: &impl Fn(&mut Planes), alone: &impl Fn(Rgba) -> Rgba) {
+    if run.iter().fold(false, |seen, pixel| seen | (pixel[3] != 1.0)) {
+        run.iter_mut().for_each(|pixel| *pixel = alone(*pixel));
+        return;
+    }
     let mut held = [[0.0f32; RUN]; 3];
-    for run in row.chunks_mut(RUN) {
-        if !run.iter().all(|pixel| pixel[3] == 1.0) {
-            run.iter_mut().for_each(|pixel| *pixel = alone(*pixel));
-            continue;
-        }
-        for (at, [r, g, b, _]) in run.iter().enumerate() {
-            (held[0][at], held[1][at], held[2][at]) = (*r, *g, *b);
-        }
-        planes(&mut held);
-        for (at, pixel) in run.iter_mut().enumerate() {
-            *pixel = [held[0][at], held[1][at], held[2][at], 1.0];
-        }
+    for at in 0..RUN {
+        let [r, g, b, _] = run[at];
+        (held[0][at], held[1][at], held[2][at]) = (r, g, b);
+    }
+    planes(&mut held);
+    for at in 0..RUN {
+        run[at] = [held[0][at], held[1][at], held[2][at], 1.0];
     }
 }
 

@@ -8,16 +8,49 @@
 use multiversion::multiversion;
 
 use crate::Rgba;
-use crate::colour::bare::{OnColour, Planes, RUN, in_runs};
+use crate::colour::bare::{OnColour, Planes, in_runs};
 
 /// Points nearer to each other than this are one.
 const LEAST_STEP: f64 = 1e-3;
 
+/// A stretch of the curve, up to where the next one begins.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Piece {
+    /// Where it begins, and what the powers are of: how far a value lies beyond.
+    from: f32,
+    /// What the powers 0 to 3 count.
+    powers: [f32; 4],
+}
+
+impl Piece {
+    /// Hermite's cubic between two points.
+    fn between([[from, start], [to, end]]: [[f64; 2]; 2], [leaves, arrives]: [f64; 2]) -> Self {
+        let wide = to - from;
+        let rise = (end - start) / wide;
+        let square = (3.0 * rise - 2.0 * leaves - arrives) / wide;
+        let cube = (leaves + arrives - 2.0 * rise) / (wide * wide);
+        Self { from: from as f32, powers: [start, leaves, square, cube].map(|power| power as f32) }
+    }
+
+    /// On from a point.
+    fn straight([from, start]: [f64; 2], slope: f64) -> Self {
+        Self { from: from as f32, powers: [start as f32, slope as f32, 0.0, 0.0] }
+    }
+
+    #[inline(always)]
+    fn at(&self, value: f32) -> f32 {
+        let beyond = value - self.from;
+        let [start, slope, square, cube] = self.powers;
+        ((cube * beyond + square) * beyond + slope) * beyond + start
+    }
+}
+
 /// A curve through some points.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Tone {
-    points: Vec<[f32; 2]>,
-    slopes: Vec<f32>,
+    /// Up to the first point; the others go on from their points.
+    before: Piece,
+    pieces: Vec<Piece>,
     /// It leaves everything as it is.
     straight: bool,
 }
@@ -35,11 +68,17 @@ impl Tone {
             }
         }
         let slopes = slopes(&kept);
-        let points: Vec<[f32; 2]> = kept.iter().map(|point| point.map(|value| value as f32)).collect();
-        let slopes: Vec<f32> = slopes.into_iter().map(|slope| slope as f32).collect();
-        let straight =
-            points.iter().all(|[place, value]| place == value) && slopes.iter().all(|slope| *slope == 1.0);
-        Self { points, slopes, straight }
+        let ([Some(first), Some(last)], [Some(leaves), Some(arrives)]) =
+            ([kept.first(), kept.last()], [slopes.first(), slopes.last()])
+        else {
+            return Self { before: Piece::straight([0.0; 2], 1.0), pieces: Vec::new(), straight: true };
+        };
+        let between = |at: usize| Piece::between([kept[at], kept[at + 1]], [slopes[at], slopes[at + 1]]);
+        let mut pieces: Vec<Piece> = (0..kept.len() - 1).map(between).collect();
+        pieces.push(Piece::straight(*last, *arrives));
+        let straight = kept.iter().all(|[place, value]| *place as f32 == *value as f32)
+            && slopes.iter().all(|slope| *slope as f32 == 1.0);
+        Self { before: Piece::straight(*first, *leaves), pieces, straight }
     }
 
     /// Whether it leaves everything as it is.
@@ -52,68 +91,48 @@ impl Tone {
         if self.straight {
             return value;
         }
-        let next = self.points.partition_point(|point| point[0] <= value);
-        match (next.checked_sub(1), self.points.get(next)) {
-            (None, None) => value,
-            (None, Some([place, first])) => first + (value - place) * self.slopes[0],
-            (Some(last), None) => {
-                let [place, end] = self.points[last];
-                end + (value - place) * self.slopes[last]
-            }
-            (Some(before), Some([to, after])) => {
-                hermite(value, [self.points[before], [*to, *after]], [self.slopes[before], self.slopes[next]])
-            }
-        }
+        // What is infinite is as bright as can be: infinity times no power would be no number.
+        let value = value.clamp(f32::MIN, f32::MAX);
+        let next = self.pieces.partition_point(|piece| piece.from <= value);
+        next.checked_sub(1).map_or(&self.before, |here| &self.pieces[here]).at(value)
     }
-}
 
-/// More points than these are looked for one value after the other.
-const FEW: usize = 9;
-
-impl Tone {
     /// As [`Self::at`], of many values: every piece of the curve is worked out for all of them, and each takes its own.
     #[inline(always)]
     pub fn over_run(&self, values: &mut [f32]) {
-        if self.straight || self.points.is_empty() {
+        if self.straight {
             return;
         }
-        if self.points.len() > FEW {
-            values.iter_mut().for_each(|value| *value = self.at(*value));
-            return;
+        let finite = values.iter().fold(true, |all, value| all & value.is_finite());
+        let (blocks, rest) = values.as_chunks_mut::<BLOCK>();
+        if self.pieces.len() > FEW || !finite {
+            blocks.as_flattened_mut().iter_mut().for_each(|value| *value = self.at(*value));
+        } else {
+            blocks.iter_mut().for_each(|block| self.over_block(block));
         }
-        let mut made = [0.0f32; RUN];
-        for values in values.chunks_mut(RUN) {
-            let made = &mut made[..values.len()];
-            let [place, first] = self.points[0];
-            let slope = self.slopes[0];
-            for (made, value) in made.iter_mut().zip(&*values) {
-                *made = first + (value - place) * slope;
-            }
-            for (pair, slopes) in self.points.windows(2).zip(self.slopes.windows(2)) {
-                for (made, value) in made.iter_mut().zip(&*values) {
-                    let piece = hermite(*value, [pair[0], pair[1]], [slopes[0], slopes[1]]);
-                    *made = if *value >= pair[0][0] { piece } else { *made };
-                }
-            }
-            let (last, slope) = (self.points.len() - 1, self.slopes[self.slopes.len() - 1]);
-            let [place, end] = self.points[last];
-            for (made, value) in made.iter_mut().zip(&*values) {
-                *made = if *value >= place { end + (value - place) * slope } else { *made };
-            }
-            values.copy_from_slice(made);
+        rest.iter_mut().for_each(|value| *value = self.at(*value));
+    }
+
+    #[inline(always)]
+    fn over_block(&self, block: &mut [f32; BLOCK]) {
+        let before = self.before;
+        let mut made = [0.0; BLOCK];
+        for (made, value) in made.iter_mut().zip(&*block) {
+            *made = before.at(*value);
         }
+        for &piece in &self.pieces {
+            for (made, value) in made.iter_mut().zip(&*block) {
+                *made = if *value >= piece.from { piece.at(*value) } else { *made };
+            }
+        }
+        *block = made;
     }
 }
 
-/// Hermite's cubic between two points.
-#[inline(always)]
-fn hermite(value: f32, [[from, start], [to, after]]: [[f32; 2]; 2], slopes: [f32; 2]) -> f32 {
-    let wide = to - from;
-    let t = (value - from) / wide;
-    let (leave, arrive) = (slopes[0] * wide, slopes[1] * wide);
-    let (u, v) = (1.0 - t, t);
-    u * u * (1.0 + 2.0 * v) * start + v * v * (1.0 + 2.0 * u) * after + u * u * v * leave - v * v * u * arrive
-}
+/// More pieces than these are looked for one value after the other.
+const FEW: usize = 9;
+/// Values that are worked out together: as many as the registers hold.
+const BLOCK: usize = 32;
 
 /// Puts rows of premultiplied pixels through a curve of all channels and then one for each, as [`OnColour`] and
 /// [`Tone::at`] do it.

@@ -75,9 +75,11 @@ impl AxisPlan {
         self.levels == 0 && self.weights.len() == 1
     }
 
+    /// What [`Self::ranges`] reads from a pixel, either way, at its farthest: that depends on where on the coarser grids
+    /// the pixel lies. Each halving goes 2 pixels of its finer grid beyond what the coarser one reads, each doubling 2,
+    /// and pixels within a coarse one another `2^levels - 1`.
     fn reach(&self) -> i32 {
-        let (from, to) = self.ranges(0, 1)[0];
-        (-from).max(to - 1)
+        ((5 + self.radius()) << self.levels) - 5
     }
 
     /// What is read at each level, finest first, to give `from..to` of the finest.

@@ -1,5 +1,6 @@
 //! What becomes of each pixel by those about it.
 
+pub mod along;
 pub mod blur;
 pub mod box_blur;
 pub mod chamfer;

@@ -106,7 +106,8 @@ impl Homography {
         (depth > 0.0).then(|| [a / depth, b / depth])
     }
 
-    /// The smallest window that holds what a window becomes; everything where part of it lies behind the eye.
+    /// The smallest window that holds what a window becomes; everything where part of it lies behind the eye. What lies
+    /// farther off than a million pixels counts as just that far off.
     pub fn window(self, window: Window) -> Window {
         const FAR: f64 = 1e6;
         let Window { x0, y0, x1, y1 } = window;
@@ -120,8 +121,9 @@ impl Homography {
             };
             bounds = [bounds[0].min(x), bounds[1].min(y), bounds[2].max(x), bounds[3].max(y)];
         }
-        let [left, top, right, bottom] = bounds.map(|bound| bound.clamp(-FAR, FAR));
-        Window::new(left.floor() as i32, top.floor() as i32, right.ceil() as i32, bottom.ceil() as i32)
+        let [left, top] = [bounds[0], bounds[1]].map(|bound| bound.clamp(-FAR, FAR).floor() as i32);
+        let [right, bottom] = [bounds[2], bounds[3]].map(|bound| bound.clamp(-FAR, FAR).ceil() as i32);
+        Window::new(left, top, right.max(left + 1), bottom.max(top + 1))
     }
 
     /// How wide a pixel at a place becomes: the longer of the sides that one pixel right and one pixel down give.

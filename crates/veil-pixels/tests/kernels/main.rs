@@ -1,6 +1,7 @@
 //! Kernels, a file each: values from outside, and what must hold for any picture.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod along;
 mod arc;
 mod bare;
 mod between;
@@ -18,6 +19,7 @@ mod distance;
 mod edge;
 mod ellipse;
 mod exact;
+mod flow;
 mod fold;
 mod glow;
 mod grade;

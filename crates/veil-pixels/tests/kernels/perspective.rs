@@ -1,5 +1,6 @@
 //! Checks of `perspective`.
 
+use proptest::prelude::*;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::perspective::*;
 use veil_pixels::{Cancel, Edge, Picture, Raster, Window};
@@ -78,4 +79,32 @@ fn a_horizon_right_below_the_window_ends_nothing() {
     let seen = Carried { back, filter: Filter::Linear, edge: Edge::Hold };
     let made = seen.apply(&source, window, wanted, &Cancel::new()).unwrap();
     assert!(made.pixels().iter().flatten().all(|value| value.is_finite()));
+}
+
+proptest! {
+    /// However much is made smaller, and however far off it lies.
+    #[test]
+    fn a_region_is_the_crop_of_the_whole(
+        turn in -3.2f64..3.2, scale in prop::array::uniform2(-3.0f64..3.0), shear in -8.0f64..8.0,
+        pivot in prop::array::uniform2(-300.0f64..300.0), hair in prop_oneof![Just(0.0), -1e-3f64..1e-3],
+        x in 0i32..60, y in 0i32..40, w in 1i32..36, h in 1i32..24,
+        edge in prop::sample::select(vec![Edge::Clear, Edge::Hold, Edge::Mirror, Edge::Repeat]),
+    ) {
+        let data = Window::sized(96, 64);
+        let noisy = Raster::from_fn(data, |x, y| ((x * 7919 + y * 104_729) % 1013) as f32 / 1013.0);
+        let rows = Homography::shift(-pivot[0], -pivot[1])
+            .then(Homography::scale(10f64.powf(scale[0]), 10f64.powf(scale[1])))
+            .then(Homography::shear(shear))
+            .then(Homography::turn(turn))
+            .then(Homography::shift(pivot[0], pivot[1]))
+            .rows();
+        let back = Homography::from_rows([rows[0], rows[1], [hair, 0.0, 1.0]]);
+        let carried = Carried { back, filter: Filter::Cubic, edge };
+        let given = |wanted: Window| {
+            let source = noisy.cropped(carried.reads(wanted, data));
+            carried.apply(&source, data, wanted, &Cancel::new()).unwrap()
+        };
+        let part = Window::new(x, y, x + w, y + h);
+        prop_assert_eq!(given(part), given(data).cropped(part));
+    }
 }

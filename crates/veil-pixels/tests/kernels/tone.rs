@@ -12,6 +12,11 @@ fn a_straight_curve_changes_nothing_and_ends_go_on_straight() {
     }
     let half = Tone::through(&[[0.0, 0.0], [1.0, 0.5]]);
     assert_eq!((half.at(0.5), half.at(3.0)), (0.25, 1.5));
+    // What is infinite goes on too, in a run as alone; what is no number stays that.
+    let mut run = [f32::INFINITY; 40];
+    half.over_run(&mut run);
+    assert_eq!((half.at(f32::INFINITY), run), (f32::MAX * 0.5, [f32::MAX * 0.5; 40]));
+    assert!(half.at(f32::NAN).is_nan());
     // The data of Fritsch and Carlson's own example, RPN 14: a long level stretch, then a steep rise.
     let rpn = [
         [7.99, 0.0],

@@ -75,6 +75,10 @@ impl Stage for ToneCurve {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let tones = Tones::of(&context.controls()?);
         let main = context.main_domain().unwrap_or_else(|| context.everywhere());
