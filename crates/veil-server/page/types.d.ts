@@ -325,6 +325,11 @@ interface Outline extends KeyedPoints {
 interface Lattice extends KeyedPoints {
   rows: number;
   columns: number;
+  /** How its surface goes by its points; through them where it is not said. */
+  surface?: "through" | "near";
+  /** When each line of points was added; all at first where it is not said. */
+  added_rows?: number[];
+  added_columns?: number[];
   rest: Place[];
 }
 

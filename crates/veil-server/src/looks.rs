@@ -84,7 +84,16 @@ pub(crate) async fn folds(
             let query = query.at_scale(2);
             let places = places(&worker, &shot, &query, WayTo::Head, cancel)?;
             let Some(places) = places else { return Err(WebError::Missing("such row".into())) };
-            let field = folded(&places, cancel).map_err(|_| WebError::Cancelled)?;
+            let mut field = folded(&places, cancel).map_err(|_| WebError::Cancelled)?;
+            if let Some(bent) = bent(&worker, &shot, &query, cancel)? {
+                field
+                    .fill_rows(cancel, |y, row| {
+                        for (out, bent) in row.iter_mut().zip(bent.row(y)) {
+                            *out = out.max(*bent);
+                        }
+                    })
+                    .map_err(|_| WebError::Cancelled)?;
+            }
             let told = json!({ "share": view::mean(&field) });
             Ok(with_about(view::striped(&field, TINT), &about(field.window(), told)))
         })
@@ -227,6 +236,18 @@ fn places(
     let (setup, request) = looked_at(app, shot, query)?;
     let plates = app.plates(&shot.folder)?;
     Ok(app.engine.places(&setup, &*plates, request, to, cancel)?)
+}
+
+/// What the shown row itself lays on its back.
+fn bent(
+    app: &App,
+    shot: &ShotRecord,
+    query: &FrameQuery,
+    cancel: &Cancel,
+) -> Result<Option<Field>, WebError> {
+    let (setup, request) = looked_at(app, shot, query)?;
+    let plates = app.plates(&shot.folder)?;
+    Ok(app.engine.folds(&setup, &*plates, request, cancel)?)
 }
 
 fn about(window: Window, mut told: Value) -> Value {

@@ -3,14 +3,14 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
-use veil_pixels::warp::mesh::half_way;
+use veil_pixels::warp::mesh::{self, Along, Corners, Cut, Mesh, Through};
 
 use super::control_type::{ControlType, holding};
 use super::form::Form;
 use super::points::{KeyedPoints, ShapePoint};
 use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
-use crate::key::keyed_by_fields;
+use crate::key::{keyed_by_fields, keyed_by_number};
 use crate::media::Media;
 use crate::picture::PictureFormat;
 
@@ -21,6 +21,28 @@ const START: usize = 3;
 /// No place lies further off, in pixels.
 const FAR: f64 = 1.0e6;
 
+/// How a lattice's surface goes by its corners.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Surface {
+    /// Through all of them; one that moves moves no more than two cells to either side.
+    #[default]
+    Through,
+    /// Near them, softer: a corner draws the surface toward where it has moved.
+    Near,
+}
+
+impl Surface {
+    const fn through(self) -> Through {
+        match self {
+            Self::Through => Through::Corners,
+            Self::Near => Through::Near,
+        }
+    }
+}
+
+keyed_by_number!(Surface);
+
 /// Cells in rows and columns, with a place at each of their corners.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -29,6 +51,16 @@ pub struct Lattice {
     pub rows: usize,
     /// Columns of cells, 1 to 40.
     pub columns: usize,
+    /// How its surface goes by the corners.
+    #[serde(default)]
+    pub surface: Surface,
+    /// When each line of corners from left to right was added, 0 for those that were there at first; none where all were. A line
+    /// that is added leaves the surface, so that its order counts.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub added_rows: Vec<u32>,
+    /// The same of the lines from top to bottom.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub added_columns: Vec<u32>,
     /// Where the corners are at rest, row by row from the top left one, in full-resolution pixels.
     pub rest: Vec<[f64; 2]>,
     /// Where they have moved, in the same order; their handles do not count.
@@ -50,16 +82,8 @@ enum Deed {
     RemoveColumn(usize),
     /// It lies over another box, with what has moved: left, top, right, bottom.
     Over([f64; 4]),
-}
-
-/// Places at rest and moved, one after the other.
-type Line = Vec<([f64; 2], [f64; 2])>;
-
-/// A way across a lattice.
-#[derive(Clone, Copy)]
-enum Along {
-    Rows,
-    Columns,
+    /// Its surface goes by the corners in another way.
+    Surface(Surface),
 }
 
 impl Lattice {
@@ -79,7 +103,15 @@ impl Lattice {
             })
             .collect();
         let moved = KeyedPoints::still(frame, rest.iter().copied().map(ShapePoint::corner).collect());
-        Self { rows, columns, rest, moved }
+        Self {
+            rows,
+            columns,
+            surface: Surface::Through,
+            added_rows: Vec::new(),
+            added_columns: Vec::new(),
+            rest,
+            moved,
+        }
     }
 
     fn on(picture: PictureFormat) -> Self {
@@ -94,37 +126,34 @@ impl Lattice {
         }
     }
 
-    /// Places in lines along one way, from end to end.
-    fn lines<P: Copy>(&self, along: Along, places: &[P]) -> Vec<Vec<P>> {
-        let wide = self.columns + 1;
-        match along {
-            Along::Columns => places.chunks(wide).map(<[P]>::to_vec).collect(),
-            Along::Rows => {
-                (0..wide).map(|at| places.iter().skip(at).step_by(wide).copied().collect()).collect()
-            }
+    /// The corners with these as what has moved.
+    fn corners<'a>(&'a self, moved: &'a [[f64; 2]]) -> Corners<'a> {
+        Corners {
+            cells: [self.rows, self.columns],
+            rest: &self.rest,
+            moved,
+            added: [&self.added_rows, &self.added_columns],
+            through: self.surface.through(),
         }
     }
 
-    /// The same with other lines along one way, made of those that are there at rest and moved.
-    fn with_lines(&self, along: Along, change: impl Fn(Vec<Line>) -> Vec<Line>) -> Self {
-        let changed = |moved: &[ShapePoint]| -> (Vec<[f64; 2]>, Vec<ShapePoint>) {
-            let places: Vec<_> = self.rest.iter().copied().zip(moved.iter().map(|point| point.at)).collect();
-            let lines = change(self.lines(along, &places));
-            let length = lines.first().map_or(0, Vec::len);
-            let places: Vec<_> = match along {
-                Along::Columns => lines.into_iter().flatten().collect(),
-                Along::Rows => (0..length).flat_map(|at| lines.iter().map(move |line| line[at])).collect(),
-            };
-            places.into_iter().map(|(rest, moved)| (rest, ShapePoint::corner(moved))).unzip()
-        };
-        let at_rest: Vec<_> = self.rest.iter().copied().map(ShapePoint::corner).collect();
-        let (rest, _) = changed(&at_rest);
-        let (mut rows, mut columns) = (self.rows, self.columns);
+    /// With a line of corners more or less, by what `change` makes of the corners at each key. None where there is no such line.
+    fn changed(&self, along: Along, change: impl Fn(&Corners<'_>) -> Option<Cut>) -> Option<Self> {
+        let Cut { rest, added, .. } = change(&self.corners(&self.rest))?;
+        let moved = self.moved.changed(|points| {
+            let places: Vec<[f64; 2]> = points.iter().map(|point| point.at).collect();
+            let made = change(&self.corners(&places)).map(|cut| cut.moved).unwrap_or_default();
+            made.into_iter().map(ShapePoint::corner).collect()
+        });
+        let lines = added.len() - 1;
+        // What was there at first need not be told.
+        let added = if added.iter().all(|turn| *turn == 0) { Vec::new() } else { added };
+        let mut made = Self { rest, moved, ..self.clone() };
         match along {
-            Along::Rows => rows = rest.len() / (columns + 1) - 1,
-            Along::Columns => columns = rest.len() / (rows + 1) - 1,
+            Along::Rows => (made.rows, made.added_rows) = (lines, added),
+            Along::Columns => (made.columns, made.added_columns) = (lines, added),
         }
-        Self { rows, columns, rest, moved: self.moved.changed(|points| changed(points).1) }
+        Some(made)
     }
 
     /// A row or column of cells is cut in two; its surface stays as it is.
@@ -132,27 +161,14 @@ impl Lattice {
         if self.cells(along) >= MOST {
             return Err(format!("takes up to {MOST} rows and as many columns"));
         }
-        if cell >= self.cells(along) {
-            return Err(format!("has no row or column {cell}"));
-        }
-        Ok(self.with_lines(along, |mut lines| {
-            let made = half_way(&lines, cell);
-            lines.iter_mut().zip(made).for_each(|(line, made)| line.insert(cell + 1, made));
-            lines
-        }))
+        let cut = self.changed(along, |corners| mesh::cut(corners, along, cell));
+        cut.ok_or_else(|| format!("has no row or column {cell}"))
     }
 
     /// The corners between two rows or columns of cells go, and those become one.
     fn joined(&self, along: Along, corner: usize) -> Result<Self, String> {
-        if !(1..self.cells(along)).contains(&corner) {
-            return Err(format!("has no corners {corner} between others"));
-        }
-        Ok(self.with_lines(along, |mut lines| {
-            for line in &mut lines {
-                line.remove(corner);
-            }
-            lines
-        }))
+        let joined = self.changed(along, |corners| mesh::joined(corners, along, corner));
+        joined.ok_or_else(|| format!("has no corners {corner} between others"))
     }
 
     /// Stretched until its rest fills another box.
@@ -188,6 +204,13 @@ impl Lattice {
         if self.rest.len() != corners || self.moved.count() != corners {
             return Err(format!("wants {corners} places for its rows and columns"));
         }
+        let told = [(&self.added_rows, self.rows), (&self.added_columns, self.columns)];
+        if told.iter().any(|(added, cells)| !added.is_empty() && added.len() != cells + 1) {
+            return Err("wants to know of each row and column when it was added, or of none".into());
+        }
+        if told.iter().any(|(added, cells)| !added.is_empty() && (added[0] != 0 || added[*cells] != 0)) {
+            return Err("has its first and last row and column from the beginning".into());
+        }
         if !self.rest.iter().flatten().all(|place| place.abs() <= FAR) {
             return Err("has a lattice that reaches too far".into());
         }
@@ -222,14 +245,41 @@ pub struct LaidLattice {
     pub rows: usize,
     /// Columns of cells.
     pub columns: usize,
-    /// Where the corners are at rest, row by row.
-    pub rest: Vec<[f64; 2]>,
-    /// Where they have moved.
-    pub moved: Vec<[f64; 2]>,
+    surface: Surface,
+    added_rows: Vec<u32>,
+    added_columns: Vec<u32>,
+    rest: Vec<[f64; 2]>,
+    moved: Vec<[f64; 2]>,
 }
 
 keyed_by_fields! {
-    LaidLattice { rows, columns, rest, moved }
+    LaidLattice { rows, columns, surface, added_rows, added_columns, rest, moved }
+}
+
+impl LaidLattice {
+    fn of(lattice: &Lattice, moved: Vec<[f64; 2]>) -> Self {
+        let Lattice { rows, columns, surface, added_rows, added_columns, rest, .. } = lattice.clone();
+        Self { rows, columns, surface, added_rows, added_columns, rest, moved }
+    }
+
+    /// Whether nothing of it has moved.
+    pub fn is_still(&self) -> bool {
+        self.rest == self.moved
+    }
+
+    /// Its surface, with lengths times a factor. None where it has not as many places as corners.
+    pub fn mesh(&self, factor: f64) -> Option<Mesh> {
+        let places = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
+            places.iter().map(|place| place.map(|number| number * factor)).collect()
+        };
+        Mesh::new(&Corners {
+            cells: [self.rows, self.columns],
+            rest: &places(&self.rest),
+            moved: &places(&self.moved),
+            added: [&self.added_rows, &self.added_columns],
+            through: self.surface.through(),
+        })
+    }
 }
 
 /// A lattice.
@@ -245,12 +295,7 @@ impl ControlSpec<LatticeSpec> {
 
 fn laid(lattice: &Lattice, moment: Moment, others: &dyn Others) -> LaidLattice {
     let moved = lattice.moved.placed(moment.now, others);
-    LaidLattice {
-        rows: lattice.rows,
-        columns: lattice.columns,
-        rest: lattice.rest.clone(),
-        moved: moved.into_iter().map(|point| point.at).collect(),
-    }
+    LaidLattice::of(lattice, moved.into_iter().map(|point| point.at).collect())
 }
 
 impl ControlType for LatticeSpec {
@@ -259,8 +304,7 @@ impl ControlType for LatticeSpec {
 
     fn start(&self, picture: PictureFormat) -> LaidLattice {
         let lattice = Lattice::on(picture);
-        let Lattice { rows, columns, rest, .. } = lattice;
-        LaidLattice { rows, columns, moved: rest.clone(), rest }
+        LaidLattice::of(&lattice, lattice.rest.clone())
     }
 
     fn start_set(&self, picture: PictureFormat) -> Lattice {
@@ -295,6 +339,7 @@ impl ControlType for LatticeSpec {
             Deed::RemoveRow(corner) => set.joined(Along::Rows, corner),
             Deed::RemoveColumn(corner) => set.joined(Along::Columns, corner),
             Deed::Over(sides) => set.laid_over(sides),
+            Deed::Surface(surface) => Ok(Lattice { surface, ..set.clone() }),
         }
     }
 

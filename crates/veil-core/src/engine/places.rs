@@ -9,7 +9,7 @@ use std::sync::Arc;
 
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::Warp;
-use veil_pixels::{Edge, Map, Window};
+use veil_pixels::{Edge, Field, Map, Window};
 
 use super::look::{Evaluation, Shared, failure, stage_error};
 use super::machine::Engine;
@@ -50,6 +50,25 @@ impl Engine {
             }
             let places = looks.places(request.stage, to, window);
             places.map(Some).map_err(|error| failure(entry, error))
+        })
+    }
+
+    /// 1 where a row lays what it bends on its back, else 0; none where it is no warp, or one that cannot tell.
+    pub fn folds(
+        &self,
+        setup: &Setup,
+        plates: &dyn Plates,
+        request: Request,
+        cancel: &Cancel,
+    ) -> Result<Option<Field>, EngineError> {
+        Shared::new(self, setup, plates, cancel).answer(request, |looks| {
+            let entry = looks.entry(request.stage)?;
+            let window = request.window.unwrap_or(looks.domain(request.stage)?.display);
+            let Work::Stage(work) = looks.node(request.stage)?.work else { return Ok(None) };
+            let Some(warp) = work.stage.as_warp() else { return Ok(None) };
+            let members = looks.bracket(entry, &work).map_err(|error| failure(entry, error))?;
+            let Some(own) = members.first() else { return Ok(None) };
+            warp.folds(&looks.member(own).context(), window).map_err(|error| failure(entry, error))
         })
     }
 

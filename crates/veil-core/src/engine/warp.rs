@@ -52,7 +52,7 @@ impl<'a> Evaluation<'a> {
         Ok(members)
     }
 
-    fn member<'m>(&self, member: &'m Member<'a>) -> Asking<'m>
+    pub(super) fn member<'m>(&self, member: &'m Member<'a>) -> Asking<'m>
     where
         'a: 'm,
     {

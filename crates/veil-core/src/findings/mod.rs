@@ -216,7 +216,8 @@ impl Search<'_> {
         let told = |told: Told| told_of(entry, told);
         found.extend(self.idle(entry)?.map(told));
         found.extend(self.matte(entry)?.map(told));
-        found.extend(self.moved(entry)?.into_iter().map(told));
+        found.extend(self.moved(entry)?.into_iter().map(&told));
+        found.extend(self.bent(entry)?.into_iter().map(told));
         found.extend(self.inserted(entry)?.into_iter().map(told));
         found.extend(self.wide(entry)?.map(told));
         Ok(found)
@@ -281,6 +282,19 @@ impl Search<'_> {
         let closed =
             || format!("its matte {name}{channel} is fully closed over the range, so it does nothing");
         Ok((most <= 0.001).then(|| (FaultKind::ClosedMatte, closed(), None)))
+    }
+
+    /// What is bent by what is drawn, and lies on its back somewhere.
+    fn bent(&self, entry: &StageEntry) -> Result<Vec<Told>, EngineError> {
+        let mut folded = 0.0f64;
+        for frame in self.frames() {
+            let Some(request) = self.request(entry.id, frame) else { return Ok(Vec::new()) };
+            let over = self.engine.folds(self.setup, self.plates, request, self.cancel)?;
+            let Some(over) = over else { return Ok(Vec::new()) };
+            folded = folded.max(mean(over.pixels().iter().map(|value| f64::from(*value))));
+        }
+        let message = || format!("lays the picture over itself on {:.2} % of the frame", folded * 100.0);
+        Ok(if folded > 0.0 { vec![(FaultKind::Fold, message(), None)] } else { Vec::new() })
     }
 
     /// A displacement that drifts or folds.

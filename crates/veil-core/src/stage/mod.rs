@@ -10,7 +10,7 @@ use veil_pixels::colour::bare::OnColour;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::perspective::Homography;
-use veil_pixels::{Cancel, Cancelled, Edge, Map, Rgba, Window};
+use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Rgba, Window};
 
 use crate::controls::Setting;
 use crate::key::Key;
@@ -132,6 +132,11 @@ pub trait WarpStage {
     /// The moves of a window, in pixels of the proxy scale, for a warp by a map.
     fn moves(&self, _context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
         Ok(Moves::new(Map::clear(window)))
+    }
+
+    /// 1 where what it bends lies on its back, for a warp that knows; for others it is told by the places that they read.
+    fn folds(&self, _context: &Context<'_>, _window: Window) -> Result<Option<Field>, StageError> {
+        Ok(None)
     }
 }
 

@@ -6,13 +6,16 @@
 //! - Where the move is zero the pixel is the input bit for bit.
 //! - Edges: as the [`Edge`] says, outside the data window.
 
+use std::sync::OnceLock;
+
 use multiversion::multiversion;
 
 use crate::buffer::prefetch::ask_all;
 use crate::buffer::raster::Pixel;
 use crate::sample::resample::{Filter, Sampler};
 use crate::sample::softness::{self, RUN, Reader, SoftScratch, Softness};
-use crate::{Cancel, Cancelled, Edge, Map, Raster, Window};
+use crate::warp::bent::Inverse;
+use crate::{Cancel, Cancelled, Edge, Field, Map, Raster, Window};
 
 /// How a signal is moved.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -50,10 +53,11 @@ impl Displacement {
             return self.apply_sharp(source, data, moves, cancel);
         }
         let window = moves.window();
-        let begin = || (SoftScratch::default(), MovedRun::default());
-        Raster::written_with(window, cancel, begin, |(scratch, run), y, row| {
+        let begin = || (SoftScratch::default(), MovedRun::default(), Vec::new());
+        Raster::written_with(window, cancel, begin, |(scratch, run, room), y, row| {
+            let moves = moves.row(y, room);
             for (start, out) in (window.x0..).step_by(RUN).zip(row.chunks_mut(RUN)) {
-                let moves = &moves.map.row(y)[(start - window.x0) as usize..][..out.len()];
+                let moves = &moves[(start - window.x0) as usize..][..out.len()];
                 run.take(moves, [start, y], self.softness, source, out);
                 run.read(&reader, scratch, self.filter, out);
             }
@@ -70,8 +74,9 @@ impl Displacement {
     ) -> Result<Raster<P>, Cancelled> {
         let sampler = Sampler::new(source, data, self.edge);
         let window = moves.window();
-        Raster::written(window, cancel, |y, row| {
-            let (moves, next) = (moves.map.row(y), moves.map.row(y + 1));
+        Raster::written_with(window, cancel, Vec::new, |room, y, row| {
+            let next = moves.next_row(y);
+            let moves = moves.row(y, room);
             let mut all_move = true;
             let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
                 let ahead = start + from_x.len();
@@ -90,9 +95,41 @@ impl Displacement {
 
 /// How far each pixel of a window moves, with what is known of all of it.
 pub struct Moves {
-    map: Map,
+    rows: Rows,
+    /// No move is longer.
     longest: f32,
+    /// No pixel beyond it moves.
     moved: Window,
+    /// The moves as a map, where they are asked for as one and are none.
+    made: OnceLock<Map>,
+}
+
+enum Rows {
+    Kept(Map),
+    /// Made a row at a time, so that they need not go through memory.
+    Bent(Bending),
+}
+
+/// The inverse of what is bent, scaled.
+struct Bending {
+    inverse: Inverse,
+    by: f32,
+    matte: Option<Field>,
+}
+
+impl Bending {
+    fn write(&self, y: i32, row: &mut [[f32; 2]]) {
+        self.inverse.write(y, row);
+        match &self.matte {
+            Some(matte) => {
+                for (m, coverage) in row.iter_mut().zip(matte.row(y)) {
+                    *m = m.map(|along| along * self.by * coverage);
+                }
+            }
+            None if self.by != 1.0 => row.iter_mut().flatten().for_each(|along| *along *= self.by),
+            None => {}
+        }
+    }
 }
 
 impl Moves {
@@ -117,22 +154,58 @@ impl Moves {
             .with_min_len(16)
             .map(of_row)
             .reduce(|| (0.0, Window::EMPTY), |a, b| (a.0.max(b.0), a.1.union(b.1)));
-        Self { longest: longest_sq.sqrt(), moved, map }
+        Self { longest: longest_sq.sqrt(), moved, rows: Rows::Kept(map), made: OnceLock::new() }
     }
 
-    /// The longest, in pixels of the raster.
+    /// Of what is bent, times a number and, where there is one, a matte of its window.
+    pub fn bent(inverse: Inverse, by: f32, matte: Option<Field>) -> Self {
+        let longest = inverse.longest() * by.abs();
+        let moved = if longest > 0.0 { inverse.window() } else { Window::EMPTY };
+        Self { rows: Rows::Bent(Bending { inverse, by, matte }), longest, moved, made: OnceLock::new() }
+    }
+
+    /// No move is longer, in pixels of the raster.
     pub const fn longest(&self) -> f32 {
         self.longest
     }
 
     /// The moves themselves.
-    pub(crate) const fn map(&self) -> &Map {
-        &self.map
+    pub(crate) fn map(&self) -> &Map {
+        match &self.rows {
+            Rows::Kept(map) => map,
+            Rows::Bent(bending) => self.made.get_or_init(|| {
+                let made = Raster::written(self.window(), &Cancel::new(), |y, row| bending.write(y, row));
+                made.expect("a flag that nobody else holds is never set")
+            }),
+        }
+    }
+
+    /// The moves of a row of the window, in memory or in some room.
+    fn row<'a>(&'a self, y: i32, room: &'a mut Vec<[f32; 2]>) -> &'a [[f32; 2]] {
+        match &self.rows {
+            Rows::Kept(map) => map.row(y),
+            Rows::Bent(bending) => {
+                room.resize(self.window().width(), [0.0; 2]);
+                bending.write(y, room);
+                room
+            }
+        }
+    }
+
+    /// The moves of the row after, where they are in memory.
+    fn next_row(&self, y: i32) -> &[[f32; 2]] {
+        match &self.rows {
+            Rows::Kept(map) => map.row(y + 1),
+            Rows::Bent(_) => &[],
+        }
     }
 
     /// The pixels that move.
     pub fn window(&self) -> Window {
-        self.map.window()
+        match &self.rows {
+            Rows::Kept(map) => map.window(),
+            Rows::Bent(bending) => bending.inverse.window(),
+        }
     }
 }
 

@@ -11,6 +11,7 @@
 //! - Source: Heckbert, "Fundamentals of Texture Mapping and Image Warping", 1989, chapters 2 and 3: inverse mappings
 //!   composed, and the widths of Gaussians under them.
 
+pub mod bent;
 pub mod bulge;
 pub mod displace;
 pub mod fold;

@@ -1,60 +1,124 @@
 //! Checks of `mesh`.
 
 use proptest::prelude::*;
+use veil_pixels::warp::bent::Bent;
 use veil_pixels::warp::mesh::*;
-use veil_pixels::{Cancel, Window};
+use veil_pixels::{Cancel, Map, Window};
 
 type Place = [f64; 2];
 
 /// A lattice of cells of one size.
-fn even(rows: usize, columns: usize, cell: f64) -> Vec<Place> {
+fn even([rows, columns]: [usize; 2], cell: f64) -> Vec<Place> {
     let corner = |at: usize| [(at % (columns + 1)) as f64 * cell, (at / (columns + 1)) as f64 * cell];
     (0..(rows + 1) * (columns + 1)).map(corner).collect()
+}
+
+fn by(rest: &[Place], ways: &[Place]) -> Vec<Place> {
+    rest.iter().zip(ways).map(|(at, by)| [at[0] + by[0], at[1] + by[1]]).collect()
+}
+
+fn of<'a>(cells: [usize; 2], rest: &'a [Place], moved: &'a [Place], through: Through) -> Corners<'a> {
+    Corners { cells, rest, moved, added: [&[]; 2], through }
+}
+
+fn over(corners: &Corners<'_>, window: Window) -> Map {
+    Mesh::new(corners).unwrap().over(window, &Cancel::new()).unwrap().map(&Cancel::new()).unwrap()
+}
+
+const BOTH: [Through; 2] = [Through::Corners, Through::Near];
+
+fn a_kind() -> impl Strategy<Value = Through> {
+    prop::sample::select(&BOTH[..])
 }
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
-    /// A line more, with its corners where `half_way` has them, leaves the surface as it is, but for what triangles are off.
+    /// Lines more, whichever and however many, leave the surface as it is, but for what the inverse may be off.
     #[test]
-    fn a_line_more_leaves_the_surface_as_it_is(
+    fn lines_more_leave_the_surface_as_it_is(
         ways in prop::collection::vec(prop::array::uniform2(-7.0f64..7.0), 20),
-        cut in 0usize..4,
+        cuts in prop::collection::vec((any::<bool>(), 0usize..100), 1..4),
+        through in a_kind(),
     ) {
-        let (rows, columns) = (3, 4);
-        let rest = even(rows, columns, 40.0);
-        let moved: Vec<Place> = rest.iter().zip(&ways).map(|(at, by)| [at[0] + by[0], at[1] + by[1]]).collect();
-        let whole: Vec<(Place, Place)> = rest.iter().copied().zip(moved.iter().copied()).collect();
-        let lines: Vec<Vec<(Place, Place)>> = whole.chunks(columns + 1).map(<[_]>::to_vec).collect();
-        let more: Vec<(Place, Place)> = lines.iter().zip(half_way(&lines, cut)).flat_map(|(line, made)| {
-            let mut line = line.clone();
-            line.insert(cut + 1, made);
-            line
-        }).collect();
-        let (more_rest, more_moved): (Vec<_>, Vec<_>) = more.into_iter().unzip();
-        let over = |mesh: Option<Mesh>| mesh.unwrap().over(Window::sized(160, 120), &Cancel::new()).unwrap();
-        let before = over(Mesh::new(rows, columns, &rest, &moved));
-        let after = over(Mesh::new(rows, columns + 1, &more_rest, &more_moved));
+        let mut cells = [3, 4];
+        let mut rest = even(cells, 40.0);
+        let mut moved = by(&rest, &ways);
+        let window = Window::sized(160, 120);
+        let before = over(&of(cells, &rest, &moved, through), window);
+        let mut added = [Vec::new(), Vec::new()];
+        for (rows, at) in cuts {
+            let (along, way) = if rows { (Along::Rows, 0) } else { (Along::Columns, 1) };
+            let corners = Corners { added: [&added[0], &added[1]], ..of(cells, &rest, &moved, through) };
+            let made = cut(&corners, along, at % cells[way]).unwrap();
+            cells[way] += 1;
+            (rest, moved, added[way]) = (made.rest, made.moved, made.added);
+        }
+        let corners = Corners { added: [&added[0], &added[1]], ..of(cells, &rest, &moved, through) };
+        let after = over(&corners, window);
         for (a, b) in before.pixels().iter().zip(after.pixels()) {
-            prop_assert!((a[0] - b[0]).hypot(a[1] - b[1]) < 0.02, "{a:?}, then {b:?}");
+            prop_assert!((a[0] - b[0]).hypot(a[1] - b[1]) < 0.005, "{a:?}, then {b:?}");
         }
     }
 
-    /// A region is the crop of the whole, bit for bit.
+    /// A region is the crop of the whole, bit for bit, where it folds too.
     #[test]
     fn a_region_of_a_mesh_is_the_crop_of_the_whole(
         ways in prop::collection::vec(prop::array::uniform2(-30.0f64..30.0), 9),
         (x, y) in (-20i32..60, -20i32..60),
+        through in a_kind(),
     ) {
-        let rest = even(2, 2, 30.0);
-        let moved: Vec<Place> = rest.iter().zip(&ways).map(|(at, by)| [at[0] + by[0], at[1] + by[1]]).collect();
-        let mesh = Mesh::new(2, 2, &rest, &moved).unwrap();
-        let whole = mesh.over(Window::new(-20, -20, 100, 100), &Cancel::new()).unwrap();
+        let rest = even([2, 2], 30.0);
+        let moved = by(&rest, &ways);
+        let corners = of([2, 2], &rest, &moved, through);
+        let whole = over(&corners, Window::new(-20, -20, 100, 100));
         let region = Window::new(x, y, x + 23, y + 31);
-        let part = mesh.over(region, &Cancel::new()).unwrap();
+        let part = over(&corners, region);
         for y in region.y0..region.y1 {
             for x in region.x0..region.x1 {
                 prop_assert_eq!(part.get(x, y), whole.get(x, y));
+            }
+        }
+    }
+
+    /// Where nothing folds, each pixel reads the place that has moved onto it, to a hundredth of a pixel.
+    #[test]
+    fn the_inverse_is_exact_where_nothing_folds(
+        ways in prop::collection::vec(prop::array::uniform2(-24.0f64..24.0), 20),
+        through in a_kind(),
+        shift in -90.0f64..90.0,
+    ) {
+        let cells = [3, 4];
+        let rest: Vec<Place> = even(cells, 70.0).into_iter().map(|[x, y]| [x + shift, y - shift / 2.0]).collect();
+        let moved = by(&rest, &ways);
+        let corners = of(cells, &rest, &moved, through);
+        let window = Window::sized(240, 180);
+        let (map, mesh) = (over(&corners, window), Mesh::new(&corners).unwrap());
+        let shares = || (0..=8).map(|step| f64::from(step) / 8.0);
+        let areas = |piece| shares().flat_map(move |v| shares().map(move |u| [u, v])).map(move |at| (piece, at));
+        prop_assume!((0..mesh.pieces()).flat_map(areas).all(|(piece, at)| mesh.at(piece, at).area() > 0.0));
+        let bounds = [shift, -shift / 2.0];
+        for y in 0..window.y1 {
+            for x in 0..window.x1 {
+                let at = [f64::from(x) + 0.5, f64::from(y) + 0.5];
+                let by = map.get(x, y).unwrap();
+                // At rest its cells are alike, so that the place which is read tells the numbers of the surface.
+                let numbers = [0, 1].map(|axis| (at[axis] - f64::from(by[axis]) - bounds[axis]) / 70.0);
+                let inside = (0.0..=4.0).contains(&numbers[0]) && (0.0..=3.0).contains(&numbers[1]);
+                if inside {
+                    let [column, row] = [numbers[0].floor().min(3.0), numbers[1].floor().min(2.0)];
+                    // Pieces beyond the border count too.
+                    let piece = (row as usize + 1) * 6 + column as usize + 1;
+                    let spot = mesh.at(piece, [numbers[0] - column, numbers[1] - row]);
+                    let moved = spot.moved();
+                    let way = [at[0] - moved[0], at[1] - moved[1]];
+                    // How far from where it should be read that is, by the surface's slopes.
+                    let [u, v] = spot.moved_by();
+                    let area = u[0] * v[1] - u[1] * v[0];
+                    let step = [(v[1] * way[0] - v[0] * way[1]) / area, (u[0] * way[1] - u[1] * way[0]) / area];
+                    let off = (step[0] * 70.0).hypot(step[1] * 70.0);
+                    prop_assert!(off < 0.01, "{at:?}: {off}");
+                }
             }
         }
     }
@@ -63,14 +127,34 @@ proptest! {
 /// A lattice that moves as one moves all of the picture, far beyond itself too; one at rest moves nothing.
 #[test]
 fn beyond_its_border_a_lattice_goes_on_as_the_border_does() {
-    let rest = even(1, 3, 20.0);
+    let rest = even([1, 3], 20.0);
     let moved: Vec<Place> = rest.iter().map(|[x, y]| [x + 5.0, y - 3.5]).collect();
     let window = Window::new(-300, -200, 400, 300);
-    let map = Mesh::new(1, 3, &rest, &moved).unwrap().over(window, &Cancel::new()).unwrap();
-    for [x, y] in map.pixels() {
-        assert!((x - 5.0).abs() < 1e-4 && (y + 3.5).abs() < 1e-4, "{x} {y}");
+    for through in BOTH {
+        let map = over(&of([1, 3], &rest, &moved, through), window);
+        for [x, y] in map.pixels() {
+            assert!((x - 5.0).abs() < 1e-4 && (y + 3.5).abs() < 1e-4, "{x} {y}");
+        }
+        let still = over(&of([1, 3], &rest, &rest, through), window);
+        assert!(still.pixels().iter().all(|by| *by == [0.0; 2]));
     }
-    let still = Mesh::new(1, 3, &rest, &rest).unwrap().over(window, &Cancel::new()).unwrap();
-    assert!(still.pixels().iter().all(|by| *by == [0.0; 2]));
-    assert!(Mesh::new(2, 3, &rest, &rest).is_none());
+    assert!(Mesh::new(&of([2, 3], &rest, &rest, Through::Corners)).is_none());
+}
+
+/// A corner that is pulled across its neighbours lays the picture over itself, and what is on its back is told.
+#[test]
+fn what_folds_is_told() {
+    let rest = even([4, 4], 40.0);
+    let mut moved = rest.clone();
+    moved[12] = [230.0, 80.0];
+    for through in BOTH {
+        let corners = of([4, 4], &rest, &moved, through);
+        let mesh = Mesh::new(&corners).unwrap();
+        let window = Window::sized(160, 160);
+        let folded = mesh.folded(window, &Cancel::new()).unwrap();
+        let share = folded.pixels().iter().sum::<f32>() / folded.pixels().len() as f32;
+        assert!((0.005..0.4).contains(&share), "{share}");
+        assert!(folded.get(20, 20) == Some(0.0));
+        assert!(over(&corners, window).pixels().iter().flatten().all(|by| by.is_finite()));
+    }
 }

@@ -16,7 +16,7 @@ use veil_pixels::sample::resample::{Filter, Sampler};
 use veil_pixels::sample::resize::shrunk;
 use veil_pixels::warp::displace::{Displacement, Moves};
 use veil_pixels::warp::lens::Lens;
-use veil_pixels::warp::mesh::Mesh;
+use veil_pixels::warp::mesh::{Corners, Mesh, Through};
 use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, filter::grow};
 
@@ -346,20 +346,25 @@ fn lenses_are_opencvs() {
     }
 }
 
-/// scipy 1.17's `CubicSpline` with natural ends in both directions, inverted by `fsolve`; `mesh.py` tells how.
+/// scipy 1.17's splines in both directions, inverted by `fsolve`; `mesh.py` tells how.
 #[test]
 fn a_lattice_reads_where_scipys_splines_say() {
     let reference: Value = serde_json::from_str(include_str!("mesh.json")).unwrap();
     let place = |value: &Value| [0, 1].map(|axis| value[axis].as_f64().unwrap());
     let places = |name: &str| reference[name].as_array().unwrap().iter().map(place).collect::<Vec<_>>();
-    let cells = |name: &str| number(&reference[name]) as usize;
-    let mesh = Mesh::new(cells("rows"), cells("columns"), &places("rest"), &places("moved")).unwrap();
-    let map = mesh.over(Window::sized(160, 120), &Cancel::new()).unwrap();
-    for read in reference["reads"].as_array().unwrap() {
-        let [x, y] = place(&read["pixel"]);
-        let by = map.get(x as i32, y as i32).unwrap();
-        let from = [x + 0.5 - f64::from(by[0]), y + 0.5 - f64::from(by[1])];
-        let wanted = place(&read["source"]);
-        assert!((from[0] - wanted[0]).hypot(from[1] - wanted[1]) < 0.01, "{x} {y}: {from:?}, not {wanted:?}");
+    let cells = ["rows", "columns"].map(|name| number(&reference[name]) as usize);
+    let (rest, moved) = (places("rest"), places("moved"));
+    for (through, name) in [(Through::Corners, "corners"), (Through::Near, "near")] {
+        let corners = Corners { cells, rest: &rest, moved: &moved, added: [&[]; 2], through };
+        let map = Mesh::new(&corners).unwrap().over(Window::sized(160, 120), &Cancel::new()).unwrap();
+        let map = map.map(&Cancel::new()).unwrap();
+        for read in reference[name].as_array().unwrap() {
+            let [x, y] = place(&read["pixel"]);
+            let by = map.get(x as i32, y as i32).unwrap();
+            let from = [x + 0.5 - f64::from(by[0]), y + 0.5 - f64::from(by[1])];
+            let wanted = place(&read["source"]);
+            let off = (from[0] - wanted[0]).hypot(from[1] - wanted[1]);
+            assert!(off < 0.01, "{through:?} {x} {y}: {from:?}, not {wanted:?}");
+        }
     }
 }

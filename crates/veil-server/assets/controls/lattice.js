@@ -3,10 +3,11 @@
 import { button, el, svg } from "../base/parts.js";
 import { toast } from "../base/telling.js";
 import { goesWith, keyButton, wayField } from "../bench/drawnfields.js";
-import { pairField } from "../bench/fieldparts.js";
+import { pairChoice, pairField } from "../bench/fieldparts.js";
 import { full, less, shapeAt } from "../shot/drawn.js";
 import { DrawnMarks } from "../viewer/drawnmarks.js";
 import { OutlinePress } from "../viewer/outlinepress.js";
+import { surfaceLines } from "./latticelines.js";
 
 /** @type {ControlType} */
 export const lattice = {
@@ -88,7 +89,8 @@ class LatticeField {
   #fields() {
     const { own } = this.shot.outline;
     const soft = this.mine && pairField("soft reach", "the lattice", own.reach ?? 0, (reach) => this.shot.atOutline({ own: { ...own, reach: Math.max(0, reach) } }), "soft reach: points within so many pixels of those that are dragged go along in part");
-    return el("div", { class: "shapefields" }, wayField(this.#said()), soft || null, ...goesWith(this.#said()));
+    const surface = pairChoice("surface", "the lattice", this.lattice.surface ?? "through", [["through", "through its points"], ["near", "near its points"]], (surface) => this.#alter({ surface }));
+    return el("div", { class: "shapefields" }, wayField(this.#said()), surface, soft || null, ...goesWith(this.#said()));
   }
 
   #deeds() {
@@ -175,50 +177,9 @@ class LatticeMarks extends DrawnMarks {
     if (!of) return;
     this.askPlacings();
     const points = this.pointsOf();
-    const wide = of.columns + 1;
-    const line = (/** @type {number} */ from, /** @type {number} */ step, /** @type {number[]} */ steps) => this.curve({ width: 1 }, through([...steps, 0].map((_step, at) => points[from + at * step]), steps), { opacity: 0.75, "pointer-events": "none" });
-    // How far apart lines are at rest, in the mean over what crosses them.
-    const steps = (/** @type {number} */ count, /** @type {number} */ step, /** @type {number} */ lines, /** @type {number} */ next) => Array.from({ length: count }, (_cell, at) => {
-      const far = Array.from({ length: lines }, (_line, number) => Math.hypot(...less(of.rest[number * next + (at + 1) * step], of.rest[number * next + at * step])));
-      return Math.max(1e-6, far.reduce((a, b) => a + b) / lines);
-    });
-    const [across, down] = [steps(of.columns, 1, of.rows + 1, wide), steps(of.rows, wide, wide, 1)];
-    const rows = Array.from({ length: of.rows + 1 }, (_row, at) => line(at * wide, 1, across));
-    const columns = Array.from({ length: wide }, (_column, at) => line(at, wide, down));
-    this.overlay.append(svg("g", { class: "latticelines", "data-cells": `${of.rows} ${of.columns}` }, ...rows, ...columns), ...this.squares(points), ...this.turnFrame(points), ...this.boxMark());
+    const lines = surfaceLines(of, points).map((line) => this.curve({ width: 1 }, line, { opacity: 0.75, "pointer-events": "none" }));
+    this.overlay.append(svg("g", { class: "latticelines", "data-cells": `${of.rows} ${of.columns}` }, ...lines), ...this.squares(points), ...this.turnFrame(points), ...this.boxMark());
   }
-}
-
-/**
- * A line of points with the handles of the natural cubic spline through all of them, as the server has it.
- * @param {Point[]} line
- * @param {number[]} steps how far apart they are at rest
- * @returns {Point[]}
- */
-function through(line, steps) {
-  const bends = [0, 1].map((axis) => bendsOf(line.map((point) => point.at[axis]), steps));
-  const handle = (/** @type {number} */ from, /** @type {number} */ to, /** @type {number} */ step) => /** @type {Place} */ ([0, 1].map((axis) => {
-    const way = line[to].at[axis] - line[from].at[axis];
-    return way / 3 - (steps[step] ** 2 / 18) * (2 * bends[axis][from] + bends[axis][to]);
-  }));
-  return line.map((point, at) => full({ at: point.at, before: at ? handle(at, at - 1, at - 1) : [0, 0], after: at < line.length - 1 ? handle(at, at + 1, at) : [0, 0] }));
-}
-
-/**
- * Second derivatives of the natural cubic spline, de Boor, "A Practical Guide to Splines", 1978, chapter IV.
- * @param {number[]} values
- * @param {number[]} steps
- */
-function bendsOf(values, steps) {
-  const [bends, above] = [values.map(() => 0), values.map(() => 0)];
-  for (let at = 1; at < values.length - 1; at++) {
-    const [before, after] = [steps[at - 1], steps[at]];
-    const own = 2 * (before + after) - before * above[at - 1];
-    above[at] = after / own;
-    bends[at] = (6 * ((values[at + 1] - values[at]) / after - (values[at] - values[at - 1]) / before) - before * bends[at - 1]) / own;
-  }
-  for (let at = values.length - 2; at > 0; at--) bends[at] -= above[at] * bends[at + 1];
-  return bends;
 }
 
 class LatticePress extends OutlinePress {

@@ -3,15 +3,13 @@
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::mesh::Mesh;
-use veil_pixels::{Edge, Window};
+use veil_pixels::{Edge, Field, Window};
 
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec, Grip, LaidLattice};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Bend, Context, Reading, Shutter, Stage, StageError, WarpStage};
 use crate::stages::shutter;
-
-use super::moved;
 
 use super::rings;
 
@@ -61,6 +59,10 @@ impl Stage for LatticeStage {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
         let controls: LatticeControls = context.controls()?;
         Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
@@ -79,20 +81,22 @@ impl WarpStage for LatticeStage {
 
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
         let LatticeControls { lattice, .. } = context.controls()?;
-        let still = lattice.rest == lattice.moved;
         let everywhere = Window::new(-EVERYWHERE, -EVERYWHERE, EVERYWHERE, EVERYWHERE);
-        Ok(Bend::Map { softness: 0.0, within: if still { Window::EMPTY } else { everywhere } })
+        Ok(Bend::Map { softness: 0.0, within: if lattice.is_still() { Window::EMPTY } else { everywhere } })
     }
 
     fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
-        let LatticeControls { lattice, .. } = context.controls()?;
-        let scale = 1.0 / f64::from(context.scale().divisor());
-        let places = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
-            places.iter().map(|place| place.map(|number| number * scale)).collect()
-        };
-        let mesh = Mesh::new(lattice.rows, lattice.columns, &places(&lattice.rest), &places(&lattice.moved));
-        let mesh = mesh.ok_or_else(|| context.fault("has not as many places as its lattice has corners"))?;
-        let map = mesh.over(window, context.cancel())?;
-        moved(context, &map, [1.0; 2])
+        let inverse = mesh(context)?.over(window, context.cancel())?;
+        Ok(Moves::bent(inverse, context.amount(), context.matte(window)?))
     }
+
+    fn folds(&self, context: &Context<'_>, window: Window) -> Result<Option<Field>, StageError> {
+        Ok(Some(mesh(context)?.folded(window, context.cancel())?))
+    }
+}
+
+fn mesh(context: &Context<'_>) -> Result<Mesh, StageError> {
+    let LatticeControls { lattice, .. } = context.controls()?;
+    let scale = 1.0 / f64::from(context.scale().divisor());
+    lattice.mesh(scale).ok_or_else(|| context.fault("has not as many places as its lattice has corners"))
 }
