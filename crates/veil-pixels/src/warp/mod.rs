@@ -17,6 +17,7 @@ pub mod displace;
 pub mod fold;
 pub mod lens;
 pub mod mesh;
+pub mod outlines;
 pub mod perspective;
 pub mod polar;
 pub mod push;

@@ -36,6 +36,7 @@ mod mosaic;
 mod noise;
 mod noise_cells;
 mod outline;
+mod outlines;
 mod perspective;
 mod polar;
 mod polygon;

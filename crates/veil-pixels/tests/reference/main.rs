@@ -14,9 +14,11 @@ use veil_pixels::filter::streak::Streak;
 use veil_pixels::measure::histogram;
 use veil_pixels::sample::resample::{Filter, Sampler};
 use veil_pixels::sample::resize::shrunk;
+use veil_pixels::warp::bent::Bent;
 use veil_pixels::warp::displace::{Displacement, Moves};
 use veil_pixels::warp::lens::Lens;
 use veil_pixels::warp::mesh::{Corners, Mesh, Through};
+use veil_pixels::warp::outlines::{Outline, Quality, Shaped};
 use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, filter::grow};
 
@@ -367,4 +369,52 @@ fn a_lattice_reads_where_scipys_splines_say() {
             assert!(off < 0.01, "{through:?} {x} {y}: {from:?}, not {wanted:?}");
         }
     }
+}
+
+/// scipy 1.17's `RBFInterpolator`, Bookstein's thin plate, through the ties alone; `outlines.py` tells how. What goes through all of
+/// the outlines bends no more than half as much again.
+#[test]
+fn at_its_best_a_shape_warp_bends_little_more_than_scipys_thin_plate() {
+    let reference: Value = serde_json::from_str(include_str!("outlines.json")).unwrap();
+    let two = |value: &Value| [0, 1].map(|axis| value[axis].as_f64().unwrap());
+    let [wide, high] = two(&reference["size"]).map(|size| size as usize);
+    let outline = |ellipse: &Value| {
+        let [middle, rest, goal] = ["middle", "rest", "goal"].map(|name| two(&ellipse[name]));
+        let turn = |at: i32| (f64::from(at) / 2000.0 * std::f64::consts::TAU).sin_cos();
+        Outline {
+            places: (0..2000)
+                .map(turn)
+                .map(|(s, c)| [middle[0] + rest[0] * c, middle[1] + rest[1] * s])
+                .collect(),
+            ways: (0..2000)
+                .map(turn)
+                .map(|(s, c)| [(goal[0] - rest[0]) * c, (goal[1] - rest[1]) * s])
+                .collect(),
+        }
+    };
+    let outlines: Vec<Outline> = reference["ellipses"].as_array().unwrap().iter().map(outline).collect();
+    let frame = Window::sized(960, 640);
+    let shaped = Shaped::new(&outlines, Quality::Exact, 1.0, frame, &Cancel::new()).unwrap();
+    let step = reference["step"].as_u64().unwrap() as usize;
+    let (columns, rows) = (wide / step + 1, high / step + 1);
+    let way = |row: usize, column: usize| {
+        let place = [(column * step) as f64 - 0.5, (row * step) as f64 - 0.5].map(|at| at.max(0.0) / 64.0);
+        let tile = place.map(f64::floor);
+        shaped.at((tile[1] * 15.0 + tile[0]) as usize, [place[0] - tile[0], place[1] - tile[1]]).way
+    };
+    let ways: Vec<Vec<[f64; 2]>> =
+        (0..rows).map(|row| (0..columns).map(|column| way(row, column)).collect()).collect();
+    let mut energy = 0.0;
+    for row in 1..rows - 1 {
+        for column in 1..columns - 1 {
+            for axis in 0..2 {
+                let at = |down: usize, across: usize| ways[row + down - 1][column + across - 1][axis];
+                let (xx, yy) = (at(1, 2) - 2.0 * at(1, 1) + at(1, 0), at(2, 1) - 2.0 * at(1, 1) + at(0, 1));
+                let xy = (at(2, 2) - at(2, 0) - at(0, 2) + at(0, 0)) / 4.0;
+                energy += xx * xx + yy * yy + 2.0 * xy * xy;
+            }
+        }
+    }
+    let ratio = energy / reference["energy"].as_f64().unwrap();
+    assert!((0.8..1.5).contains(&ratio), "{ratio}");
 }

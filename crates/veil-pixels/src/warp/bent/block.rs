@@ -23,15 +23,15 @@ fn half(ends: [[f64; 4]; 2], slopes: [[f64; 4]; 2], size: f64) -> Foretold {
 }
 
 /// A square of pixels with its corners: at the left and right above, then below.
-pub(super) struct Block {
-    pub(super) x: i32,
-    pub(super) y: i32,
-    pub(super) size: i32,
-    pub(super) corners: [Sample; 4],
+pub(in crate::warp) struct Block {
+    pub(in crate::warp) x: i32,
+    pub(in crate::warp) y: i32,
+    pub(in crate::warp) size: i32,
+    pub(in crate::warp) corners: [Sample; 4],
 }
 
 impl Block {
-    pub(super) fn window(&self) -> Window {
+    pub(in crate::warp) fn window(&self) -> Window {
         Window::new(self.x, self.y, self.x + self.size, self.y + self.size)
     }
 
@@ -40,8 +40,23 @@ impl Block {
         foretold(&self.corners, f64::from(self.size))
     }
 
+    /// How far what is half way between its corners is from what they foretell, at most.
+    pub(in crate::warp) fn off(&self, found: &[Sample; 5]) -> f64 {
+        // What is half way may be right by chance; the slope is not, then.
+        let size = f64::from(self.size);
+        let off = |told: &Foretold, found: &Sample, way: usize| {
+            let off = |lane: usize| {
+                let [value, slope] = [told[0][lane] - found.value[lane], told[1][lane] - found.by[way][lane]];
+                value.abs() + size / 8.0 * slope.abs()
+            };
+            off(2).max(off(3))
+        };
+        let all = self.foretold().into_iter().zip(found).zip([0, 1, 0, 1, 0]);
+        all.map(|((told, found), way)| off(&told, found, way)).fold(0.0, f64::max)
+    }
+
     /// The bicubic through its corners.
-    pub(super) fn cubic(&self, holds: Holds) -> Cubic {
+    pub(in crate::warp) fn cubic(&self, holds: Holds) -> Cubic {
         let powers = powers(&self.corners, f64::from(self.size));
         Cubic { x: self.x, y: self.y, size: self.size, holds, slack: self.slack(), powers }
     }
@@ -55,7 +70,7 @@ impl Block {
     }
 
     /// Its four quarters, with what is there half way between its corners.
-    pub(super) fn quarters(&self, [above, left, middle, right, below]: [Sample; 5]) -> [Self; 4] {
+    pub(in crate::warp) fn quarters(&self, [above, left, middle, right, below]: [Sample; 5]) -> [Self; 4] {
         let [a, b, c, d] = self.corners;
         let size = self.size / 2;
         let quarter = |x: i32, y: i32, corners| Self { x: self.x + x, y: self.y + y, size, corners };
@@ -136,7 +151,7 @@ fn powers(corners: &[Sample; 4], size: f64) -> [[f32; 16]; 4] {
 
 /// Whether a piece holds a block.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Holds {
+pub(in crate::warp) enum Holds {
     /// All of it.
     All,
     /// Some, as its numbers tell.
@@ -168,7 +183,7 @@ impl Holds {
 }
 
 /// Numbers of a piece and moves over a square of pixels, as bicubics.
-pub(super) struct Cubic {
+pub(in crate::warp) struct Cubic {
     pub(super) x: i32,
     pub(super) y: i32,
     pub(super) size: i32,
@@ -179,12 +194,12 @@ pub(super) struct Cubic {
 }
 
 impl Cubic {
-    /// No move of it is longer: it lies within the corners of its Bezier net.
-    pub(super) fn longest(&self) -> f32 {
+    /// The least and the most of its moves by both axes: they lie within the corners of its Bezier net.
+    pub(in crate::warp) fn bounds(&self) -> [[f32; 2]; 2] {
         // How much of each power's number a corner has.
         const SHARES: [[f32; 4]; 4] =
             [[1.0, 0.0, 0.0, 0.0], [1.0, 1.0 / 3.0, 0.0, 0.0], [1.0, 2.0 / 3.0, 1.0 / 3.0, 0.0], [1.0; 4]];
-        let mut most = 0.0f32;
+        let mut bounds = [[f32::MAX, f32::MIN]; 2];
         for down in SHARES {
             let mut along = [0.0f32; 16];
             for (powers, share) in self.powers.iter().zip(down) {
@@ -193,13 +208,40 @@ impl Cubic {
                 }
             }
             for across in SHARES {
-                let lane =
-                    |first: usize| (0..4).map(|power| across[power] * along[first + power]).sum::<f32>();
-                let (x, y) = (lane(8), lane(12));
-                most = most.max(x * x + y * y);
+                for (bounds, first) in bounds.iter_mut().zip([8, 12]) {
+                    let corner = (0..4).map(|power| across[power] * along[first + power]).sum::<f32>();
+                    *bounds = [bounds[0].min(corner), bounds[1].max(corner)];
+                }
             }
         }
-        most.sqrt()
+        bounds
+    }
+
+    /// No move of it is longer.
+    pub(super) fn longest(&self) -> f32 {
+        let [x, y] = self.bounds().map(|[least, most]| least.abs().max(most.abs()));
+        x.hypot(y)
+    }
+
+    /// Its moves so many pixels on from its first corner, and how they change by x and by y.
+    pub(in crate::warp) fn moves_at(&self, place: [f64; 2]) -> [[f64; 2]; 3] {
+        let size = f64::from(self.size);
+        let [s, t] = place.map(|at| at / size);
+        let mut made = [[0.0; 2]; 3];
+        for (axis, first) in [8, 12].into_iter().enumerate() {
+            let (mut across, mut down) = ([0.0; 4], [0.0; 4]);
+            for power in 0..4 {
+                let [a, b, c, d] = [0, 1, 2, 3].map(|row: usize| f64::from(self.powers[row][first + power]));
+                across[power] = ((d * t + c) * t + b) * t + a;
+                down[power] = (3.0 * d * t + 2.0 * c) * t + b;
+            }
+            let [a, b, c, d] = across;
+            made[0][axis] = ((d * s + c) * s + b) * s + a;
+            made[1][axis] = ((3.0 * d * s + 2.0 * c) * s + b) / size;
+            let [a, b, c, d] = down;
+            made[2][axis] = (((d * s + c) * s + b) * s + a) / size;
+        }
+        made
     }
 
     /// The part of a row of pixels that it covers: of a whole block, or of what its piece holds of it.

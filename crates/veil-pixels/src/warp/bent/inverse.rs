@@ -295,16 +295,7 @@ impl<'a, B: Bent> Filler<'a, B> {
         if holds == Holds::Nothing {
             return;
         }
-        // What is half way may be right by chance; the slope is not, then.
-        let off = |told: &[[f64; 4]; 2], found: &Sample, way: usize| {
-            let off = |lane: usize| {
-                let [value, slope] = [told[0][lane] - found.value[lane], told[1][lane] - found.by[way][lane]];
-                value.abs() + size / 8.0 * slope.abs()
-            };
-            off(2).max(off(3))
-        };
-        let all = foretold.iter().zip(&found).zip([0, 1, 0, 1, 0]);
-        let most = all.map(|((told, found), way)| off(told, found, way)).fold(0.0, f64::max);
+        let most = block.off(&found);
         if most <= self.exactness {
             self.parts.push(Part::Cubic(block.cubic(holds)));
         } else if block.size > 2 {

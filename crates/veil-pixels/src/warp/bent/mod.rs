@@ -11,10 +11,10 @@
 //! - Source: Newton's method, any textbook of numerical analysis; the bicubic without twists of its own, Adini and Clough,
 //!   "Analysis of plate bending by the finite element method", 1961.
 
-mod block;
+pub(super) mod block;
 mod inverse;
 mod plane;
-mod sample;
+pub(super) mod sample;
 mod triangle;
 
 pub use inverse::Inverse;

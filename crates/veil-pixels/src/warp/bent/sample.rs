@@ -9,9 +9,9 @@ const BEYOND: f64 = 3.0;
 
 /// A value, how it changes by x and how by y; its lanes are both numbers of the piece, and the moves.
 #[derive(Clone, Copy)]
-pub(super) struct Sample {
-    pub(super) value: [f64; 4],
-    pub(super) by: [[f64; 4]; 2],
+pub(in crate::warp) struct Sample {
+    pub(in crate::warp) value: [f64; 4],
+    pub(in crate::warp) by: [[f64; 4]; 2],
 }
 
 #[inline(always)]

@@ -1,0 +1,269 @@
+//! A picture moved by outlines: each has places at rest and how far they move, and what lies about them goes along smoothly.
+//!
+//! - Shape: moves for each pixel; output `p` reads `p − moves(p)`.
+//! - Units: places and ways in pixels of the raster.
+//! - The outlines land exactly at any quality: a thin plate is bent through some of their places, and what it leaves of all of
+//!   them is made up for beside them, ever nearer, until nothing is left that could be seen ([`LEFT`]).
+//! - Beyond [`AROUND`] of the frame nothing moves.
+//! - Inverse and folds: [`super::bent`].
+//! - Sources: Bookstein 1989 (`plate`), Floater and Iske 1996 and Wendland 1995 (`near`).
+
+mod near;
+mod plate;
+mod sheet;
+
+use near::Near;
+use plate::{Plate, Way};
+use sheet::{Sheet, TILE};
+
+use super::bent::{self, Bent, Inverse, Spot};
+use crate::{Cancel, Cancelled, Field, Window};
+
+/// No place of an outline is further from where it shall come to lie, in pixels.
+const LEFT: f64 = 4e-4;
+/// The field is as exact as that along outlines.
+const BESIDE: f64 = 2e-4;
+/// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
+const INVERSE: f64 = 0.004;
+/// No places that are made up for are nearer to each other, in pixels.
+const FINEST: f64 = 0.3;
+/// Each time what is left is made up for, places are so many times nearer.
+const FINER: f64 = 2.5;
+/// Bumps that make up for it reach over so many of their places.
+const REACH: f64 = 5.0;
+
+/// How exact what lies around outlines is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Quality {
+    /// For dragging.
+    Quick,
+    /// For work.
+    Normal,
+    /// For looking closely.
+    Fine,
+    /// For the end.
+    Exact,
+}
+
+impl Quality {
+    /// How many places of all outlines together the plate is bent through, where each is followed as it is by itself.
+    const fn places(self) -> f64 {
+        match self {
+            Self::Quick => 100.0,
+            Self::Normal => 240.0,
+            Self::Fine => 480.0,
+            Self::Exact => 900.0,
+        }
+    }
+
+    /// How far off the field may be where no outline is, in pixels.
+    const fn off(self) -> f64 {
+        match self {
+            Self::Quick => 0.05,
+            Self::Normal => 0.01,
+            Self::Fine => 0.004,
+            Self::Exact => 0.002,
+        }
+    }
+}
+
+/// An outline that moves: places along it, nearer to each other than a pixel or two, and how far each of them moves.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Outline {
+    /// Where they are at rest.
+    pub places: Vec<[f64; 2]>,
+    /// How far each moves.
+    pub ways: Vec<[f64; 2]>,
+}
+
+/// Ways everywhere, by outlines.
+struct Ways {
+    /// None where outlines do not spread over a plane: then all moves as they do in the mean.
+    plate: Option<Plate>,
+    mean: [f64; 2],
+    near: Vec<Near>,
+}
+
+impl Ways {
+    fn at(&self, place: [f64; 2]) -> Way {
+        let mean = || Way { value: self.mean, by: [[0.0; 2]; 2] };
+        let mut way = self.plate.as_ref().map_or_else(mean, |plate| plate.at(place));
+        self.near.iter().for_each(|near| near.add(place, &mut way));
+        way
+    }
+
+    fn of(outlines: &[Outline], quality: Quality, density: f64) -> Self {
+        let all: Vec<([f64; 2], [f64; 2])> = outlines
+            .iter()
+            .flat_map(|one| one.places.iter().copied().zip(one.ways.iter().copied()))
+            .collect();
+        let length: f64 = outlines.iter().map(length).sum();
+        let apart = (length / (quality.places() * density)).max(1.0);
+        let chosen: Vec<_> = outlines.iter().flat_map(|one| spread(one, apart, |_| true)).collect();
+        let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
+        let share = 1.0 / all.len().max(1) as f64;
+        let mean = [0, 1].map(|axis| all.iter().map(|(_, way)| way[axis] * share).sum());
+        let mut made = Self { plate: Plate::through(&places, &ways), mean, near: Vec::new() };
+        made.make_up(outlines, &all, apart);
+        made
+    }
+
+    /// Makes up for what is left along outlines, ever nearer.
+    fn make_up(&mut self, outlines: &[Outline], all: &[([f64; 2], [f64; 2])], mut apart: f64) {
+        let mut left: Vec<[f64; 2]> = all
+            .iter()
+            .map(|(place, way)| {
+                let own = self.at(*place).value;
+                [way[0] - own[0], way[1] - own[1]]
+            })
+            .collect();
+        loop {
+            let is_left = |left: &[f64; 2]| left[0].abs().max(left[1].abs()) > LEFT;
+            apart = (apart / FINER).max(FINEST);
+            if !left.iter().any(is_left) {
+                return;
+            }
+            let mut first = 0;
+            let mut chosen: Vec<([f64; 2], [f64; 2])> = Vec::new();
+            for outline in outlines {
+                let own = Outline {
+                    places: outline.places.clone(),
+                    ways: left[first..first + outline.places.len()].to_vec(),
+                };
+                chosen.extend(spread(&own, apart, |run| run.iter().any(is_left)));
+                first += outline.places.len();
+            }
+            let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
+            let near = Near::through(places, &ways, apart * REACH);
+            for (left, (place, _)) in left.iter_mut().zip(all) {
+                let mut made = Way::default();
+                near.add(*place, &mut made);
+                *left = [left[0] - made.value[0], left[1] - made.value[1]];
+            }
+            self.near.push(near);
+            if apart <= FINEST {
+                return;
+            }
+        }
+    }
+}
+
+fn step(a: [f64; 2], b: [f64; 2]) -> f64 {
+    (b[0] - a[0]).hypot(b[1] - a[1])
+}
+
+fn length(outline: &Outline) -> f64 {
+    outline.places.windows(2).map(|pair| step(pair[0], pair[1])).sum()
+}
+
+/// Places of an outline that are so far apart, and the last, each with its way; only those in the middle of a run, of what comes
+/// to lie between those beside it, that `wanted` takes.
+fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -> Vec<([f64; 2], [f64; 2])> {
+    let count = outline.places.len();
+    let mut chosen: Vec<usize> = Vec::new();
+    let mut since = f64::MAX;
+    for at in 0..count {
+        if at > 0 {
+            since += step(outline.places[at - 1], outline.places[at]);
+        }
+        if since >= apart {
+            chosen.push(at);
+            since = 0.0;
+        }
+    }
+    // An open one ends where its last place lies; a closed one where it began.
+    if let (Some(last), true) = (chosen.last().copied(), since > apart / 4.0)
+        && last + 1 < count
+        && step(outline.places[0], outline.places[count - 1]) > apart / 4.0
+    {
+        chosen.push(count - 1);
+    }
+    let about = |at: usize| {
+        let from = at.checked_sub(2).map_or(0, |at| chosen[at]);
+        from..=chosen.get(at + 2).copied().unwrap_or(count - 1)
+    };
+    let numbers = (0..chosen.len()).filter(|at| wanted(&outline.ways[about(*at)]));
+    numbers.map(|at| (outline.places[chosen[at]], outline.ways[chosen[at]])).collect()
+}
+
+/// A picture moved by outlines, ready to be asked.
+pub struct Shaped {
+    sheet: Sheet,
+    /// How far off the inverse may be in each tile, in pixels.
+    off: Vec<f64>,
+}
+
+impl Shaped {
+    /// What `outlines` do to places at rest within a window. `density` says how closely each is followed, 1 as the quality has it.
+    pub fn new(
+        outlines: &[Outline],
+        quality: Quality,
+        density: f64,
+        window: Window,
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
+        let ways = Ways::of(outlines, quality, density);
+        cancel.check()?;
+        let squares = squares(outlines);
+        let exact = |block: Window| if beside(&squares, block) { BESIDE } else { quality.off() };
+        let sheet = Sheet::over(window, &|place| ways.at(place), &exact, cancel)?;
+        let off =
+            (0..sheet.count()).map(|tile| if beside(&squares, sheet.window(tile)) { LEFT } else { INVERSE });
+        Ok(Self { off: off.collect(), sheet })
+    }
+
+    /// The moves over a window.
+    pub fn over(&self, window: Window, cancel: &Cancel) -> Result<Inverse, Cancelled> {
+        Inverse::over(self, window, cancel)
+    }
+
+    /// 1 where it is folded over.
+    pub fn folded(&self, window: Window, cancel: &Cancel) -> Result<Field, Cancelled> {
+        bent::folded(self, window, cancel)
+    }
+}
+
+/// The side of squares that outlines are looked for in, in pixels.
+const SQUARE: i32 = 4;
+
+/// The squares that outlines go through.
+fn squares(outlines: &[Outline]) -> std::collections::HashSet<[i32; 2]> {
+    let places = outlines.iter().flat_map(|one| &one.places);
+    places.map(|place| place.map(|at| (at / f64::from(SQUARE)).floor() as i32)).collect()
+}
+
+fn beside(squares: &std::collections::HashSet<[i32; 2]>, block: Window) -> bool {
+    let near = |at: i32| at.div_euclid(SQUARE);
+    let columns = near(block.x0 - 1)..=near(block.x1 + 1);
+    (near(block.y0 - 1)..=near(block.y1 + 1))
+        .any(|row| columns.clone().any(|column| squares.contains(&[column, row])))
+}
+
+impl Bent for Shaped {
+    fn pieces(&self) -> usize {
+        self.sheet.count()
+    }
+
+    fn at(&self, piece: usize, numbers: [f64; 2]) -> Spot {
+        let side = f64::from(TILE);
+        let corner = self.sheet.corner(piece);
+        let rest = [0, 1].map(|axis| corner[axis] + numbers[axis] * side);
+        let way = self.sheet.at(rest);
+        Spot {
+            rest,
+            way: way.value,
+            rest_by: [[side, 0.0], [0.0, side]],
+            way_by: way.by.map(|by| by.map(|by| by * side)),
+        }
+    }
+
+    fn bounds(&self, piece: usize) -> [f64; 4] {
+        let ([left, top], [x, y]) = (self.sheet.corner(piece), self.sheet.ways(piece));
+        let side = f64::from(TILE);
+        [left + x[0], top + y[0], left + side + x[1], top + side + y[1]]
+    }
+
+    fn exactness(&self, piece: usize) -> f64 {
+        self.off[piece]
+    }
+}

@@ -1,0 +1,90 @@
+//! Checks of `outlines`.
+
+use std::f64::consts::TAU;
+
+use proptest::prelude::*;
+use veil_pixels::warp::bent::Bent;
+use veil_pixels::warp::outlines::*;
+use veil_pixels::{Cancel, Window};
+
+const ALL: [Quality; 4] = [Quality::Quick, Quality::Normal, Quality::Fine, Quality::Exact];
+const FRAME: Window = Window::sized(448, 320);
+
+/// An ellipse that becomes another, its places half a pixel apart.
+fn ellipse(middle: [f64; 2], rest: [f64; 2], goal: [f64; 2], shift: [f64; 2]) -> Outline {
+    let count = (TAU * rest[0].max(rest[1]) * 2.0) as usize;
+    let turn = |at: usize| (at as f64 / count as f64 * TAU).sin_cos();
+    let places: Vec<[f64; 2]> = (0..count)
+        .map(|at| {
+            let (sine, cosine) = turn(at);
+            [middle[0] + rest[0] * cosine, middle[1] + rest[1] * sine]
+        })
+        .collect();
+    let ways = (0..count)
+        .map(|at| {
+            let (sine, cosine) = turn(at);
+            [(goal[0] - rest[0]) * cosine + shift[0], (goal[1] - rest[1]) * sine + shift[1]]
+        })
+        .collect();
+    Outline { places, ways }
+}
+
+fn shaped(outlines: &[Outline], quality: Quality) -> Shaped {
+    Shaped::new(outlines, quality, 1.0, FRAME, &Cancel::new()).unwrap()
+}
+
+/// What a surface has for a place at rest.
+fn way_at(shaped: &Shaped, place: [f64; 2]) -> veil_pixels::warp::bent::Spot {
+    const SIDE: f64 = 64.0;
+    let tile = place.map(|at| ((at - 0.5) / SIDE).floor());
+    let wide = f64::from(FRAME.x1) / SIDE;
+    let numbers = [0, 1].map(|axis| (place[axis] - 0.5) / SIDE - tile[axis]);
+    shaped.at((tile[1] * wide + tile[0]) as usize, numbers)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(6))]
+
+    /// Whatever the quality, each place of an outline lands where it shall, to a thousandth of a pixel; and each pixel reads
+    /// the place that has moved onto it.
+    #[test]
+    fn outlines_land_at_any_quality(
+        goals in prop::array::uniform2((40.0f64..70.0, 25.0f64..60.0)),
+        shift in prop::array::uniform2(-12.0f64..12.0),
+        quality in prop::sample::select(&ALL[..]),
+    ) {
+        let [a, b] = goals.map(|(x, y)| [x, y]);
+        let outlines = [ellipse([130.0, 150.0], [55.0, 40.0], a, shift), ellipse([310.0, 170.0], [50.0, 50.0], b, [0.0; 2])];
+        let shaped = shaped(&outlines, quality);
+        for outline in &outlines {
+            for (place, way) in outline.places.iter().zip(&outline.ways) {
+                let own = way_at(&shaped, *place).way;
+                let off = (own[0] - way[0]).hypot(own[1] - way[1]);
+                prop_assert!(off < 1e-3, "{place:?}: {off}");
+            }
+        }
+        let map = shaped.over(FRAME, &Cancel::new()).unwrap().map(&Cancel::new()).unwrap();
+        for outline in &outlines {
+            for (place, way) in outline.places.iter().zip(&outline.ways).step_by(7) {
+                let (x, y) = ((place[0] + way[0]).floor(), (place[1] + way[1]).floor());
+                let by = map.get(x as i32, y as i32).unwrap().map(f64::from);
+                let moved = way_at(&shaped, [x + 0.5 - by[0], y + 0.5 - by[1]]).moved();
+                let off = (moved[0] - x - 0.5).hypot(moved[1] - y - 0.5);
+                prop_assert!(off < 1e-3, "{x} {y}: {off}");
+            }
+        }
+    }
+}
+
+/// Outlines that stay where they are move nothing, bit for bit.
+#[test]
+fn outlines_at_rest_move_nothing() {
+    let still = ellipse([200.0, 150.0], [80.0, 60.0], [80.0, 60.0], [0.0; 2]);
+    for quality in ALL {
+        let map = shaped(std::slice::from_ref(&still), quality).over(FRAME, &Cancel::new()).unwrap();
+        let map = map.map(&Cancel::new()).unwrap();
+        assert!(map.pixels().iter().all(|by| *by == [0.0; 2]), "{quality:?}");
+    }
+    let none = shaped(&[], Quality::Normal).over(FRAME, &Cancel::new()).unwrap();
+    assert!(none.longest() == 0.0);
+}
