@@ -30,7 +30,7 @@ fn ellipse(middle: [f64; 2], rest: [f64; 2], goal: [f64; 2], shift: [f64; 2]) ->
 }
 
 fn shaped(outlines: &[Outline], quality: Quality) -> Shaped {
-    Shaped::new(outlines, quality, 1.0, FRAME, &Cancel::new()).unwrap()
+    Shaped::new(outlines, &[], quality, 1.0, FRAME, &Cancel::new()).unwrap()
 }
 
 /// What a surface has for a place at rest.
@@ -87,4 +87,44 @@ fn outlines_at_rest_move_nothing() {
     }
     let none = shaped(&[], Quality::Normal).over(FRAME, &Cancel::new()).unwrap();
     assert!(none.longest() == 0.0);
+}
+
+/// A fence around an outline keeps what lies beyond it as it is, bit for bit; the outline lands all the same. Half as firm, it lets
+/// half of it through.
+#[test]
+fn nothing_crosses_a_firm_fence_and_half_of_it_one_that_is_half_as_firm() {
+    let outline = ellipse([180.0, 150.0], [50.0, 40.0], [62.0, 30.0], [9.0, -6.0]);
+    let around = ellipse([185.0, 150.0], [110.0, 90.0], [110.0, 90.0], [0.0; 2]).places;
+    let fenced = |firmness: f64| {
+        let fence = Fence { places: around.clone(), closed: true, firmness };
+        Shaped::new(std::slice::from_ref(&outline), &[fence], Quality::Normal, 1.0, FRAME, &Cancel::new()).unwrap()
+    };
+    let firm = fenced(1.0);
+    for (place, way) in outline.places.iter().zip(&outline.ways) {
+        let own = way_at(&firm, *place).way;
+        assert!((own[0] - way[0]).hypot(own[1] - way[1]) < 1e-3, "{place:?}");
+    }
+    let loose = firm.loose().unwrap();
+    let map = firm.over(FRAME, &Cancel::new()).unwrap().map(&Cancel::new()).unwrap();
+    for y in FRAME.y0..FRAME.y1 {
+        for x in FRAME.x0..FRAME.x1 {
+            let (across, down) = ((f64::from(x) + 0.5 - 185.0) / 110.0, (f64::from(y) + 0.5 - 150.0) / 90.0);
+            let far = across.hypot(down);
+            let by = map.get(x, y).unwrap();
+            if far > 1.001 {
+                assert_eq!(loose.get(x, y), Some(0.0), "{x} {y}");
+                // What is masked is next to nothing, so that no step can be seen.
+                assert!(by[0].abs().max(by[1].abs()) < 0.02, "{x} {y}: {by:?}");
+            } else if far < 0.999 {
+                assert_eq!(loose.get(x, y), Some(1.0), "{x} {y}");
+            }
+        }
+    }
+    let (none, half) = (fenced(0.0), fenced(0.5));
+    assert!(none.loose().is_none() && half.loose().is_none());
+    for place in [[20.0, 20.0], [400.0, 160.0], [330.0, 280.0]] {
+        let [free, halved] = [&none, &half].map(|shaped| way_at(shaped, place).way);
+        assert!((0..2).all(|axis| (free[axis] / 2.0 - halved[axis]).abs() < 0.03), "{place:?}: {free:?}, {halved:?}");
+        assert!(free[0].hypot(free[1]) > 1.0);
+    }
 }

@@ -394,7 +394,7 @@ fn at_its_best_a_shape_warp_bends_little_more_than_scipys_thin_plate() {
     };
     let outlines: Vec<Outline> = reference["ellipses"].as_array().unwrap().iter().map(outline).collect();
     let frame = Window::sized(960, 640);
-    let shaped = Shaped::new(&outlines, Quality::Exact, 1.0, frame, &Cancel::new()).unwrap();
+    let shaped = Shaped::new(&outlines, &[], Quality::Exact, 1.0, frame, &Cancel::new()).unwrap();
     let step = reference["step"].as_u64().unwrap() as usize;
     let (columns, rows) = (wide / step + 1, high / step + 1);
     let way = |row: usize, column: usize| {

@@ -8,10 +8,15 @@
 //! - Inverse and folds: [`super::bent`].
 //! - Sources: Bookstein 1989 (`plate`), Floater and Iske 1996 and Wendland 1995 (`near`).
 
+mod fence;
+mod ground;
 mod near;
 mod plate;
 mod sheet;
 
+pub use fence::Fence;
+
+use ground::Ground;
 use near::Near;
 use plate::{Plate, Way};
 use sheet::{Sheet, TILE};
@@ -92,14 +97,22 @@ impl Ways {
         way
     }
 
-    fn of(outlines: &[Outline], quality: Quality, density: f64) -> Self {
+    /// Through outlines, and still at what `still` gives for so far apart.
+    fn of(
+        outlines: &[Outline],
+        still: impl Fn(f64) -> Vec<[f64; 2]>,
+        quality: Quality,
+        density: f64,
+    ) -> Self {
         let all: Vec<([f64; 2], [f64; 2])> = outlines
             .iter()
             .flat_map(|one| one.places.iter().copied().zip(one.ways.iter().copied()))
             .collect();
         let length: f64 = outlines.iter().map(length).sum();
         let apart = (length / (quality.places() * density)).max(1.0);
-        let chosen: Vec<_> = outlines.iter().flat_map(|one| spread(one, apart, |_| true)).collect();
+        let still = still(apart).into_iter().map(|place| (place, [0.0; 2]));
+        let chosen: Vec<_> =
+            outlines.iter().flat_map(|one| spread(one, apart, |_| true)).chain(still).collect();
         let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
         let share = 1.0 / all.len().max(1) as f64;
         let mean = [0, 1].map(|axis| all.iter().map(|(_, way)| way[axis] * share).sum());
@@ -189,32 +202,40 @@ fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -
 /// A picture moved by outlines, ready to be asked.
 pub struct Shaped {
     sheet: Sheet,
+    loose: Option<Field>,
     /// How far off the inverse may be in each tile, in pixels.
     off: Vec<f64>,
 }
 
 impl Shaped {
-    /// What `outlines` do to places at rest within a window. `density` says how closely each is followed, 1 as the quality has it.
+    /// What `outlines` do to places at rest within a window, held back by `fences`. `density` says how closely each is followed, 1 as
+    /// the quality has it.
     pub fn new(
         outlines: &[Outline],
+        fences: &[Fence],
         quality: Quality,
         density: f64,
         window: Window,
         cancel: &Cancel,
     ) -> Result<Self, Cancelled> {
-        let ways = Ways::of(outlines, quality, density);
+        let ways = Ground::of(outlines, fences, quality, density);
         cancel.check()?;
         let squares = squares(outlines);
         let exact = |block: Window| if beside(&squares, block) { BESIDE } else { quality.off() };
         let sheet = Sheet::over(window, &|place| ways.at(place), &exact, cancel)?;
         let off =
             (0..sheet.count()).map(|tile| if beside(&squares, sheet.window(tile)) { LEFT } else { INVERSE });
-        Ok(Self { off: off.collect(), sheet })
+        Ok(Self { loose: ways.loose(window, cancel)?, off: off.collect(), sheet })
     }
 
     /// The moves over a window.
     pub fn over(&self, window: Window, cancel: &Cancel) -> Result<Inverse, Cancelled> {
         Inverse::over(self, window, cancel)
+    }
+
+    /// 1 where something may move, 0 where fences keep all still, over the window that it was made for; none where they keep nothing.
+    pub const fn loose(&self) -> Option<&Field> {
+        self.loose.as_ref()
     }
 
     /// 1 where it is folded over.

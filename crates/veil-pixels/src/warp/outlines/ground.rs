@@ -1,0 +1,136 @@
+//! Ways everywhere, by outlines and by fences that are as firm as they are.
+
+use std::collections::HashMap;
+
+use super::fence::{Fence, Fences, Inside, held, risen};
+use super::plate::Way;
+use super::{Outline, Quality, Ways};
+use crate::{Cancel, Cancelled, Field, Raster, Window};
+
+/// What lies about a fence rises over no less than this, in pixels.
+const LEAST_ROOM: f64 = 1.0;
+/// Of a place that lies closer to a fence no more than this share is asked for.
+const LEAST_SHARE: f64 = 0.05;
+
+/// What moves inside of the same fences.
+struct Region {
+    ways: Ways,
+    /// What lies this far from a fence is not held back by it.
+    room: f64,
+}
+
+/// Fences that hold together, and what they part.
+struct Layer<'a> {
+    weight: f64,
+    fences: Fences<'a>,
+    regions: HashMap<Inside, Region>,
+}
+
+impl<'a> Layer<'a> {
+    fn of(
+        outlines: &[Outline],
+        fences: Vec<&'a Fence>,
+        weight: f64,
+        (quality, density): (Quality, f64),
+    ) -> Self {
+        let fences = Fences::of(fences);
+        // Each outline in the parts that fences cut it into.
+        let mut parts: HashMap<Inside, (Vec<Outline>, f64)> = HashMap::new();
+        for outline in outlines {
+            let mut last = None;
+            for (place, way) in outline.places.iter().zip(&outline.ways) {
+                let told = fences.told(*place);
+                let (own, room) = parts.entry(told.inside).or_insert_with(|| (Vec::new(), f64::MAX));
+                if last != Some(told.inside) {
+                    own.push(Outline::default());
+                    last = Some(told.inside);
+                }
+                *room = room.min(told.nearest.map_or(f64::MAX, |(far, _)| far));
+                if let Some(own) = own.last_mut() {
+                    own.places.push(*place);
+                    own.ways.push(*way);
+                }
+            }
+        }
+        let regions = parts.into_iter().map(|(inside, (mut outlines, room))| {
+            let room = room.max(LEAST_ROOM);
+            for outline in &mut outlines {
+                for (place, way) in outline.places.iter().zip(&mut outline.ways) {
+                    let far = fences.told(*place).nearest.map_or(f64::MAX, |(far, _)| far);
+                    let share = risen(far, room).0.max(LEAST_SHARE);
+                    *way = way.map(|by| by / share);
+                }
+            }
+            (
+                inside,
+                Region { ways: Ways::of(&outlines, |apart| fences.places(apart), quality, density), room },
+            )
+        });
+        let regions = regions.collect();
+        Self { weight, fences, regions }
+    }
+
+    fn at(&self, place: [f64; 2]) -> Way {
+        let told = self.fences.told(place);
+        let region = self.regions.get(&told.inside);
+        region.map_or_else(Way::default, |region| held(region.ways.at(place), place, &told, region.room))
+    }
+}
+
+/// Ways everywhere.
+pub(super) struct Ground<'a> {
+    layers: Vec<Layer<'a>>,
+}
+
+impl<'a> Ground<'a> {
+    pub(super) fn of(outlines: &[Outline], fences: &'a [Fence], quality: Quality, density: f64) -> Self {
+        // A fence that is half as firm holds in half of what is there.
+        let mut firm: Vec<f64> =
+            fences.iter().map(|fence| fence.firmness.clamp(0.0, 1.0)).filter(|firm| *firm > 0.0).collect();
+        firm.push(1.0);
+        firm.sort_by(f64::total_cmp);
+        firm.dedup();
+        let mut before = 0.0;
+        let mut layers = Vec::new();
+        for firm in firm {
+            let holding = fences.iter().filter(|fence| fence.firmness >= firm).collect();
+            layers.push(Layer::of(outlines, holding, firm - before, (quality, density)));
+            before = firm;
+        }
+        Self { layers }
+    }
+
+    pub(super) fn at(&self, place: [f64; 2]) -> Way {
+        let mut sum = Way::default();
+        for layer in &self.layers {
+            let way = layer.at(place);
+            for axis in 0..2 {
+                sum.value[axis] += layer.weight * way.value[axis];
+                for (sum, by) in sum.by.iter_mut().zip(way.by) {
+                    sum[axis] += layer.weight * by[axis];
+                }
+            }
+        }
+        sum
+    }
+
+    /// 1 where something may move, 0 where fences keep all still; none where they keep nothing.
+    pub(super) fn loose(&self, window: Window, cancel: &Cancel) -> Result<Option<Field>, Cancelled> {
+        if self.layers.iter().any(|layer| layer.fences.are_none()) {
+            return Ok(None);
+        }
+        let begin = || vec![0; window.width()];
+        let made = Raster::written_with(window, cancel, begin, |inside: &mut Vec<Inside>, y, row| {
+            row.fill(0.0);
+            for layer in &self.layers {
+                layer.fences.along([f64::from(window.x0) + 0.5, f64::from(y) + 0.5], inside);
+                for (out, inside) in row.iter_mut().zip(inside.iter()) {
+                    if layer.regions.contains_key(inside) {
+                        *out = 1.0;
+                    }
+                }
+            }
+        })?;
+        Ok(Some(made))
+    }
+}
