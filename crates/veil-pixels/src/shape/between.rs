@@ -124,6 +124,67 @@ pub fn between([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], way:
     places
 }
 
+/// Places along the first outline, no further than `apart` from each other, each with the place of the second that it goes to; a
+/// closed one ends beside where it began. Between ties both go along smoothly, and never backward but where ties cross. Nothing
+/// where either outline has no points.
+///
+/// Source: Fritsch and Butland, "A method for constructing local monotone piecewise cubic interpolants", 1984.
+pub fn tied([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], apart: f64) -> Vec<[[f64; 2]; 2]> {
+    if rest.is_empty() || goal.is_empty() {
+        return Vec::new();
+    }
+    let [rest, goal] = [rest, goal].map(|knots| Line { knots, closed });
+    let cuts = cuts([rest.length(), goal.length()], closed, ties);
+    let parts: Vec<[Way; 2]> = cuts
+        .windows(2)
+        .map(|pair| [rest.way(pair[0][0], pair[1][0]), goal.way(pair[0][1], pair[1][1])])
+        .collect();
+    let lengths: Vec<[f64; 2]> = parts.iter().map(|part| part.each_ref().map(|way| long(way))).collect();
+    let slopes = slopes(&lengths, closed);
+    let mut places = Vec::new();
+    for (number, ([from, to], [a, b])) in parts.iter().zip(&lengths).enumerate() {
+        let steps = (a.max(*b) / apart).ceil().clamp(1.0, 1e5) as usize;
+        let last = usize::from(number + 1 == parts.len() && !closed);
+        for step in 0..steps + last {
+            let t = step as f64 / steps as f64;
+            // The cubic from 0 to 1 with both slopes, as shares of the way.
+            let [starts, ends] =
+                [slopes[number], slopes[number + 1]].map(|slope| if *b > 0.0 { slope * a / b } else { 1.0 });
+            let gone = t * (starts + t * (3.0 - 2.0 * starts - ends + t * (starts + ends - 2.0)));
+            places.push([along(from, t), along(to, gone.clamp(0.0, 1.0))]);
+        }
+    }
+    places
+}
+
+/// Where a line goes, each with its share of the way.
+type Way = Vec<(f64, [f64; 2])>;
+
+fn long(way: &Way) -> f64 {
+    way.windows(2).map(|pair| (pair[1].1[0] - pair[0].1[0]).hypot(pair[1].1[1] - pair[0].1[1])).sum()
+}
+
+/// How fast the second outline is gone along where parts of both meet, as the first is: between the paces of both parts.
+fn slopes(lengths: &[[f64; 2]], closed: bool) -> Vec<f64> {
+    let pace = |part: usize| if lengths[part][0] > 0.0 { lengths[part][1] / lengths[part][0] } else { 0.0 };
+    let count = lengths.len();
+    let between = |before: usize, after: usize| {
+        let ([a, b], [p, q]) = ([lengths[before][0], lengths[after][0]], [pace(before), pace(after)]);
+        if p <= 0.0 || q <= 0.0 {
+            return 0.0;
+        }
+        let (first, second) = (2.0 * b + a, b + 2.0 * a);
+        (first + second) / (first / p + second / q)
+    };
+    (0..=count)
+        .map(|at| match (at, closed) {
+            (0, false) => pace(0),
+            (at, false) if at == count => pace(count - 1),
+            (at, _) => between((at + count - 1) % count, at % count),
+        })
+        .collect()
+}
+
 /// Pairs of places between which the outlines are taken piece by piece, from the first to the last.
 fn cuts([rest, goal]: [f64; 2], closed: bool, ties: &[[f64; 2]]) -> Vec<[f64; 2]> {
     let mut cuts = ties.to_vec();

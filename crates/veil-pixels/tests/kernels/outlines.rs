@@ -97,7 +97,8 @@ fn nothing_crosses_a_firm_fence_and_half_of_it_one_that_is_half_as_firm() {
     let around = ellipse([185.0, 150.0], [110.0, 90.0], [110.0, 90.0], [0.0; 2]).places;
     let fenced = |firmness: f64| {
         let fence = Fence { places: around.clone(), closed: true, firmness };
-        Shaped::new(std::slice::from_ref(&outline), &[fence], Quality::Normal, 1.0, FRAME, &Cancel::new()).unwrap()
+        Shaped::new(std::slice::from_ref(&outline), &[fence], Quality::Normal, 1.0, FRAME, &Cancel::new())
+            .unwrap()
     };
     let firm = fenced(1.0);
     for (place, way) in outline.places.iter().zip(&outline.ways) {
@@ -124,7 +125,10 @@ fn nothing_crosses_a_firm_fence_and_half_of_it_one_that_is_half_as_firm() {
     assert!(none.loose().is_none() && half.loose().is_none());
     for place in [[20.0, 20.0], [400.0, 160.0], [330.0, 280.0]] {
         let [free, halved] = [&none, &half].map(|shaped| way_at(shaped, place).way);
-        assert!((0..2).all(|axis| (free[axis] / 2.0 - halved[axis]).abs() < 0.03), "{place:?}: {free:?}, {halved:?}");
+        assert!(
+            (0..2).all(|axis| (free[axis] / 2.0 - halved[axis]).abs() < 0.03),
+            "{place:?}: {free:?}, {halved:?}"
+        );
         assert!(free[0].hypot(free[1]) > 1.0);
     }
 }

@@ -9,6 +9,7 @@ mod lens;
 mod plane_in_space;
 mod polar;
 mod remap;
+mod shape_warp;
 mod swirl;
 mod transform;
 
@@ -30,6 +31,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(transform::Transform::new()),
         Box::new(corner_pin::CornerPin::new()),
         Box::new(lattice::LatticeStage::new()),
+        Box::new(shape_warp::ShapeWarp::new()),
         Box::new(plane_in_space::PlaneInSpace::new()),
         Box::new(crop::Crop::new()),
     ]
