@@ -174,6 +174,58 @@ async fn a_pair_of_outlines_is_drawn_pulled_tied_and_fenced() {
     assert!(dark(&desk.pixels(inner).await));
 }
 
+/// A part is drawn as it is and pulled to what it shall be; a fence keeps the rest as it was; the way, its own amount and the fence's
+/// firmness say how far all that goes.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_part_is_reshaped_inside_a_fence_and_nothing_beyond_it_moves() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.add("Shape warp").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let (part, beside, far) = ([0.4, 0.3, 0.5, 0.5], [0.62, 0.3, 0.68, 0.5], [0.85, 0.8, 0.97, 0.95]);
+    let before = [desk.pixels(part).await, desk.pixels(beside).await, desk.pixels(far).await];
+    deed(&desk, "draw a pair").await;
+    for (x, y) in [(0.25, 0.25), (0.4, 0.25), (0.4, 0.6), (0.25, 0.6), (0.25, 0.25)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the pair", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    assert_eq!(difference(&before[0], &desk.pixels(part).await), 0, "what shall be as it is moves nothing");
+    let to = desk.at(0.48, 0.25).await.0 - desk.at(0.4, 0.25).await.0;
+    for y in [0.25, 0.6] {
+        desk.drag(desk.at(0.4, y).await, (to, 0)).await;
+        desk.settled().await;
+    }
+    desk.seen_to_change(part, &before[0]).await;
+    let free = desk.pixels(beside).await;
+    assert!(difference(&before[1], &free) > 0, "without a fence what lies about it goes along");
+
+    deed(&desk, "draw a fence").await;
+    for (x, y) in [(0.12, 0.1), (0.57, 0.1), (0.57, 0.8), (0.12, 0.8), (0.12, 0.1)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the fence", "return document.querySelectorAll('.shapeline').length === 2").await;
+    desk.settled().await;
+    assert_eq!(difference(&before[1], &desk.pixels(beside).await), 0, "nothing crosses it");
+    assert_eq!(difference(&before[2], &desk.pixels(far).await), 0);
+    assert!(difference(&before[0], &desk.pixels(part).await) > 0);
+    desk.type_value("firmness fence 1", "0").await;
+    assert!(difference(&free, &desk.pixels(beside).await) <= 1, "it is as if it were not there");
+    desk.type_value("firmness fence 1", "1").await;
+
+    // None of the way, and all of it by its own amount.
+    let shaped = desk.pixels(part).await;
+    desk.type_value("way", "0").await;
+    assert_eq!(difference(&before[0], &desk.pixels(part).await), 0);
+    desk.click(".shapeline").await;
+    desk.settled().await;
+    deed(&desk, "own amount").await;
+    desk.type_value("own amount pair 1", "1").await;
+    assert!(difference(&shaped, &desk.pixels(part).await) <= 1);
+}
+
 /// A plane goes where its middle is dragged, turns by its axis, and its numbers are keyed like any.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_plane_in_space_is_moved_and_turned_by_its_axes() {
