@@ -139,7 +139,7 @@ pub fn tied([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], apart: 
         .windows(2)
         .map(|pair| [rest.way(pair[0][0], pair[1][0]), goal.way(pair[0][1], pair[1][1])])
         .collect();
-    let lengths: Vec<[f64; 2]> = parts.iter().map(|part| part.each_ref().map(|way| long(way))).collect();
+    let lengths: Vec<[f64; 2]> = parts.iter().map(|part| part.each_ref().map(long)).collect();
     let slopes = slopes(&lengths, closed);
     let mut places = Vec::new();
     for (number, ([from, to], [a, b])) in parts.iter().zip(&lengths).enumerate() {

@@ -77,3 +77,20 @@ fn a_square_grows_evenly_and_ties_turn_it() {
     near(between([&two, &three], false, &[[0.5, 1.0]], 1.0), &[[0.0, 10.0], [10.0, 10.0], [40.0, 10.0]]);
     near(between([&two, &three], false, &[[0.5, 1.0]], 0.5), &[[0.0, 5.0], [15.0, 5.0], [40.0, 5.0]]);
 }
+
+/// Between ties the second outline is gone along smoothly: ties land, nothing runs backward, and no pace jumps.
+#[test]
+fn places_go_along_smoothly_from_tie_to_tie() {
+    let line = |long: f64| [[0.0, 0.0], [long, 0.0]].map(corner);
+    let (rest, goal) = (line(100.0), line(200.0));
+    let places = tied([&rest, &goal], false, &[[0.3, 0.5]], 0.5);
+    assert_eq!((places[0], places[places.len() - 1]), ([[0.0; 2]; 2], [[100.0, 0.0], [200.0, 0.0]]));
+    let tie = places.iter().find(|[rest, _]| (rest[0] - 30.0).abs() < 1e-9).unwrap();
+    assert!((tie[1][0] - 100.0).abs() < 1e-9, "{tie:?}");
+    let paces: Vec<f64> = places
+        .windows(2)
+        .map(|pair| (pair[1][1][0] - pair[0][1][0]) / (pair[1][0][0] - pair[0][0][0]))
+        .collect();
+    assert!(paces.iter().all(|pace| *pace > 0.0));
+    assert!(paces.windows(2).all(|pair| (pair[1] - pair[0]).abs() < 0.1 * pair[0]), "{paces:?}");
+}

@@ -91,12 +91,9 @@ fn foretold(corners: &[Sample; 4], size: f64) -> [Foretold; 5] {
     let right = half([b.value, d.value], [b.by[1], d.by[1]], size);
     let below = half([c.value, d.value], [c.by[0], d.by[0]], size);
     // How the slopes across change downward, by the corners' values and slopes.
-    let mut slopes = [[0.0; 4]; 2];
-    for lane in 0..4 {
-        let twist = (b.by[1][lane] - a.by[1][lane] - d.by[1][lane] + c.by[1][lane]) / 8.0;
-        slopes[0][lane] = (a.by[0][lane] + c.by[0][lane]) / 2.0 + twist;
-        slopes[1][lane] = (b.by[0][lane] + d.by[0][lane]) / 2.0 + twist;
-    }
+    let twists = lanes(|lane| (b.by[1][lane] - a.by[1][lane] - d.by[1][lane] + c.by[1][lane]) / 8.0);
+    let slopes = [(a, c), (b, d)]
+        .map(|(above, below)| lanes(|lane| (above.by[0][lane] + below.by[0][lane]) / 2.0 + twists[lane]));
     [above, left, half([left[0], right[0]], slopes, size), right, below]
 }
 

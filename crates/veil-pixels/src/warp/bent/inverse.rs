@@ -27,6 +27,10 @@ struct Run {
 }
 
 /// What some pixels are made of.
+#[expect(
+    clippy::large_enum_variant,
+    reason = "nearly all are the large one, and a box would be a way through memory for each row"
+)]
 enum Part {
     Cubic(Cubic),
     Run(Run),
@@ -201,7 +205,6 @@ struct Filler<'a, B> {
     bent: &'a B,
     piece: usize,
     window: Window,
-    exactness: f64,
     /// The spot in the middle of the piece, from which all others are looked for.
     middle: Spot,
     triangles: OnceCell<Vec<Triangle>>,
@@ -210,8 +213,8 @@ struct Filler<'a, B> {
 
 impl<'a, B: Bent> Filler<'a, B> {
     fn of(bent: &'a B, piece: usize, window: Window) -> Self {
-        let (exactness, middle) = (bent.exactness(piece), bent.at(piece, MIDDLE));
-        Self { bent, piece, window, exactness, middle, triangles: OnceCell::new(), parts: Vec::new() }
+        let middle = bent.at(piece, MIDDLE);
+        Self { bent, piece, window, middle, triangles: OnceCell::new(), parts: Vec::new() }
     }
 
     fn filled(mut self) -> Vec<Part> {
@@ -296,7 +299,7 @@ impl<'a, B: Bent> Filler<'a, B> {
             return;
         }
         let most = block.off(&found);
-        if most <= self.exactness {
+        if most <= self.bent.exactness(block.window()) {
             self.parts.push(Part::Cubic(block.cubic(holds)));
         } else if block.size > 2 {
             for quarter in block.quarters(found) {

@@ -20,6 +20,8 @@ mod triangle;
 pub use inverse::Inverse;
 pub use plane::folded;
 
+use crate::Window;
+
 /// One place of a surface, and how it changes along the surface's two numbers.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Spot {
@@ -65,6 +67,6 @@ pub trait Bent: Sync {
     /// What holds all of a piece where it has moved: left, top, right, bottom.
     fn bounds(&self, piece: usize) -> [f64; 4];
 
-    /// How far off the inverse may be in a piece, in pixels, half way between the places that are right.
-    fn exactness(&self, piece: usize) -> f64;
+    /// How far off the inverse may be in a block of pixels, in pixels, half way between the places that are right.
+    fn exactness(&self, block: Window) -> f64;
 }

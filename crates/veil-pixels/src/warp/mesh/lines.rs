@@ -199,9 +199,9 @@ pub(super) fn solved(values: &Shares, wanted: &[f64]) -> Vec<f64> {
     let (mut rows, mut sides) = (values.clone(), wanted.to_vec());
     for at in 1..count {
         let by = rows[at][at - 1] / rows[at - 1][at - 1];
-        for other in at - 1..count.min(at + 2) {
-            rows[at][other] -= by * rows[at - 1][other];
-        }
+        let (done, rest) = rows.split_at_mut(at);
+        let (above, own) = (&done[at - 1], &mut rest[0]);
+        own.iter_mut().zip(above).skip(at - 1).take(3).for_each(|(own, above)| *own -= by * above);
         sides[at] -= by * sides[at - 1];
     }
     for at in (0..count).rev() {

@@ -306,7 +306,7 @@ impl Bent for Mesh {
         bounds
     }
 
-    fn exactness(&self, _piece: usize) -> f64 {
+    fn exactness(&self, _block: Window) -> f64 {
         EXACT
     }
 }

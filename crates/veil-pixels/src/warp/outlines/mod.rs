@@ -26,8 +26,8 @@ use crate::{Cancel, Cancelled, Field, Window};
 
 /// No place of an outline is further from where it shall come to lie, in pixels.
 const LEFT: f64 = 4e-4;
-/// The field is as exact as that along outlines.
-const BESIDE: f64 = 2e-4;
+/// The field is as exact as that beside outlines, half way between what is right.
+const BESIDE: f64 = 4e-4;
 /// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
 const INVERSE: f64 = 0.004;
 /// No places that are made up for are nearer to each other, in pixels.
@@ -203,8 +203,8 @@ fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -
 pub struct Shaped {
     sheet: Sheet,
     loose: Option<Field>,
-    /// How far off the inverse may be in each tile, in pixels.
-    off: Vec<f64>,
+    /// Where outlines come to lie.
+    goal: Marks,
 }
 
 impl Shaped {
@@ -220,12 +220,12 @@ impl Shaped {
     ) -> Result<Self, Cancelled> {
         let ways = Ground::of(outlines, fences, quality, density);
         cancel.check()?;
-        let squares = squares(outlines);
-        let exact = |block: Window| if beside(&squares, block) { BESIDE } else { quality.off() };
+        let all = || outlines.iter().flat_map(|one| one.places.iter().zip(&one.ways));
+        let rest = Marks::of(all().map(|(place, _)| *place), window);
+        let goal = Marks::of(all().map(|(place, way)| [place[0] + way[0], place[1] + way[1]]), window);
+        let exact = |block: Window| if rest.beside(block) { BESIDE } else { quality.off() };
         let sheet = Sheet::over(window, &|place| ways.at(place), &exact, cancel)?;
-        let off =
-            (0..sheet.count()).map(|tile| if beside(&squares, sheet.window(tile)) { LEFT } else { INVERSE });
-        Ok(Self { loose: ways.loose(window, cancel)?, off: off.collect(), sheet })
+        Ok(Self { loose: ways.loose(window, cancel)?, goal, sheet })
     }
 
     /// The moves over a window.
@@ -244,20 +244,54 @@ impl Shaped {
     }
 }
 
-/// The side of squares that outlines are looked for in, in pixels.
-const SQUARE: i32 = 4;
-
-/// The squares that outlines go through.
-fn squares(outlines: &[Outline]) -> std::collections::HashSet<[i32; 2]> {
-    let places = outlines.iter().flat_map(|one| &one.places);
-    places.map(|place| place.map(|at| (at / f64::from(SQUARE)).floor() as i32)).collect()
+/// Squares of a window that places lie in.
+struct Marks {
+    /// Of squares.
+    window: Window,
+    marked: Vec<bool>,
 }
 
-fn beside(squares: &std::collections::HashSet<[i32; 2]>, block: Window) -> bool {
-    let near = |at: i32| at.div_euclid(SQUARE);
-    let columns = near(block.x0 - 1)..=near(block.x1 + 1);
-    (near(block.y0 - 1)..=near(block.y1 + 1))
-        .any(|row| columns.clone().any(|column| squares.contains(&[column, row])))
+impl Marks {
+    /// The side of a square, in pixels.
+    const SIDE: i32 = 4;
+
+    fn of(places: impl Iterator<Item = [f64; 2]>, window: Window) -> Self {
+        let square = |at: i32| at.div_euclid(Self::SIDE);
+        let window =
+            Window::new(square(window.x0), square(window.y0), square(window.x1) + 1, square(window.y1) + 1);
+        let mut made = Self { marked: vec![false; window.area()], window };
+        for [x, y] in places {
+            // What is no number lies in no square.
+            let [x, y] = [x, y].map(|at| (at / f64::from(Self::SIDE)).floor());
+            if let Some(at) = made.at(x as i32, y as i32) {
+                made.marked[at] = true;
+            }
+        }
+        made
+    }
+
+    fn at(&self, x: i32, y: i32) -> Option<usize> {
+        let Window { x0, y0, x1, y1 } = self.window;
+        let inside = (x0..x1).contains(&x) && (y0..y1).contains(&y);
+        inside.then(|| (y - y0) as usize * self.window.width() + (x - x0) as usize)
+    }
+
+    /// Whether a place lies in a block or beside it.
+    fn beside(&self, block: Window) -> bool {
+        let square = |at: i32| at.div_euclid(Self::SIDE);
+        let near = Window::new(
+            square(block.x0 - 1),
+            square(block.y0 - 1),
+            square(block.x1) + 1,
+            square(block.y1) + 1,
+        );
+        let near = near.intersect(self.window);
+        (near.y0..near.y1).any(|y| {
+            let first = (y - self.window.y0) as usize * self.window.width();
+            let column = |x: i32| first + (x - self.window.x0) as usize;
+            self.marked[column(near.x0)..column(near.x1)].contains(&true)
+        })
+    }
 }
 
 impl Bent for Shaped {
@@ -284,7 +318,7 @@ impl Bent for Shaped {
         [left + x[0], top + y[0], left + side + x[1], top + side + y[1]]
     }
 
-    fn exactness(&self, piece: usize) -> f64 {
-        self.off[piece]
+    fn exactness(&self, block: Window) -> f64 {
+        if self.goal.beside(block) { LEFT } else { INVERSE }
     }
 }

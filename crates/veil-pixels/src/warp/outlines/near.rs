@@ -5,6 +5,7 @@
 //!   radial basis functions", 1996. The equations are solved by conjugate gradients, Hestenes and Stiefel, 1952.
 
 use std::collections::HashMap;
+use std::hash::{BuildHasherDefault, Hasher};
 
 use super::plate::Way;
 
@@ -18,27 +19,61 @@ pub(super) struct Near {
     radius: f64,
     places: Vec<[f64; 2]>,
     weights: Vec<[f64; 2]>,
+    /// What holds all that they reach: the least and the most by both axes.
+    bounds: [[f64; 2]; 2],
     /// The places in each square of the radius.
-    squares: HashMap<[i32; 2], Vec<u32>>,
+    squares: Squares,
+}
+
+type Squares = HashMap<u64, Vec<u32>, BuildHasherDefault<Mixed>>;
+
+/// The numbers of a square lie so near each other that a product spreads them well enough, and much sooner than what withstands
+/// bad intentions.
+#[derive(Default)]
+struct Mixed(u64);
+
+impl Hasher for Mixed {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.write_u64(u64::from(*byte)));
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        // The golden ratio's share of all numbers, Knuth, "The Art of Computer Programming", volume 3, section 6.4.
+        let product = (self.0 ^ number).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+        self.0 = product ^ (product >> 32);
+    }
 }
 
 impl Near {
     pub(super) fn through(places: Vec<[f64; 2]>, values: &[[f64; 2]], radius: f64) -> Self {
-        let mut squares: HashMap<[i32; 2], Vec<u32>> = HashMap::new();
+        let mut squares = Squares::default();
         for (number, place) in (0..).zip(&places) {
-            squares.entry(square(*place, radius)).or_default().push(number);
+            squares.entry(key(square(*place, radius))).or_default().push(number);
         }
-        let mut made = Self { radius, weights: vec![[0.0; 2]; places.len()], places, squares };
+        let bounds = [0, 1].map(|axis| {
+            places.iter().fold([f64::MAX, f64::MIN], |[least, most], place| {
+                [least.min(place[axis] - radius), most.max(place[axis] + radius)]
+            })
+        });
+        let mut made = Self { radius, bounds, weights: vec![[0.0; 2]; places.len()], places, squares };
         made.weights = made.solved(values);
         made
     }
 
     /// Calls `f` with each place within reach, and how far it is by x and y.
     fn about(&self, [x, y]: [f64; 2], mut f: impl FnMut(usize, [f64; 2])) {
+        let [across, down] = &self.bounds;
+        if !((across[0]..=across[1]).contains(&x) && (down[0]..=down[1]).contains(&y)) {
+            return;
+        }
         let [column, row] = square([x, y], self.radius);
         for row in row - 1..=row + 1 {
             for column in column - 1..=column + 1 {
-                for number in self.squares.get(&[column, row]).into_iter().flatten() {
+                for number in self.squares.get(&key([column, row])).into_iter().flatten() {
                     let [ox, oy] = self.places[*number as usize];
                     let way = [(x - ox) / self.radius, (y - oy) / self.radius];
                     if way[0] * way[0] + way[1] * way[1] < 1.0 {
@@ -102,6 +137,10 @@ impl Near {
         };
         one(0).into_iter().zip(one(1)).map(|(x, y)| [x, y]).collect()
     }
+}
+
+const fn key([column, row]: [i32; 2]) -> u64 {
+    ((column as u32 as u64) << 32) | row as u32 as u64
 }
 
 fn square(place: [f64; 2], radius: f64) -> [i32; 2] {

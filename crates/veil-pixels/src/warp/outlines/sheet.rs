@@ -57,12 +57,6 @@ impl Sheet {
         self.tiles.len()
     }
 
-    /// The pixels of a tile.
-    pub(super) fn window(&self, tile: usize) -> Window {
-        let [x, y] = self.corner(tile).map(|at| at.floor() as i32);
-        Window::new(x, y, x + TILE, y + TILE)
-    }
-
     /// The first corner of a tile.
     pub(super) fn corner(&self, tile: usize) -> [f64; 2] {
         let at = [tile % self.wide, tile / self.wide];
