@@ -36,6 +36,7 @@ use veil_pixels::warp::perspective::{Carried, Homography};
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Picture, Raster, Window};
 
 use crate::Done;
+use crate::bench_bent;
 use crate::bench_chain::{chain, chains, planned};
 use crate::bench_flow::motion;
 use crate::bench_shots::shots;
@@ -285,6 +286,7 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
         measured.push(("plan_200_rows".into(), median(times, &mut planned(200))));
     }
     measured.extend(measure_key(times, only));
+    measured.extend(bench_bent::measure(times, &picture, only));
     measured.extend(measure_files(times, &picture, only));
     if "stop_worst".contains(only) {
         measured.push(("stop_worst".into(), worst_stop()));

@@ -1,6 +1,7 @@
 //! The program: command line and wiring.
 
 mod bench;
+mod bench_bent;
 mod bench_chain;
 mod bench_flow;
 mod bench_shots;

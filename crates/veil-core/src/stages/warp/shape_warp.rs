@@ -44,8 +44,10 @@ choice! {
     }
 }
 
-/// Places along an outline are no further apart than this, in pixels of the raster.
+/// Places along an outline are so far apart, in pixels of the raster.
 const APART: f64 = 0.75;
+/// No outline has more of them; they lie further apart then.
+const MOST: f64 = 20_000.0;
 
 pub(super) struct ShapeWarp {
     spec: StageSpec,
@@ -97,10 +99,17 @@ fn knots(points: &[ShapePoint], scale: f64) -> Vec<Knot> {
     points.iter().map(knot).collect()
 }
 
+/// How far apart places of outlines lie.
+fn apart(outlines: &[Vec<Knot>]) -> f64 {
+    let step = |pair: &[Knot]| (pair[1].at[0] - pair[0].at[0]).hypot(pair[1].at[1] - pair[0].at[1]);
+    let longest = outlines.iter().map(|knots| knots.windows(2).map(step).sum::<f64>()).fold(0.0, f64::max);
+    APART.max(longest / MOST)
+}
+
 /// An outline with how far it goes, in pixels of the raster.
 fn outline(pair: &LaidPair, amount: f64, scale: f64) -> Outline {
     let both = [&pair.rest, &pair.goal].map(|points| knots(points, scale));
-    let places = tied(both.each_ref().map(Vec::as_slice), pair.closed, &pair.ties, APART);
+    let places = tied(both.each_ref().map(Vec::as_slice), pair.closed, &pair.ties, apart(&both));
     Outline {
         places: places.iter().map(|[rest, _]| *rest).collect(),
         ways: places
@@ -112,7 +121,7 @@ fn outline(pair: &LaidPair, amount: f64, scale: f64) -> Outline {
 
 fn fence(fence: &LaidFence, scale: f64) -> Fence {
     let line = knots(&fence.points, scale);
-    let places = tied([&line, &line], fence.closed, &[], 2.0 * APART);
+    let places = tied([&line, &line], fence.closed, &[], 2.0 * apart(std::slice::from_ref(&line)));
     Fence {
         places: places.iter().map(|[place, _]| *place).collect(),
         closed: fence.closed,

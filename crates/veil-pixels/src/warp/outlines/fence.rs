@@ -92,8 +92,12 @@ impl<'a> Fences<'a> {
         }
     }
 
-    /// Places of them so far apart, for a plate to be still at.
+    /// Places of them so far apart, or further where those are many, for a plate to be still at.
     pub(super) fn places(&self, apart: f64) -> Vec<[f64; 2]> {
+        const MOST: f64 = 400.0;
+        let long = |[a, b]: [[f64; 2]; 2]| (b[0] - a[0]).hypot(b[1] - a[1]);
+        let all: f64 = self.all.iter().flat_map(|fence| fence.sides()).map(long).sum();
+        let apart = apart.max(all / MOST);
         let mut chosen = Vec::new();
         for fence in &self.all {
             let mut since = f64::MAX;

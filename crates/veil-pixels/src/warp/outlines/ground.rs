@@ -31,8 +31,9 @@ impl<'a> Layer<'a> {
         outlines: &[Outline],
         fences: Vec<&'a Fence>,
         weight: f64,
-        (quality, density): (Quality, f64),
-    ) -> Self {
+        how: (Quality, f64),
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
         let fences = Fences::of(fences);
         // Each outline in the parts that fences cut it into.
         let mut parts: HashMap<Inside, (Vec<Outline>, f64)> = HashMap::new();
@@ -52,7 +53,8 @@ impl<'a> Layer<'a> {
                 }
             }
         }
-        let regions = parts.into_iter().map(|(inside, (mut outlines, room))| {
+        let mut regions = HashMap::new();
+        for (inside, (mut outlines, room)) in parts {
             let room = room.max(LEAST_ROOM);
             for outline in &mut outlines {
                 for (place, way) in outline.places.iter().zip(&mut outline.ways) {
@@ -61,13 +63,10 @@ impl<'a> Layer<'a> {
                     *way = way.map(|by| by / share);
                 }
             }
-            (
-                inside,
-                Region { ways: Ways::of(&outlines, |apart| fences.places(apart), quality, density), room },
-            )
-        });
-        let regions = regions.collect();
-        Self { weight, fences, regions }
+            let ways = Ways::of(&outlines, |apart| fences.places(apart), how, cancel)?;
+            regions.insert(inside, Region { ways, room });
+        }
+        Ok(Self { weight, fences, regions })
     }
 
     fn at(&self, place: [f64; 2]) -> Way {
@@ -83,7 +82,12 @@ pub(super) struct Ground<'a> {
 }
 
 impl<'a> Ground<'a> {
-    pub(super) fn of(outlines: &[Outline], fences: &'a [Fence], quality: Quality, density: f64) -> Self {
+    pub(super) fn of(
+        outlines: &[Outline],
+        fences: &'a [Fence],
+        how: (Quality, f64),
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
         // A fence that is half as firm holds in half of what is there.
         let mut firm: Vec<f64> =
             fences.iter().map(|fence| fence.firmness.clamp(0.0, 1.0)).filter(|firm| *firm > 0.0).collect();
@@ -94,10 +98,10 @@ impl<'a> Ground<'a> {
         let mut layers = Vec::new();
         for firm in firm {
             let holding = fences.iter().filter(|fence| fence.firmness >= firm).collect();
-            layers.push(Layer::of(outlines, holding, firm - before, (quality, density)));
+            layers.push(Layer::of(outlines, holding, firm - before, how, cancel)?);
             before = firm;
         }
-        Self { layers }
+        Ok(Self { layers })
     }
 
     pub(super) fn at(&self, place: [f64; 2]) -> Way {

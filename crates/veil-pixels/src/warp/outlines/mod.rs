@@ -30,6 +30,8 @@ const LEFT: f64 = 4e-4;
 const BESIDE: f64 = 4e-4;
 /// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
 const INVERSE: f64 = 0.004;
+/// A plate is bent through no more places of outlines than this.
+const MOST: f64 = 1500.0;
 /// No places that are made up for are nearer to each other, in pixels.
 const FINEST: f64 = 0.3;
 /// Each time what is left is made up for, places are so many times nearer.
@@ -101,28 +103,34 @@ impl Ways {
     fn of(
         outlines: &[Outline],
         still: impl Fn(f64) -> Vec<[f64; 2]>,
-        quality: Quality,
-        density: f64,
-    ) -> Self {
+        (quality, density): (Quality, f64),
+        cancel: &Cancel,
+    ) -> Result<Self, Cancelled> {
         let all: Vec<([f64; 2], [f64; 2])> = outlines
             .iter()
             .flat_map(|one| one.places.iter().copied().zip(one.ways.iter().copied()))
             .collect();
         let length: f64 = outlines.iter().map(length).sum();
-        let apart = (length / (quality.places() * density)).max(1.0);
+        let apart = (length / (quality.places() * density).min(MOST)).max(1.0);
         let still = still(apart).into_iter().map(|place| (place, [0.0; 2]));
         let chosen: Vec<_> =
             outlines.iter().flat_map(|one| spread(one, apart, |_| true)).chain(still).collect();
         let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
         let share = 1.0 / all.len().max(1) as f64;
         let mean = [0, 1].map(|axis| all.iter().map(|(_, way)| way[axis] * share).sum());
-        let mut made = Self { plate: Plate::through(&places, &ways), mean, near: Vec::new() };
-        made.make_up(outlines, &all, apart);
-        made
+        let mut made = Self { plate: Plate::through(&places, &ways, cancel)?, mean, near: Vec::new() };
+        made.make_up(outlines, &all, apart, cancel)?;
+        Ok(made)
     }
 
     /// Makes up for what is left along outlines, ever nearer.
-    fn make_up(&mut self, outlines: &[Outline], all: &[([f64; 2], [f64; 2])], mut apart: f64) {
+    fn make_up(
+        &mut self,
+        outlines: &[Outline],
+        all: &[([f64; 2], [f64; 2])],
+        mut apart: f64,
+        cancel: &Cancel,
+    ) -> Result<(), Cancelled> {
         let mut left: Vec<[f64; 2]> = all
             .iter()
             .map(|(place, way)| {
@@ -131,10 +139,11 @@ impl Ways {
             })
             .collect();
         loop {
+            cancel.check()?;
             let is_left = |left: &[f64; 2]| left[0].abs().max(left[1].abs()) > LEFT;
             apart = (apart / FINER).max(FINEST);
             if !left.iter().any(is_left) {
-                return;
+                return Ok(());
             }
             let mut first = 0;
             let mut chosen: Vec<([f64; 2], [f64; 2])> = Vec::new();
@@ -155,7 +164,7 @@ impl Ways {
             }
             self.near.push(near);
             if apart <= FINEST {
-                return;
+                return Ok(());
             }
         }
     }
@@ -218,8 +227,7 @@ impl Shaped {
         window: Window,
         cancel: &Cancel,
     ) -> Result<Self, Cancelled> {
-        let ways = Ground::of(outlines, fences, quality, density);
-        cancel.check()?;
+        let ways = Ground::of(outlines, fences, (quality, density), cancel)?;
         let all = || outlines.iter().flat_map(|one| one.places.iter().zip(&one.ways));
         let rest = Marks::of(all().map(|(place, _)| *place), window);
         let goal = Marks::of(all().map(|(place, way)| [place[0] + way[0], place[1] + way[1]]), window);

@@ -5,6 +5,8 @@
 use multiversion::multiversion;
 use rayon::prelude::*;
 
+use crate::{Cancel, Cancelled};
+
 /// What a field has at a place: both axes' values, and how each changes by x and by y.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Way {
@@ -29,7 +31,11 @@ const APART: f64 = 1e-7;
 
 impl Plate {
     /// Through values at places that lie apart and on no line. None where they do not.
-    pub(super) fn through(places: &[[f64; 2]], values: &[[f64; 2]]) -> Option<Self> {
+    pub(super) fn through(
+        places: &[[f64; 2]],
+        values: &[[f64; 2]],
+        cancel: &Cancel,
+    ) -> Result<Option<Self>, Cancelled> {
         let count = places.len();
         let bounds = [0, 1].map(|axis| {
             places.iter().fold([f64::MAX, f64::MIN], |[least, most], place| {
@@ -39,7 +45,7 @@ impl Plate {
         let middle = bounds.map(|[least, most]| (least + most) / 2.0);
         let scale = bounds.iter().map(|[least, most]| most - least).fold(0.0, f64::max) / 2.0;
         if count < 3 || scale.is_nan() || scale <= 0.0 {
-            return None;
+            return Ok(None);
         }
         let own: Vec<[f64; 2]> =
             places.iter().map(|place| [0, 1].map(|axis| (place[axis] - middle[axis]) / scale)).collect();
@@ -60,7 +66,7 @@ impl Plate {
             row
         };
         let rows: Vec<Vec<f64>> = (0..count + 3).into_par_iter().map(row).collect();
-        let solved = solve(rows)?;
+        let Some(solved) = solve(rows, cancel)? else { return Ok(None) };
         let run = |first: usize| -> [[f64; RUN]; 4] {
             let mut run = [[0.0; RUN]; 4];
             for at in first..count.min(first + RUN) {
@@ -69,12 +75,12 @@ impl Plate {
             }
             run
         };
-        Some(Self {
+        Ok(Some(Self {
             runs: (0..count).step_by(RUN).map(run).collect(),
             plane: [0, 1].map(|axis| [0, 1, 2].map(|part| solved[count + part][axis])),
             middle,
             scale,
-        })
+        }))
     }
 
     pub(super) fn at(&self, place: [f64; 2]) -> Way {
@@ -143,15 +149,16 @@ fn bend(far: f64) -> f64 {
 
 /// Solves for two right sides, which are the last columns; rows are changed for one another where that is steadier. None where
 /// there is no one answer.
-fn solve(mut rows: Vec<Vec<f64>>) -> Option<Vec<[f64; 2]>> {
+fn solve(mut rows: Vec<Vec<f64>>, cancel: &Cancel) -> Result<Option<Vec<[f64; 2]>>, Cancelled> {
     let count = rows.len();
     let wide = count + 2;
     for at in 0..count {
-        let best = (at..count).max_by(|a, b| rows[*a][at].abs().total_cmp(&rows[*b][at].abs()))?;
-        rows.swap(at, best);
+        cancel.check()?;
+        let best = (at..count).max_by(|a, b| rows[*a][at].abs().total_cmp(&rows[*b][at].abs()));
+        rows.swap(at, best.unwrap_or(at));
         let own = rows[at][at].abs();
         if own.is_nan() || own <= APART * APART {
-            return None;
+            return Ok(None);
         }
         let (done, rest) = rows.split_at_mut(at + 1);
         let pivot = &done[at];
@@ -173,5 +180,5 @@ fn solve(mut rows: Vec<Vec<f64>>) -> Option<Vec<[f64; 2]>> {
             (rows[at][count + side] - known) / rows[at][at]
         });
     }
-    Some(solved)
+    Ok(Some(solved))
 }
