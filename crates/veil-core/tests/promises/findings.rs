@@ -1,5 +1,6 @@
 //! Faults are found where they are, and not where they are not.
 
+use veil_core::controls::Lattice;
 use veil_core::engine::Engine;
 use veil_core::feed::{Feed, Keys};
 use veil_core::findings::{FaultKind, Finding, find};
@@ -176,6 +177,20 @@ fn a_map_without_a_neutral_level_drifts_and_a_strong_one_folds() {
     tested(&mut drifting).links.insert("map".into(), Link::stage(StageId(30)));
     drifting.check().unwrap();
     assert_eq!(faults(&drifting, TESTED), [FaultKind::Drift]);
+}
+
+/// A lattice that is pulled over itself, and one that is not.
+#[test]
+fn a_lattice_that_lies_on_its_back_somewhere_is_told() {
+    let size = [f64::from(WIDTH), f64::from(HEIGHT)];
+    for (pulled, wanted) in [(0.1, vec![]), (0.8, vec![FaultKind::Fold])] {
+        let mut setup = setup_with("lattice", PLATE);
+        tested(&mut setup).links.remove(MATTE);
+        let mut lattice = Lattice::over(4, 4, [0.0; 2], size, 1001.0);
+        lattice.moved.keys[0].points[12].at[0] += pulled * size[0];
+        set(&mut setup, TESTED, "lattice", Setting::Lattice { lattice });
+        assert_eq!(faults(&setup, TESTED), wanted, "{pulled}");
+    }
 }
 
 #[test]

@@ -76,6 +76,50 @@ proptest! {
     }
 }
 
+/// A line through corners, its places so far apart, that goes to other corners.
+fn through(corners: &[[f64; 2]], goals: &[[f64; 2]], apart: f64) -> Outline {
+    let mut made = Outline::default();
+    for (from, to) in corners.windows(2).zip(goals.windows(2)) {
+        let count = ((from[1][0] - from[0][0]).hypot(from[1][1] - from[0][1]) / apart).ceil() as usize;
+        for at in 0..=count {
+            let between = |ends: &[[f64; 2]]| {
+                [0, 1].map(|axis| ends[0][axis] + (ends[1][axis] - ends[0][axis]) * at as f64 / count as f64)
+            };
+            let (rest, goal) = (between(from), between(to));
+            made.places.push(rest);
+            made.ways.push([goal[0] - rest[0], goal[1] - rest[1]]);
+        }
+    }
+    made
+}
+
+/// Drawn as people draw: with corners, as one straight line, with a point that two share. What lies between the places that are
+/// told lands too.
+#[test]
+fn corners_straight_lines_and_shared_points_land() {
+    let (corners, goals) = (
+        [[100.3, 80.2], [250.7, 90.1], [240.2, 220.4], [110.6, 210.9], [100.3, 80.2]],
+        [[100.3, 80.2], [290.7, 90.1], [280.2, 220.4], [110.6, 210.9], [100.3, 80.2]],
+    );
+    let straight = ([[60.0, 100.0], [320.0, 130.0]], [[60.0, 100.0], [320.0, 150.0]]);
+    let beside = ([corners[0], [60.0, 60.0], [50.0, 100.0]], [corners[0], [45.0, 60.0], [50.0, 100.0]]);
+    let all: [&[(&[[f64; 2]], &[[f64; 2]])]; 3] =
+        [&[(&corners, &goals)], &[(&straight.0, &straight.1)], &[(&corners, &goals), (&beside.0, &beside.1)]];
+    for lines in all {
+        let drawn = |apart: f64| lines.iter().map(|(from, to)| through(from, to, apart)).collect::<Vec<_>>();
+        for quality in ALL {
+            let shaped = shaped(&drawn(0.75), quality);
+            for outline in drawn(0.1) {
+                for (place, way) in outline.places.iter().zip(&outline.ways) {
+                    let own = way_at(&shaped, *place).way;
+                    let off = (own[0] - way[0]).hypot(own[1] - way[1]);
+                    assert!(off < 1e-3, "{quality:?} {place:?}: {off}");
+                }
+            }
+        }
+    }
+}
+
 /// Outlines that stay where they are move nothing, bit for bit.
 #[test]
 fn outlines_at_rest_move_nothing() {

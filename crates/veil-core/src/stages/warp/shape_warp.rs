@@ -1,7 +1,7 @@
 //! Reshapes a picture by outlines as they are and as they shall be.
 
 use veil_pixels::sample::resample::Filter;
-use veil_pixels::shape::between::tied;
+use veil_pixels::shape::between::{between, tied};
 use veil_pixels::shape::outline::Knot;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::outlines::{Fence, Outline, Quality, Shaped};
@@ -121,12 +121,8 @@ fn outline(pair: &LaidPair, amount: f64, scale: f64) -> Outline {
 
 fn fence(fence: &LaidFence, scale: f64) -> Fence {
     let line = knots(&fence.points, scale);
-    let places = tied([&line, &line], fence.closed, &[], 2.0 * apart(std::slice::from_ref(&line)));
-    Fence {
-        places: places.iter().map(|[place, _]| *place).collect(),
-        closed: fence.closed,
-        firmness: fence.firmness,
-    }
+    let places = between([&line, &line], fence.closed, &[], 0.0);
+    Fence { places, closed: fence.closed, firmness: fence.firmness }
 }
 
 /// The frame and as much about it as half of it, where outlines are worked out.

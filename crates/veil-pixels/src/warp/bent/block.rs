@@ -35,6 +35,12 @@ impl Block {
         Window::new(self.x, self.y, self.x + self.size, self.y + self.size)
     }
 
+    /// Half way above, at the left, in the middle, at the right and below, from its first corner on.
+    pub(in crate::warp) fn half_way(&self) -> [[f64; 2]; 5] {
+        let (size, half) = (f64::from(self.size), f64::from(self.size) / 2.0);
+        [[half, 0.0], [0.0, half], [half; 2], [size, half], [half, size]]
+    }
+
     /// What is foretold above, at the left, in the middle, at the right and below; in the middle with the slope across.
     pub(super) fn foretold(&self) -> [Foretold; 5] {
         foretold(&self.corners, f64::from(self.size))

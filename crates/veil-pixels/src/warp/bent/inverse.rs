@@ -282,11 +282,9 @@ impl<'a, B: Bent> Filler<'a, B> {
         if block.window().intersect(self.window).is_empty() {
             return;
         }
-        let (size, half) = (f64::from(block.size), f64::from(block.size) / 2.0);
-        let places = [[half, 0.0], [0.0, half], [half; 2], [size, half], [half, size]];
         let foretold = block.foretold();
         let mut found = [block.corners[0]; 5];
-        for ((found, on), told) in found.iter_mut().zip(places).zip(&foretold) {
+        for ((found, on), told) in found.iter_mut().zip(block.half_way()).zip(&foretold) {
             let Some(sample) = self.near([block.x, block.y], on, [told[0][0], told[0][1]]) else {
                 return self.torn([block.x, block.y], block.size);
             };

@@ -5,7 +5,7 @@ use super::plate::Way;
 /// A line that keeps what lies beyond it from moving.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Fence {
-    /// Places along it, nearer to each other than a pixel or two.
+    /// Its corners, near enough together that what lies between them is straight.
     pub places: Vec<[f64; 2]>,
     /// Whether it ends where it begins.
     pub closed: bool,
@@ -98,19 +98,12 @@ impl<'a> Fences<'a> {
         let long = |[a, b]: [[f64; 2]; 2]| (b[0] - a[0]).hypot(b[1] - a[1]);
         let all: f64 = self.all.iter().flat_map(|fence| fence.sides()).map(long).sum();
         let apart = apart.max(all / MOST);
-        let mut chosen = Vec::new();
-        for fence in &self.all {
-            let mut since = f64::MAX;
-            for (at, place) in fence.places.iter().enumerate() {
-                let before = fence.places[at.saturating_sub(1)];
-                since += (place[0] - before[0]).hypot(place[1] - before[1]);
-                if since >= apart {
-                    chosen.push(*place);
-                    since = 0.0;
-                }
-            }
-        }
-        chosen
+        let side = |[a, b]: [[f64; 2]; 2]| {
+            let pieces = (long([a, b]) / apart).ceil().max(1.0) as usize;
+            let share = move |piece: usize| piece as f64 / pieces as f64;
+            (0..pieces).map(move |piece| [0, 1].map(|axis| a[axis] + (b[axis] - a[axis]) * share(piece)))
+        };
+        self.all.iter().flat_map(|fence| fence.sides()).flat_map(side).collect()
     }
 }
 

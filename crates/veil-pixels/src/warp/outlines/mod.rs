@@ -4,7 +4,9 @@
 //! - Units: places and ways in pixels of the raster.
 //! - The outlines land exactly at any quality: a thin plate is bent through some of their places, and what it leaves of all of
 //!   them is made up for beside them, ever nearer, until nothing is left that could be seen ([`LEFT`]).
-//! - Beyond [`AROUND`] of the frame nothing moves.
+//! - Beyond the window that it is made for nothing moves.
+//! - What lies on one straight line says nothing of what lies beside it: that moves as the line does in the mean, the further off
+//!   the more.
 //! - Inverse and folds: [`super::bent`].
 //! - Sources: Bookstein 1989 (`plate`), Floater and Iske 1996 and Wendland 1995 (`near`).
 
@@ -21,6 +23,8 @@ use near::Near;
 use plate::{Plate, Way};
 use sheet::{Sheet, TILE};
 
+use std::collections::HashSet;
+
 use super::bent::{self, Bent, Inverse, Spot};
 use crate::{Cancel, Cancelled, Field, Window};
 
@@ -30,6 +34,8 @@ const LEFT: f64 = 4e-4;
 const BESIDE: f64 = 4e-4;
 /// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
 const INVERSE: f64 = 0.004;
+/// Beside outlines no block is taken that is wider, in pixels: what is made up for there may lie between its corners.
+const WIDEST: usize = 8;
 /// A plate is bent through no more places of outlines than this.
 const MOST: f64 = 1500.0;
 /// No places that are made up for are nearer to each other, in pixels.
@@ -115,6 +121,7 @@ impl Ways {
         let still = still(apart).into_iter().map(|place| (place, [0.0; 2]));
         let chosen: Vec<_> =
             outlines.iter().flat_map(|one| spread(one, apart, |_| true)).chain(still).collect();
+        let chosen = beside_a_line(apart_from_each_other(chosen, apart));
         let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
         let share = 1.0 / all.len().max(1) as f64;
         let mean = [0, 1].map(|axis| all.iter().map(|(_, way)| way[axis] * share).sum());
@@ -155,6 +162,7 @@ impl Ways {
                 chosen.extend(spread(&own, apart, |run| run.iter().any(is_left)));
                 first += outline.places.len();
             }
+            let chosen = apart_from_each_other(chosen, apart);
             let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
             let near = Near::through(places, &ways, apart * REACH);
             for (left, (place, _)) in left.iter_mut().zip(all) {
@@ -168,6 +176,43 @@ impl Ways {
             }
         }
     }
+}
+
+/// A place, and how far it moves.
+type Moved = ([f64; 2], [f64; 2]);
+
+/// Without those that lie where another does, as where outlines touch: no more can be asked of one place.
+fn apart_from_each_other(places: Vec<Moved>, apart: f64) -> Vec<Moved> {
+    const SHARE: f64 = 0.02;
+    let mut met = HashSet::new();
+    let own = |(place, _): &Moved| place.map(|at| (at / (apart * SHARE)).round() as i64);
+    places.into_iter().filter(|one| met.insert(own(one))).collect()
+}
+
+/// With two more on either side where all lie along one line, which move as they do in the mean.
+fn beside_a_line(mut places: Vec<Moved>) -> Vec<Moved> {
+    // As a share of how far they spread along the line.
+    const THIN: f64 = 0.03;
+    let share = 1.0 / places.len().max(1) as f64;
+    let mean = |of: fn(&Moved) -> [f64; 2]| {
+        places.iter().fold([0.0; 2], |sum, one| [0, 1].map(|axis| sum[axis] + of(one)[axis] * share))
+    };
+    let (middle, way) = (mean(|(place, _)| *place), mean(|(_, way)| *way));
+    let spread = |a: usize, b: usize| {
+        places.iter().map(|(place, _)| (place[a] - middle[a]) * (place[b] - middle[b]) * share).sum::<f64>()
+    };
+    let (xx, yy, xy) = (spread(0, 0), spread(1, 1), spread(0, 1));
+    let (half, turn) = ((xx + yy) / 2.0, ((xx - yy) / 2.0).hypot(xy));
+    // The squares of how far they spread along the line and across it.
+    let (along, across) = (half + turn, (half - turn).max(0.0));
+    if along > 0.0 && across <= THIN * THIN * along {
+        let angle = xy.atan2((xx - yy) / 2.0) / 2.0;
+        let far = 4.0 * along.sqrt();
+        for side in [-far, far] {
+            places.push(([middle[0] - side * angle.sin(), middle[1] + side * angle.cos()], way));
+        }
+    }
+    places
 }
 
 fn step(a: [f64; 2], b: [f64; 2]) -> f64 {
@@ -231,7 +276,11 @@ impl Shaped {
         let all = || outlines.iter().flat_map(|one| one.places.iter().zip(&one.ways));
         let rest = Marks::of(all().map(|(place, _)| *place), window);
         let goal = Marks::of(all().map(|(place, way)| [place[0] + way[0], place[1] + way[1]]), window);
-        let exact = |block: Window| if rest.beside(block) { BESIDE } else { quality.off() };
+        let exact = |block: Window| match rest.beside(block) {
+            true if block.width() > WIDEST => None,
+            true => Some(BESIDE),
+            false => Some(quality.off()),
+        };
         let sheet = Sheet::over(window, &|place| ways.at(place), &exact, cancel)?;
         Ok(Self { loose: ways.loose(window, cancel)?, goal, sheet })
     }
@@ -327,6 +376,11 @@ impl Bent for Shaped {
     }
 
     fn exactness(&self, block: Window) -> f64 {
-        if self.goal.beside(block) { LEFT } else { INVERSE }
+        match self.goal.beside(block) {
+            // Nothing but what is still is as exact as that.
+            true if block.width() > WIDEST => 0.0,
+            true => LEFT,
+            false => INVERSE,
+        }
     }
 }

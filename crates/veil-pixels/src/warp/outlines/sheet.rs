@@ -33,11 +33,11 @@ pub(super) struct Sheet {
 }
 
 impl Sheet {
-    /// Of what `way` gives, as exactly as `exact` says for a window of places.
+    /// Of what `way` gives, as exactly as `exact` says for a window of places; where it says nothing that is too large.
     pub(super) fn over(
         window: Window,
         way: &(impl Fn([f64; 2]) -> Way + Sync),
-        exact: &(impl Fn(Window) -> f64 + Sync),
+        exact: &(impl Fn(Window) -> Option<f64> + Sync),
         cancel: &Cancel,
     ) -> Result<Self, Cancelled> {
         let first = [window.x0, window.y0].map(|at| at.div_euclid(TILE));
@@ -101,7 +101,11 @@ impl Tile {
         }
     }
 
-    fn made([x, y]: [i32; 2], way: &impl Fn([f64; 2]) -> Way, exact: &impl Fn(Window) -> f64) -> Self {
+    fn made(
+        [x, y]: [i32; 2],
+        way: &impl Fn([f64; 2]) -> Way,
+        exact: &impl Fn(Window) -> Option<f64>,
+    ) -> Self {
         let corners = [[x, y], [x + TILE, y], [x, y + TILE], [x + TILE, y + TILE]];
         let corners = corners.map(|[x, y]| sample(way([f64::from(x) + 0.5, f64::from(y) + 0.5])));
         let mut made = Self { squares: Vec::new(), cubics: Vec::new(), ways: [[f64::MAX, f64::MIN]; 2] };
@@ -110,14 +114,17 @@ impl Tile {
     }
 
     /// Takes a square, in quarters where it has to be; gives its number.
-    fn take(&mut self, block: &Block, way: &impl Fn([f64; 2]) -> Way, exact: &impl Fn(Window) -> f64) -> u32 {
+    fn take(
+        &mut self,
+        block: &Block,
+        way: &impl Fn([f64; 2]) -> Way,
+        exact: &impl Fn(Window) -> Option<f64>,
+    ) -> u32 {
         let number = self.squares.len() as u32;
         self.squares.push(Square::One(self.cubics.len() as u32));
-        let (left, top, size) = (f64::from(block.x) + 0.5, f64::from(block.y) + 0.5, f64::from(block.size));
-        let half = size / 2.0;
-        let places = [[half, 0.0], [0.0, half], [half; 2], [size, half], [half, size]];
-        let found = places.map(|[x, y]| sample(way([left + x, top + y])));
-        if block.size == 1 || block.off(&found) <= exact(block.window()) {
+        let (left, top) = (f64::from(block.x) + 0.5, f64::from(block.y) + 0.5);
+        let found = block.half_way().map(|[x, y]| sample(way([left + x, top + y])));
+        if block.size == 1 || exact(block.window()).is_some_and(|exact| block.off(&found) <= exact) {
             let cubic = block.cubic(Holds::All);
             let bounds = cubic.bounds();
             for (ways, own) in self.ways.iter_mut().zip(bounds) {
