@@ -36,9 +36,9 @@ fn shaped(outlines: &[Outline], quality: Quality) -> Shaped {
 /// What a surface has for a place at rest.
 fn way_at(shaped: &Shaped, place: [f64; 2]) -> veil_pixels::warp::bent::Spot {
     const SIDE: f64 = 64.0;
-    let tile = place.map(|at| ((at - 0.5) / SIDE).floor());
+    let tile = place.map(|at| (at / SIDE).floor());
     let wide = f64::from(FRAME.x1) / SIDE;
-    let numbers = [0, 1].map(|axis| (place[axis] - 0.5) / SIDE - tile[axis]);
+    let numbers = [0, 1].map(|axis| place[axis] / SIDE - tile[axis]);
     shaped.at((tile[1] * wide + tile[0]) as usize, numbers)
 }
 
@@ -108,7 +108,7 @@ fn corners_straight_lines_and_shared_points_land() {
     for lines in all {
         let drawn = |apart: f64| lines.iter().map(|(from, to)| through(from, to, apart)).collect::<Vec<_>>();
         for quality in ALL {
-            let shaped = shaped(&drawn(0.75), quality);
+            let shaped = shaped(&drawn(0.35), quality);
             for outline in drawn(0.1) {
                 for (place, way) in outline.places.iter().zip(&outline.ways) {
                     let own = way_at(&shaped, *place).way;

@@ -398,7 +398,7 @@ fn at_its_best_a_shape_warp_bends_little_more_than_scipys_thin_plate() {
     let step = reference["step"].as_u64().unwrap() as usize;
     let (columns, rows) = (wide / step + 1, high / step + 1);
     let way = |row: usize, column: usize| {
-        let place = [(column * step) as f64 - 0.5, (row * step) as f64 - 0.5].map(|at| at.max(0.0) / 64.0);
+        let place = [column, row].map(|at| (at * step) as f64 / 64.0);
         let tile = place.map(f64::floor);
         shaped.at((tile[1] * 15.0 + tile[0]) as usize, [place[0] - tile[0], place[1] - tile[1]]).way
     };

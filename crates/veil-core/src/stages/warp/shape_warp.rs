@@ -45,7 +45,7 @@ choice! {
 }
 
 /// Places along an outline are so far apart, in pixels of the raster.
-const APART: f64 = 0.75;
+const APART: f64 = 0.35;
 /// No outline has more of them; they lie further apart then.
 const MOST: f64 = 20_000.0;
 

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use super::fence::{Fence, Fences, Inside, held, risen};
 use super::plate::Way;
-use super::{Outline, Quality, Ways};
+use super::{Line, Quality, Ways};
 use crate::{Cancel, Cancelled, Field, Raster, Window};
 
 /// What lies about a fence rises over no less than this, in pixels.
@@ -28,7 +28,7 @@ struct Layer<'a> {
 
 impl<'a> Layer<'a> {
     fn of(
-        outlines: &[Outline],
+        outlines: &[Line],
         fences: Vec<&'a Fence>,
         weight: f64,
         how: (Quality, f64),
@@ -36,20 +36,21 @@ impl<'a> Layer<'a> {
     ) -> Result<Self, Cancelled> {
         let fences = Fences::of(fences);
         // Each outline in the parts that fences cut it into.
-        let mut parts: HashMap<Inside, (Vec<Outline>, f64)> = HashMap::new();
+        let mut parts: HashMap<Inside, (Vec<Line>, f64)> = HashMap::new();
         for outline in outlines {
             let mut last = None;
-            for (place, way) in outline.places.iter().zip(&outline.ways) {
+            for ((place, way), corner) in outline.places.iter().zip(&outline.ways).zip(&outline.corners) {
                 let told = fences.told(*place);
                 let (own, room) = parts.entry(told.inside).or_insert_with(|| (Vec::new(), f64::MAX));
                 if last != Some(told.inside) {
-                    own.push(Outline::default());
+                    own.push(Line::default());
                     last = Some(told.inside);
                 }
                 *room = room.min(told.nearest.map_or(f64::MAX, |(far, _)| far));
                 if let Some(own) = own.last_mut() {
                     own.places.push(*place);
                     own.ways.push(*way);
+                    own.corners.push(*corner);
                 }
             }
         }
@@ -83,7 +84,7 @@ pub(super) struct Ground<'a> {
 
 impl<'a> Ground<'a> {
     pub(super) fn of(
-        outlines: &[Outline],
+        outlines: &[Line],
         fences: &'a [Fence],
         how: (Quality, f64),
         cancel: &Cancel,

@@ -29,9 +29,9 @@ use super::bent::{self, Bent, Inverse, Spot};
 use crate::{Cancel, Cancelled, Field, Window};
 
 /// No place of an outline is further from where it shall come to lie, in pixels.
-const LEFT: f64 = 4e-4;
-/// The field is as exact as that beside outlines, half way between what is right.
-const BESIDE: f64 = 4e-4;
+const LEFT: f64 = 3e-4;
+/// The field is as exact as this beside outlines, half way between what is right.
+const BESIDE: f64 = 2e-4;
 /// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
 const INVERSE: f64 = 0.004;
 /// Beside outlines no block is taken that is wider, in pixels: what is made up for there may lie between its corners.
@@ -39,7 +39,7 @@ const WIDEST: usize = 8;
 /// A plate is bent through no more places of outlines than this.
 const MOST: f64 = 1500.0;
 /// No places that are made up for are nearer to each other, in pixels.
-const FINEST: f64 = 0.3;
+const FINEST: f64 = 0.05;
 /// Each time what is left is made up for, places are so many times nearer.
 const FINER: f64 = 2.5;
 /// Bumps that make up for it reach over so many of their places.
@@ -89,6 +89,15 @@ pub struct Outline {
     pub ways: Vec<[f64; 2]>,
 }
 
+/// An outline with more places about its corners.
+#[derive(Default)]
+struct Line {
+    places: Vec<[f64; 2]>,
+    ways: Vec<[f64; 2]>,
+    /// Which places are corners.
+    corners: Vec<bool>,
+}
+
 /// Ways everywhere, by outlines.
 struct Ways {
     /// None where outlines do not spread over a plane: then all moves as they do in the mean.
@@ -107,7 +116,7 @@ impl Ways {
 
     /// Through outlines, and still at what `still` gives for so far apart.
     fn of(
-        outlines: &[Outline],
+        outlines: &[Line],
         still: impl Fn(f64) -> Vec<[f64; 2]>,
         (quality, density): (Quality, f64),
         cancel: &Cancel,
@@ -120,7 +129,7 @@ impl Ways {
         let apart = (length / (quality.places() * density).min(MOST)).max(1.0);
         let still = still(apart).into_iter().map(|place| (place, [0.0; 2]));
         let chosen: Vec<_> =
-            outlines.iter().flat_map(|one| spread(one, apart, |_| true)).chain(still).collect();
+            outlines.iter().flat_map(|one| spread(one, &one.ways, apart, |_| true)).chain(still).collect();
         let chosen = beside_a_line(apart_from_each_other(chosen, apart));
         let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
         let share = 1.0 / all.len().max(1) as f64;
@@ -133,7 +142,7 @@ impl Ways {
     /// Makes up for what is left along outlines, ever nearer.
     fn make_up(
         &mut self,
-        outlines: &[Outline],
+        outlines: &[Line],
         all: &[([f64; 2], [f64; 2])],
         mut apart: f64,
         cancel: &Cancel,
@@ -155,11 +164,8 @@ impl Ways {
             let mut first = 0;
             let mut chosen: Vec<([f64; 2], [f64; 2])> = Vec::new();
             for outline in outlines {
-                let own = Outline {
-                    places: outline.places.clone(),
-                    ways: left[first..first + outline.places.len()].to_vec(),
-                };
-                chosen.extend(spread(&own, apart, |run| run.iter().any(is_left)));
+                let own = &left[first..first + outline.places.len()];
+                chosen.extend(spread(outline, own, apart, |run| run.iter().any(is_left)));
                 first += outline.places.len();
             }
             let chosen = apart_from_each_other(chosen, apart);
@@ -215,17 +221,71 @@ fn beside_a_line(mut places: Vec<Moved>) -> Vec<Moved> {
     places
 }
 
+/// The same outline with more places about its corners, where smooth bumps that are right at places are wrong beside them.
+fn finer_at_corners(outline: &Outline) -> Line {
+    // What a direction turns by from one place to the next, as a share of the way gone, or a way does.
+    const TURNS: f64 = 0.1;
+    const ABOUT: f64 = 1.5;
+    let Outline { places, ways } = outline;
+    let long: Vec<f64> = places.windows(2).map(|pair| step(pair[0], pair[1]).max(1e-9)).collect();
+    let turns = |of: &[[f64; 2]], at: usize| {
+        let slope = |from: usize| [0, 1].map(|axis| (of[from + 1][axis] - of[from][axis]) / long[from]);
+        step(slope(at - 1), slope(at))
+    };
+    let last = places.len().saturating_sub(1);
+    let is_corner = |at: usize| {
+        // Where it begins and ends others may touch it, and a closed one may turn.
+        at == 0 || at == last || turns(places, at).max(turns(ways, at)) > TURNS
+    };
+    let corners: Vec<usize> = (0..places.len()).filter(|at| is_corner(*at)).collect();
+    let mut about = vec![false; long.len()];
+    for corner in corners.iter().copied() {
+        for side in [(0..corner).rev().collect::<Vec<_>>(), (corner..long.len()).collect()] {
+            let mut gone = 0.0;
+            for segment in side {
+                if gone > ABOUT {
+                    break;
+                }
+                about[segment] = true;
+                gone += long[segment];
+            }
+        }
+    }
+    let mut made = Line::default();
+    for segment in 0..long.len() {
+        let pieces = if about[segment] { (long[segment] / FINEST).ceil().max(1.0) as usize } else { 1 };
+        for piece in 0..pieces {
+            let t = piece as f64 / pieces as f64;
+            let between = |of: &[[f64; 2]]| {
+                [0, 1].map(|axis| of[segment][axis] + (of[segment + 1][axis] - of[segment][axis]) * t)
+            };
+            made.places.push(between(places));
+            made.ways.push(between(ways));
+            made.corners.push(piece == 0 && corners.binary_search(&segment).is_ok());
+        }
+    }
+    made.places.extend(places.last());
+    made.ways.extend(ways.last());
+    made.corners.resize(made.places.len(), true);
+    made
+}
+
 fn step(a: [f64; 2], b: [f64; 2]) -> f64 {
     (b[0] - a[0]).hypot(b[1] - a[1])
 }
 
-fn length(outline: &Outline) -> f64 {
+fn length(outline: &Line) -> f64 {
     outline.places.windows(2).map(|pair| step(pair[0], pair[1])).sum()
 }
 
-/// Places of an outline that are so far apart, and the last, each with its way; only those in the middle of a run, of what comes
-/// to lie between those beside it, that `wanted` takes.
-fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -> Vec<([f64; 2], [f64; 2])> {
+/// Places of an outline that are so far apart, its corners and the last, each with one of the values; only those in the middle of a
+/// run, of what comes to lie between those beside it, that `wanted` takes.
+fn spread(
+    outline: &Line,
+    values: &[[f64; 2]],
+    apart: f64,
+    wanted: impl Fn(&[[f64; 2]]) -> bool,
+) -> Vec<Moved> {
     let count = outline.places.len();
     let mut chosen: Vec<usize> = Vec::new();
     let mut since = f64::MAX;
@@ -233,7 +293,7 @@ fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -
         if at > 0 {
             since += step(outline.places[at - 1], outline.places[at]);
         }
-        if since >= apart {
+        if since >= apart || outline.corners[at] {
             chosen.push(at);
             since = 0.0;
         }
@@ -249,8 +309,8 @@ fn spread(outline: &Outline, apart: f64, wanted: impl Fn(&[[f64; 2]]) -> bool) -
         let from = at.checked_sub(2).map_or(0, |at| chosen[at]);
         from..=chosen.get(at + 2).copied().unwrap_or(count - 1)
     };
-    let numbers = (0..chosen.len()).filter(|at| wanted(&outline.ways[about(*at)]));
-    numbers.map(|at| (outline.places[chosen[at]], outline.ways[chosen[at]])).collect()
+    let numbers = (0..chosen.len()).filter(|at| wanted(&values[about(*at)]));
+    numbers.map(|at| (outline.places[chosen[at]], values[chosen[at]])).collect()
 }
 
 /// A picture moved by outlines, ready to be asked.
@@ -272,7 +332,8 @@ impl Shaped {
         window: Window,
         cancel: &Cancel,
     ) -> Result<Self, Cancelled> {
-        let ways = Ground::of(outlines, fences, (quality, density), cancel)?;
+        let lines: Vec<Line> = outlines.iter().map(finer_at_corners).collect();
+        let ways = Ground::of(&lines, fences, (quality, density), cancel)?;
         let all = || outlines.iter().flat_map(|one| one.places.iter().zip(&one.ways));
         let rest = Marks::of(all().map(|(place, _)| *place), window);
         let goal = Marks::of(all().map(|(place, way)| [place[0] + way[0], place[1] + way[1]]), window);

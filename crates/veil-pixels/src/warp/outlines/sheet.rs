@@ -9,6 +9,15 @@ use crate::{Cancel, Cancelled, Window};
 
 /// The side of a tile, in pixels.
 pub(super) const TILE: i32 = 64;
+/// Squares are counted in shares of a pixel, so many to one: where outlines have corners a way turns within less than a pixel.
+const SHARES: i32 = 16;
+/// Steps of squares in a tile.
+const STEPS: i32 = TILE * SHARES;
+
+/// The place of a number of steps.
+fn place(steps: i32) -> f64 {
+    f64::from(steps) / f64::from(SHARES)
+}
 
 /// A tile's squares: the first is all of it.
 struct Tile {
@@ -47,7 +56,7 @@ impl Sheet {
         let tile = |number: usize| {
             cancel.check()?;
             let at = [number % wide, number / wide];
-            Ok(Tile::made([0, 1].map(|axis| (first[axis] + at[axis] as i32) * TILE), way, exact))
+            Ok(Tile::made([0, 1].map(|axis| (first[axis] + at[axis] as i32) * STEPS), way, exact))
         };
         let tiles = (0..count).into_par_iter().map(tile).collect::<Result<Vec<_>, Cancelled>>()?;
         Ok(Self { first, wide, tiles })
@@ -60,7 +69,7 @@ impl Sheet {
     /// The first corner of a tile.
     pub(super) fn corner(&self, tile: usize) -> [f64; 2] {
         let at = [tile % self.wide, tile / self.wide];
-        [0, 1].map(|axis| f64::from((self.first[axis] + at[axis] as i32) * TILE) + 0.5)
+        [0, 1].map(|axis| f64::from((self.first[axis] + at[axis] as i32) * TILE))
     }
 
     /// The least and the most of a tile's ways by both axes.
@@ -71,7 +80,7 @@ impl Sheet {
     /// The way of a place; beyond all tiles that of the nearest.
     pub(super) fn at(&self, place: [f64; 2]) -> Way {
         let high = self.tiles.len() / self.wide;
-        let own = [0, 1].map(|axis| place[axis] - 0.5 - f64::from(self.first[axis] * TILE));
+        let own = [0, 1].map(|axis| place[axis] - f64::from(self.first[axis] * TILE));
         let tile = |axis: usize, count: usize| {
             ((own[axis] / f64::from(TILE)).floor().max(0.0) as usize).min(count - 1)
         };
@@ -87,9 +96,9 @@ impl Tile {
         loop {
             match &self.squares[number] {
                 Square::One(cubic) => {
-                    let [value, by_x, by_y] =
-                        self.cubics[*cubic as usize].moves_at([place[0] - from[0], place[1] - from[1]]);
-                    return Way { value, by: [by_x, by_y] };
+                    let within = [0, 1].map(|axis| (place[axis] - from[axis]) * f64::from(SHARES));
+                    let [value, by_x, by_y] = self.cubics[*cubic as usize].moves_at(within);
+                    return Way { value, by: [by_x, by_y].map(|by| by.map(|by| by * f64::from(SHARES))) };
                 }
                 Square::Four(quarters) => {
                     let beyond = [0, 1].map(|axis| place[axis] >= from[axis] + half);
@@ -106,10 +115,10 @@ impl Tile {
         way: &impl Fn([f64; 2]) -> Way,
         exact: &impl Fn(Window) -> Option<f64>,
     ) -> Self {
-        let corners = [[x, y], [x + TILE, y], [x, y + TILE], [x + TILE, y + TILE]];
-        let corners = corners.map(|[x, y]| sample(way([f64::from(x) + 0.5, f64::from(y) + 0.5])));
+        let corners = [[x, y], [x + STEPS, y], [x, y + STEPS], [x + STEPS, y + STEPS]];
+        let corners = corners.map(|corner| sample(way(corner.map(place))));
         let mut made = Self { squares: Vec::new(), cubics: Vec::new(), ways: [[f64::MAX, f64::MIN]; 2] };
-        made.take(&Block { x, y, size: TILE, corners }, way, exact);
+        made.take(&Block { x, y, size: STEPS, corners }, way, exact);
         made
     }
 
@@ -122,9 +131,14 @@ impl Tile {
     ) -> u32 {
         let number = self.squares.len() as u32;
         self.squares.push(Square::One(self.cubics.len() as u32));
-        let (left, top) = (f64::from(block.x) + 0.5, f64::from(block.y) + 0.5);
-        let found = block.half_way().map(|[x, y]| sample(way([left + x, top + y])));
-        if block.size == 1 || exact(block.window()).is_some_and(|exact| block.off(&found) <= exact) {
+        let found = block.half_way().map(|[x, y]| {
+            let by = f64::from(SHARES);
+            sample(way([place(block.x) + x / by, place(block.y) + y / by]))
+        });
+        let far = |at: i32| (at + SHARES - 1).div_euclid(SHARES);
+        let Window { x0, y0, x1, y1 } = block.window();
+        let pixels = Window::new(x0.div_euclid(SHARES), y0.div_euclid(SHARES), far(x1), far(y1));
+        if block.size == 1 || exact(pixels).is_some_and(|exact| block.off(&found) <= exact) {
             let cubic = block.cubic(Holds::All);
             let bounds = cubic.bounds();
             for (ways, own) in self.ways.iter_mut().zip(bounds) {
@@ -143,5 +157,5 @@ impl Tile {
 /// A way as the moves of a sample, which has no numbers of a piece.
 fn sample(way: Way) -> Sample {
     let own = |of: [f64; 2]| [0.0, 0.0, of[0], of[1]];
-    Sample { value: own(way.value), by: way.by.map(own) }
+    Sample { value: own(way.value), by: way.by.map(|by| own(by.map(|by| by / f64::from(SHARES)))) }
 }
