@@ -103,7 +103,8 @@ fn corners_straight_lines_and_shared_points_land() {
     );
     let straight = ([[60.0, 100.0], [320.0, 130.0]], [[60.0, 100.0], [320.0, 150.0]]);
     let beside = ([corners[0], [60.0, 60.0], [50.0, 100.0]], [corners[0], [45.0, 60.0], [50.0, 100.0]]);
-    let all: [&[(&[[f64; 2]], &[[f64; 2]])]; 3] =
+    type Drawn<'a> = (&'a [[f64; 2]], &'a [[f64; 2]]);
+    let all: [&[Drawn<'_>]; 3] =
         [&[(&corners, &goals)], &[(&straight.0, &straight.1)], &[(&corners, &goals), (&beside.0, &beside.1)]];
     for lines in all {
         let drawn = |apart: f64| lines.iter().map(|(from, to)| through(from, to, apart)).collect::<Vec<_>>();
