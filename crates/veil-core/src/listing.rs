@@ -78,6 +78,7 @@ fn told(spec: &StageSpec) -> String {
     let passes = match spec.passes {
         Passes::Brings => "brings passes",
         Passes::Moves => "moves passes",
+        Passes::Joins => "joins passes",
         Passes::Keeps => "keeps passes",
         Passes::Drops => "drops passes",
     };

@@ -154,6 +154,8 @@ pub enum Passes {
     Brings,
     /// They are moved as the picture is.
     Moves,
+    /// Those of its pictures become one, as the stage does it.
+    Joins,
     /// They are handed on as they are.
     Keeps,
     /// They end here.

@@ -175,6 +175,8 @@ interface Fed {
 type Feed = number | Fed;
 
 interface ControlKind {
+  /** What a pair may have of its own. */
+  own?: "amount" | "amount_and_dissolve";
   type: string;
   slider?: Place;
   unit?: string;
@@ -340,6 +342,7 @@ interface Pair {
   goal: KeyedPoints;
   ties?: Place[];
   own?: boolean;
+  own_dissolve?: boolean;
   counts?: boolean;
   locked?: boolean;
   hidden?: boolean;

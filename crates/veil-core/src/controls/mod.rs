@@ -37,7 +37,7 @@ pub use lattice::{LaidLattice, Lattice, LatticeSpec};
 pub use media::{MediaSort, MediaSpec};
 pub use names::NamesSpec;
 pub use number::{NumberSpec, Unit};
-pub use pairs::{Fence, LaidFence, LaidPair, LaidPairs, Pair, PairSet, PairsSpec};
+pub use pairs::{Fence, LaidFence, LaidPair, LaidPairs, Own, Pair, PairSet, PairsSpec};
 pub use point::PointSpec;
 pub use points::{CarriedBy, KeyedPoints, PointsKey, PointsWay, ShapePoint};
 pub use set::ControlSet;

@@ -38,6 +38,9 @@ pub struct Pair {
     /// Whether it goes by its own amount.
     #[serde(default)]
     pub own: bool,
+    /// Whether it dissolves by its own number, where pairs dissolve.
+    #[serde(default)]
+    pub own_dissolve: bool,
     /// Whether it counts.
     #[serde(default = "yes")]
     pub counts: bool,
@@ -81,7 +84,8 @@ pub struct PairSet {
     /// In the order of the list.
     #[serde(default)]
     pub fences: Vec<Fence>,
-    /// The own amount of each pair, 0 for its rest and 1 for its goal; then the firmness of each fence, 0–1.
+    /// The own amount of each pair, 0 for its rest and 1 for its goal; then the firmness of each fence, 0–1; then, where
+    /// pairs dissolve, how much of the other picture is seen at each of them, 0–1.
     #[serde(default)]
     pub amounts: Vec<Feed>,
 }
@@ -111,12 +115,21 @@ impl Pair {
 }
 
 impl PairSet {
-    fn check(&self) -> Result<(), String> {
+    fn check(&self, own: Own) -> Result<(), String> {
         if self.pairs.len() > MOST || self.fences.len() > MOST {
             return Err(format!("takes up to {MOST} pairs and as many fences"));
         }
-        if self.amounts.len() != self.pairs.len() + self.fences.len() {
-            return Err("wants an amount for each pair and each fence".into());
+        let (lines, pairs) = (self.pairs.len() + self.fences.len(), self.pairs.len());
+        match own {
+            Own::Amount if self.amounts.len() != lines => {
+                return Err("wants an amount for each pair and each fence".into());
+            }
+            Own::AmountAndDissolve if self.amounts.len() != lines + pairs => {
+                return Err(
+                    "wants an amount for each pair and each fence, then a dissolve for each pair".into()
+                );
+            }
+            _ => {}
         }
         self.amounts.iter().try_for_each(Feed::check)?;
         self.pairs.iter().try_for_each(Pair::check)?;
@@ -135,6 +148,7 @@ impl PairSet {
                 goal: points(&pair.goal),
                 ties: pair.ties.clone(),
                 amount: pair.own.then(|| amount(at)),
+                dissolve: pair.own_dissolve.then(|| amount(self.pairs.len() + self.fences.len() + at)),
             });
         let fences = self.fences.iter().enumerate().filter(|(_, fence)| fence.counts);
         let fences = fences.map(|(at, fence)| LaidFence {
@@ -184,6 +198,8 @@ pub struct LaidPair {
     pub ties: Vec<[f64; 2]>,
     /// How far it goes; none where it goes as far as all do.
     pub amount: Option<f64>,
+    /// How much of the other picture is seen at it; none where it is as much as everywhere.
+    pub dissolve: Option<f64>,
 }
 
 /// A fence that counts, as it is at a moment.
@@ -207,19 +223,37 @@ pub struct LaidPairs {
 }
 
 keyed_by_fields! {
-    LaidPair { closed, rest, goal, ties, amount }
+    LaidPair { closed, rest, goal, ties, amount, dissolve }
     LaidFence { closed, points, firmness }
     LaidPairs { pairs, fences }
 }
 
+/// What a pair may have of its own.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Own {
+    /// How far it goes.
+    Amount,
+    /// That, and how much of another picture is seen at it.
+    AmountAndDissolve,
+}
+
 /// Pairs of outlines.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-pub struct PairsSpec;
+pub struct PairsSpec {
+    /// What each may have of its own.
+    pub own: Own,
+}
 
 impl ControlSpec<PairsSpec> {
     /// Outlines as they are and as they shall be.
     pub const fn pairs(name: &'static str) -> Self {
-        Self::of(name, PairsSpec)
+        Self::of(name, PairsSpec { own: Own::Amount })
+    }
+
+    /// The same of two pictures, which dissolve at each pair as it says.
+    pub const fn dissolving_pairs(name: &'static str) -> Self {
+        Self::of(name, PairsSpec { own: Own::AmountAndDissolve })
     }
 }
 
@@ -240,7 +274,7 @@ impl ControlType for PairsSpec {
     }
 
     fn fits(&self, set: &PairSet) -> Result<(), String> {
-        set.check()
+        set.check(self.own)
     }
 
     fn at(&self, set: &PairSet, moment: Moment, others: &dyn Others) -> Option<LaidPairs> {
@@ -250,7 +284,8 @@ impl ControlType for PairsSpec {
     /// By the name of its pair or fence.
     fn axis_name(&self, set: &PairSet, axis: usize) -> Option<String> {
         let names = set.pairs.iter().map(|pair| &pair.name).chain(set.fences.iter().map(|fence| &fence.name));
-        names.skip(axis).map(Clone::clone).next()
+        let dissolves = set.pairs.iter().map(|pair| format!("{} dissolve", pair.name));
+        names.cloned().chain(dissolves).nth(axis)
     }
 
     fn line(&self, _name: &str, value: &LaidPairs, _media: &[Media]) -> String {

@@ -5,14 +5,14 @@
 
 use std::sync::Arc;
 
-use veil_pixels::{Field, Raster, Window};
+use veil_pixels::blend::mix::seen_more;
+use veil_pixels::{Field, Window};
 
 use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
 use super::node::{Node, StageWork, ToolWork, Work};
 use crate::bakes::Baked;
 use crate::deep::deep;
-use crate::each_kind;
 use crate::key::Key;
 use crate::plates::Role;
 use crate::setup::{StageEntry, StageId};
@@ -81,16 +81,31 @@ impl<'a> Evaluation<'a> {
         };
         match work.stage.spec().passes {
             Passes::Brings => work.stage.bring(&Asking::new(self, entry, work).context(), ride, wanted),
+            Passes::Joins => {
+                let joined = work.stage.bring(&Asking::new(self, entry, work).context(), ride, wanted)?;
+                self.mixed_ride(work, joined, &main, wanted)
+            }
             Passes::Keeps => main(),
             Passes::Drops => Err(StageError::Fault(format!("`{}` drops the passes", entry.name))),
             Passes::Moves => {
                 let moved = self.warped(entry, work, wanted, Some(ride))?;
-                let mixed = work.share().is_some();
-                match mixed.then(|| self.matte(&work.mixing, wanted)).transpose()?.flatten() {
-                    Some(matte) => Ok(chosen(&main()?, &moved, &matte)),
-                    None => Ok(moved),
-                }
+                self.mixed_ride(work, moved, &main, wanted)
             }
+        }
+    }
+
+    /// What a row made of the passes, where it is seen more of than what came in.
+    fn mixed_ride(
+        &self,
+        work: &StageWork,
+        made: Pixels,
+        main: &dyn Fn() -> Result<Pixels, StageError>,
+        wanted: Window,
+    ) -> Result<Pixels, StageError> {
+        let mixed = work.share().is_some();
+        match mixed.then(|| self.matte(&work.mixing, wanted)).transpose()?.flatten() {
+            Some(matte) => self.chosen(&main()?, &made, &matte),
+            None => Ok(made),
         }
     }
 
@@ -98,10 +113,25 @@ impl<'a> Evaluation<'a> {
         let result = self.ride(tool.result, ride, wanted)?.over(wanted);
         match (tool.main, self.matte(&tool.mixing, wanted)?) {
             (Some((main, None)), Some(matte)) => {
-                Ok(chosen(&self.ride(main, ride, wanted)?.over(wanted), &result, &matte))
+                self.chosen(&self.ride(main, ride, wanted)?.over(wanted), &result, &matte)
             }
             _ => Ok(result),
         }
+    }
+
+    /// Values are not mixed: each pixel has the one that is seen more of.
+    fn chosen(&self, from: &Pixels, to: &Pixels, matte: &Field) -> Result<Pixels, StageError> {
+        let (matte, cancel) = (Some(matte), self.cancel);
+        Ok(match (from, to) {
+            (Pixels::Picture(from), Pixels::Picture(to)) => {
+                Pixels::Picture(seen_more(from, to, 1.0, matte, cancel)?)
+            }
+            (Pixels::Field(from), Pixels::Field(to)) => {
+                Pixels::Field(seen_more(from, to, 1.0, matte, cancel)?)
+            }
+            (Pixels::Map(from), Pixels::Map(to)) => Pixels::Map(seen_more(from, to, 1.0, matte, cancel)?),
+            _ => to.clone(),
+        })
     }
 
     /// What the file of the plate at the head of a row's strand says of itself in words.
@@ -127,20 +157,24 @@ impl<'a> Evaluation<'a> {
                     let roles = work.stage.brings(&Asking::new(self, entry, work).context())?;
                     return Ok(Some(Travelled { plate: id, roles, moved_by: Vec::new(), dropped_by: None }));
                 }
-                Passes::Keeps | Passes::Moves | Passes::Drops => match work.inputs.get(MAIN) {
-                    Some((from, None)) => {
-                        let looks = Asking::new(self, entry, work).context().looks(MAIN)?;
-                        let look = self.at_frame(looks.first().copied().unwrap_or(self.frame));
-                        deep(|| look.travelled(*from))?
+                Passes::Keeps | Passes::Moves | Passes::Joins | Passes::Drops => {
+                    match work.inputs.get(MAIN) {
+                        Some((from, None)) => {
+                            let looks = Asking::new(self, entry, work).context().looks(MAIN)?;
+                            let look = self.at_frame(looks.first().copied().unwrap_or(self.frame));
+                            deep(|| look.travelled(*from))?
+                        }
+                        _ => None,
                     }
-                    _ => None,
-                },
+                }
             },
         };
         Ok(from.map(|mut travelled| {
             if let Work::Stage(work) = &work {
                 match work.stage.spec().passes {
-                    Passes::Moves if travelled.dropped_by.is_none() => travelled.moved_by.push(id),
+                    Passes::Moves | Passes::Joins if travelled.dropped_by.is_none() => {
+                        travelled.moved_by.push(id)
+                    }
                     Passes::Drops => travelled.dropped_by = travelled.dropped_by.or(Some(id)),
                     _ => {}
                 }
@@ -152,22 +186,4 @@ impl<'a> Evaluation<'a> {
 
 fn nothing(entry: &StageEntry) -> StageError {
     StageError::Fault(format!("no passes come with `{}`", entry.name))
-}
-
-/// Values are not mixed: each pixel has the one that is seen more of.
-fn chosen(from: &Pixels, to: &Pixels, matte: &Field) -> Pixels {
-    match (from, to) {
-        (Pixels::Picture(from), Pixels::Picture(to)) => Pixels::Picture(seen_more(from, to, matte)),
-        (Pixels::Field(from), Pixels::Field(to)) => Pixels::Field(seen_more(from, to, matte)),
-        (Pixels::Map(from), Pixels::Map(to)) => Pixels::Map(seen_more(from, to, matte)),
-        _ => each_kind!(to, raster => raster.clone()),
-    }
-}
-
-fn seen_more<P: veil_pixels::Pixel>(from: &Raster<P>, to: &Raster<P>, matte: &Field) -> Raster<P> {
-    Raster::from_fn(to.window(), |x, y| {
-        let moved = matte.get(x, y).is_some_and(|coverage| coverage >= 0.5);
-        let seen = if moved { to } else { from };
-        seen.get(x, y).unwrap_or_default()
-    })
 }

@@ -128,7 +128,7 @@ fn broken_lattices_and_pairs_are_refused() {
     assert!(after(&lattice(40, 1), json!({ "add_row": 0 })).is_err());
     assert!(after(&lattice(2, 2), json!({ "over": [3.0, 0.0, 3.0, 9.0] })).is_err());
     let line = json!({ "keys": [{ "frame": 1001, "points": [{ "at": [0, 0] }, { "at": [9, 0] }] }] });
-    let pairs = ControlKind::Pairs(PairsSpec);
+    let pairs = ControlKind::Pairs(PairsSpec { own: Own::Amount });
     let set = |ties: Json, amounts: Json| -> Setting {
         let pair = json!({ "name": "lip", "closed": false, "rest": line, "goal": line, "ties": ties });
         serde_json::from_value(json!({ "pairs": { "pairs": [pair], "amounts": amounts } })).unwrap()
@@ -148,7 +148,7 @@ fn amounts_of_pairs_are_fed_and_named() {
     let keys = json!({ "keys": [{ "frame": 1001, "value": 0 }, { "frame": 1011, "value": 1 }] });
     let set = json!({ "pairs": { "pairs": [pair], "fences": [fence], "amounts": [keys, 0.5] } });
     let setting: Setting = serde_json::from_value(set.clone()).unwrap();
-    let pairs = ControlKind::Pairs(PairsSpec);
+    let pairs = ControlKind::Pairs(PairsSpec { own: Own::Amount });
     assert_eq!(pairs.fits(&setting), Ok(()));
     let names: Vec<_> = (0..3).map(|axis| pairs.axis_name(&setting, axis)).collect();
     assert_eq!(names, [Some("nose".to_owned()), Some("chin".to_owned()), None]);

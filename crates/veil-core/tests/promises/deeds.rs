@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Grip, Lattice};
+use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Grip, Lattice, Own};
 use veil_core::feed::{
     ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, KeyMove, KeyShape, Keys, Span, WaveFeed, WaveForm,
 };
@@ -170,11 +170,16 @@ fn drawing(kind: &ControlKind, share: f64) -> Option<Setting> {
         ControlKind::Shapes(_) => {
             json!({ "shapes": [{ "name": "one", "keys": line["keys"], "softness": 4 }] })
         }
-        ControlKind::Pairs(_) => json!({ "pairs": {
-            "pairs": [{ "name": "one", "rest": line, "goal": line, "ties": [[0, 1.5]], "own": share > 0.5 }],
-            "fences": [{ "name": "two", "line": line, "closed": false }],
-            "amounts": [share, { "wave": "climb", "period": 12, "span": { "low": 0, "high": 1 } }],
-        } }),
+        ControlKind::Pairs(spec) => {
+            let mut amounts =
+                vec![json!(share), json!({ "wave": "climb", "period": 12, "span": { "low": 0, "high": 1 } })];
+            amounts.extend((spec.own == Own::AmountAndDissolve).then(|| json!(1.0 - share)));
+            json!({ "pairs": {
+                "pairs": [{ "name": "one", "rest": line, "goal": line, "ties": [[0, 0.2]], "own": share > 0.5 }],
+                "fences": [{ "name": "two", "line": line, "closed": false }],
+                "amounts": amounts,
+            } })
+        }
         ControlKind::Lattice(_) => {
             let over = Lattice::over(2, 3, [0.0; 2], [90.0 * share, 64.0], 1001.0);
             return Some(Setting::Lattice { lattice: over });

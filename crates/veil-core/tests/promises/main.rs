@@ -11,6 +11,7 @@ mod findings;
 mod hashes;
 mod layout;
 mod lists;
+mod morph;
 mod motion;
 mod placing;
 mod revisions;

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use serde::{Deserialize, Serialize};
 use serde_json::json;
-use veil_core::controls::{AnyControl, ControlKind, Lattice};
+use veil_core::controls::{AnyControl, ControlKind, Lattice, Own};
 use veil_core::setup::{Setting, Setup, StageId, StageKind};
 use veil_core::signal::Pixels;
 use veil_core::stages;
@@ -65,9 +65,10 @@ fn moved(control: &AnyControl, turn: usize) -> Option<Setting> {
             shape["softness"] = 4.into();
             read(json!({ "shapes": [shape] }))
         }
-        ControlKind::Pairs(_) => {
+        ControlKind::Pairs(spec) => {
             let pair = json!({ "name": "one", "rest": outline(10.0), "goal": outline(10.0 + 20.0 * share) });
-            read(json!({ "pairs": { "pairs": [pair], "fences": [], "amounts": [0.8] } }))
+            let amounts = if spec.own == Own::Amount { vec![0.8] } else { vec![0.8, 0.3] };
+            read(json!({ "pairs": { "pairs": [pair], "fences": [], "amounts": amounts } }))
         }
         ControlKind::Lattice(_) => {
             let mut lattice = Lattice::over(2, 3, [4.0, 2.0], [88.0, 58.0], 1001.0);

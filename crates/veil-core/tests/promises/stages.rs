@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Lattice, Stop};
+use veil_core::controls::{AnyControl, ChoiceSpec, ColourSpec, ControlKind, Lattice, Own, Stop};
 use veil_core::engine::{Engine, Request};
 use veil_core::setup::{Command, Edit, Link, Setting, Setup, Source, StageEntry, StageId};
 use veil_core::signal::{Pixels, SignalKind, Take};
@@ -243,7 +243,7 @@ fn anywhere(spec: &'static AnyControl) -> BoxedStrategy<Option<Setting>> {
         }
         ControlKind::Shapes(_) => outlines(),
         ControlKind::Lattice(_) => lattices(),
-        ControlKind::Pairs(_) => pairs(),
+        ControlKind::Pairs(spec) => pairs(spec.own),
         ControlKind::Space(_) => {
             prop::array::uniform9(-30.0f64..30.0).prop_map(|numbers| Some(Setting::numbers(&numbers))).boxed()
         }
@@ -272,17 +272,19 @@ pub(crate) fn lattices() -> BoxedStrategy<Option<Setting>> {
 }
 
 /// Any pairs of outlines with ties, of any number of points, and fences.
-pub(crate) fn pairs() -> BoxedStrategy<Option<Setting>> {
-    let points = || prop::collection::vec(prop::array::uniform2(-60.0..160.0f64), 2..6);
+pub(crate) fn pairs(own: Own) -> BoxedStrategy<Option<Setting>> {
+    // What is bent costs the square of how long its outlines are, and is no wilder for it.
+    let points = || prop::collection::vec(prop::array::uniform2(-10.0..50.0f64), 2..5);
     let line = |places: &[[f64; 2]]| json!({ "keys": [{ "frame": 1001, "points": places.iter().map(|at| json!({ "at": at })).collect::<Vec<_>>() }] });
     let ties = prop::collection::vec(prop::array::uniform2(0.0..1.0f64), 0..4);
     let pair = (points(), points(), ties, any::<bool>()).prop_map(move |(rest, goal, ties, closed)| {
-        json!({ "name": "one", "closed": closed, "rest": line(&rest), "goal": line(&goal), "ties": ties, "own": !closed })
+        json!({ "name": "one", "closed": closed, "rest": line(&rest), "goal": line(&goal), "ties": ties, "own": !closed, "own_dissolve": closed })
     });
     let fence = points().prop_map(move |places| json!({ "name": "fence", "line": line(&places) }));
     let all = (prop::collection::vec(pair, 0..3), prop::collection::vec(fence, 0..2), 0.0..1.0f64);
-    all.prop_map(|(pairs, fences, amount)| {
-        let amounts = vec![amount; pairs.len() + fences.len()];
+    all.prop_map(move |(pairs, fences, amount)| {
+        let dissolves = if own == Own::AmountAndDissolve { pairs.len() } else { 0 };
+        let amounts = vec![amount; pairs.len() + fences.len() + dissolves];
         let set = json!({ "pairs": { "pairs": pairs, "fences": fences, "amounts": amounts } });
         Some(serde_json::from_value(set).unwrap())
     })

@@ -21,7 +21,26 @@ pub fn mix<P: Pixel>(
     })
 }
 
-/// The same of a row of pixels, where `to` stands.
+/// At each pixel the one that is seen more of, where values must not be averaged: `to` where amount times matte is at
+/// least a half.
+pub fn seen_more<P: Pixel>(
+    from: &Raster<P>,
+    to: &Raster<P>,
+    amount: f32,
+    matte: Option<&Field>,
+    cancel: &Cancel,
+) -> Result<Raster<P>, Cancelled> {
+    Raster::written(from.window(), cancel, |y, row| {
+        row.copy_from_slice(to.row(y));
+        for (at, (out, from)) in row.iter_mut().zip(from.row(y)).enumerate() {
+            if amount * matte.map_or(1.0, |matte| matte.row(y)[at]) < 0.5 {
+                *out = *from;
+            }
+        }
+    })
+}
+
+/// [`mix`] of a row of pixels, where `to` stands.
 pub fn mix_row<P: Pixel>(from: &[P], to: &mut [P], amount: f32, matte: Option<&[f32]>) {
     let pairs = to.iter_mut().zip(from);
     match matte {

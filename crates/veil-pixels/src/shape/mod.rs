@@ -9,5 +9,6 @@ pub mod polygon;
 pub mod rectangle;
 pub mod ring;
 pub mod select;
+pub mod spread;
 pub mod stripes;
 pub mod strokes;

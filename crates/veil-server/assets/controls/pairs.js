@@ -66,7 +66,7 @@ class PairList {
   #line(one, at, shape) {
     const ties = "ties" in one ? one.ties ?? [] : null;
     const crossed = ties && "goal" in one ? crossedTies(ties, one.closed === false ? null : one.goal.keys[0].points.length).size : 0;
-    const facts = [ties ? `${ties.length} ties` : "fence", crossed ? `${crossed} crossed` : "", "own" in one && one.own ? "own amount" : "", one.counts === false ? "off" : "", one.locked ? "locked" : "", one.hidden ? "hidden" : ""];
+    const facts = [ties ? `${ties.length} ties` : "fence", crossed ? `${crossed} crossed` : "", "own" in one && one.own ? "own amount" : "", "own_dissolve" in one && one.own_dissolve && this.#dissolves ? "own dissolve" : "", one.counts === false ? "off" : "", one.locked ? "locked" : "", one.hidden ? "hidden" : ""];
     const chosen = at === this.at;
     return el("button", { class: `shapeline${chosen ? " chosen" : ""}`, "aria-pressed": chosen, onclick: () => this.#take(shape) },
       el("span", {}, one.name), el("span", { class: "quiet" }, facts.filter(Boolean).join(" · ")));
@@ -102,13 +102,34 @@ class PairList {
     const one = this.#one;
     const pair = this.held.pairs[this.at];
     return el("div", { class: "shapeparts" }, nameField(one.name, (name) => this.#change({ name })), this.#fields(pair),
-      ...(pair && !pair.own ? [] : [this.#amount(pair ? "own amount" : "firmness")]), this.#deeds(one, pair));
+      ...this.#own(pair).map(([name, index]) => this.#number(name, index)), this.#deeds(one, pair));
   }
 
-  /** @param {string} name */
-  #amount(name) {
+  /**
+   * The numbers that are a line's own, each with which of the control's it is.
+   * @param {Pair | undefined} pair
+   * @returns {[string, number][]}
+   */
+  #own(pair) {
+    if (!pair) return [["firmness", this.at]];
+    const { pairs, fences } = this.held;
+    return [
+      ...(pair.own ? [/** @type {[string, number]} */ (["own amount", this.at])] : []),
+      ...(pair.own_dissolve && this.#dissolves ? [/** @type {[string, number]} */ (["own dissolve", pairs.length + fences.length + this.at])] : []),
+    ];
+  }
+
+  /**
+   * @param {string} name
+   * @param {number} index
+   */
+  #number(name, index) {
     const { control } = this;
-    return this.lines.number(this.id, { ...control, name, kind: { ...control.kind, unit: "none", slider: [0, 1] } }, this.at);
+    return this.lines.number(this.id, { ...control, name, kind: { ...control.kind, unit: "none", slider: [0, 1] } }, index);
+  }
+
+  get #dissolves() {
+    return this.control.kind.own === "amount_and_dissolve";
   }
 
   /** @param {Pair | undefined} pair */
@@ -142,6 +163,7 @@ class PairList {
     const ofPair = pair ? [
       button("tie", "drag from one outline to the other; press on the end of a tie to take it away", tie, Boolean(this.mine && own.tying)),
       button("own amount", "goes as far as its own amount says", () => this.#change({ own: !pair.own }), Boolean(pair.own)),
+      ...(this.#dissolves ? [button("own dissolve", "as much of the other is seen at it as its own dissolve says", () => this.#change({ own_dissolve: !pair.own_dissolve }), Boolean(pair.own_dissolve))] : []),
       button("goal as it is", "as it shall be becomes as it is, tied point by point", () => this.#change({ goal: pair.rest, ties: pair.rest.keys[0].points.map((_point, at) => [at, at]) })),
     ] : [];
     return el("div", { class: "deeds" }, keyButton(this.#said(pair, this.shape & 1)), ...ofPair,
@@ -155,6 +177,8 @@ class PairList {
     const { held, at } = this;
     this.#take(0);
     const without = (/** @type {any[]} */ all, /** @type {number} */ number) => all.filter((_one, index) => index !== number);
-    return this.#keep({ pairs: without(held.pairs, at), fences: without(held.fences, this.#fenceAt), amounts: without(held.amounts, at) });
+    const dissolve = this.#dissolves && at < held.pairs.length ? held.pairs.length + held.fences.length + at : -1;
+    const amounts = held.amounts.filter((_amount, index) => index !== at && index !== dissolve);
+    return this.#keep({ pairs: without(held.pairs, at), fences: without(held.fences, this.#fenceAt), amounts });
   }
 }

@@ -35,7 +35,7 @@ export function withFeed(setting, index, feed) {
  */
 export function numberName({ name, axes, setting }, index) {
   const held = setting?.pairs;
-  const axis = held ? [...held.pairs, ...held.fences][index]?.name : axes[index];
+  const axis = held ? [...held.pairs, ...held.fences].map((line) => line.name).concat(held.pairs.map((/** @type {Pair} */ pair) => `${pair.name} dissolve`))[index] : axes[index];
   return axis ? `${name} ${axis}` : name;
 }
 

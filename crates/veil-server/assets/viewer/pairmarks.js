@@ -231,12 +231,13 @@ export class PairPress extends OutlinePress {
     const { closed } = drawing;
     if (own.makes === "fence") {
       shot.newOutline({ shape: 2 * pairs.length + fences.length });
-      return marks.keep({ pairs, fences: [...fences, { name: `fence ${fences.length + 1}`, closed, line }], amounts: [...amounts, 1] });
+      return marks.keep({ pairs, fences: [...fences, { name: `fence ${fences.length + 1}`, closed, line }], amounts: amounts.toSpliced(pairs.length + fences.length, 0, 1) });
     }
     shot.newOutline({ shape: 2 * pairs.length + 1 });
     const ties = drawing.points.map((_point, index) => /** @type {Place} */ ([index, index]));
     const made = { name: `pair ${pairs.length + 1}`, closed, rest: line, goal: line, ties };
-    return marks.keep({ pairs: [...pairs, made], fences, amounts: [...amounts.slice(0, pairs.length), 1, ...amounts.slice(pairs.length)] });
+    const dissolve = marks.control?.kind.own === "amount_and_dissolve" ? [1] : [];
+    return marks.keep({ pairs: [...pairs, made], fences, amounts: [...amounts.toSpliced(pairs.length, 0, 1), ...dissolve] });
   }
 
   /** @override @param {Set<number>} picked */

@@ -6,9 +6,11 @@ mod crop;
 mod displace;
 mod lattice;
 mod lens;
+mod morph;
 mod plane_in_space;
 mod polar;
 mod remap;
+mod reshaping;
 mod shape_warp;
 mod swirl;
 mod transform;
@@ -32,6 +34,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(corner_pin::CornerPin::new()),
         Box::new(lattice::LatticeStage::new()),
         Box::new(shape_warp::ShapeWarp::new()),
+        Box::new(morph::Morph::new()),
         Box::new(plane_in_space::PlaneInSpace::new()),
         Box::new(crop::Crop::new()),
     ]

@@ -9,8 +9,15 @@ use crate::{Cancel, Cancelled, Field, Raster, Window};
 
 /// What lies about a fence rises over no less than this, in pixels.
 const LEAST_ROOM: f64 = 1.0;
-/// Of a place that lies closer to a fence no more than this share is asked for.
-const LEAST_SHARE: f64 = 0.05;
+/// A place of which a fence leaves less than this share is not asked to come the whole way.
+const LEAST_SHARE: f64 = 0.5;
+
+/// How many times its way is asked of a place of which a fence leaves a share, so that the whole way is left; the less, the
+/// nearer it lies to one on which nothing can move.
+fn asked(share: f64) -> f64 {
+    let t = share / LEAST_SHARE;
+    if t >= 1.0 { 1.0 / share } else { t * t * (4.0 - 3.0 * t) / LEAST_SHARE }
+}
 
 /// What moves inside of the same fences.
 struct Region {
@@ -60,8 +67,8 @@ impl<'a> Layer<'a> {
             for outline in &mut outlines {
                 for (place, way) in outline.places.iter().zip(&mut outline.ways) {
                     let far = fences.told(*place).nearest.map_or(f64::MAX, |(far, _)| far);
-                    let share = risen(far, room).0.max(LEAST_SHARE);
-                    *way = way.map(|by| by / share);
+                    let by = asked(risen(far, room).0);
+                    *way = way.map(|along| along * by);
                 }
             }
             let ways = Ways::of(&outlines, |apart| fences.places(apart), how, cancel)?;
