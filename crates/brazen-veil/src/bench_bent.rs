@@ -1,13 +1,15 @@
-//! What is bent by a lattice and by outlines, beside our own reading of the same moves.
+//! What is bent by a lattice and by outlines, beside our own reading of the same moves; and a surface that is followed.
 
 use std::f64::consts::TAU;
 use std::hint::black_box;
 
+use veil_pixels::noise::{Basis, Fold, Noise};
 use veil_pixels::sample::resample::Filter;
+use veil_pixels::track::SurfaceTracker;
 use veil_pixels::warp::displace::{Displacement, Moves};
 use veil_pixels::warp::mesh::{Corners, Mesh, Through};
 use veil_pixels::warp::outlines::{Outline, Quality, Shaped};
-use veil_pixels::{Cancel, Edge, Picture};
+use veil_pixels::{Cancel, Edge, Field, Picture};
 
 use crate::bench::median;
 
@@ -20,6 +22,10 @@ const PAIRS: [[[f64; 2]; 3]; 4] = [
     [[450.0, 90.0], [200.0, 40.0], [200.0, 60.0]],
     [[450.0, 450.0], [250.0, 30.0], [240.0, 50.0]],
 ];
+
+/// Frames in which what is followed sways there and back.
+const FRAMES: usize = 16;
+const SURFACE: &str = "surface_followed";
 
 /// Corners at rest over the frame, and how they have moved: as slow waves, by up to twelve pixels.
 fn lattice(picture: &Picture) -> [Vec<[f64; 2]>; 2] {
@@ -94,5 +100,54 @@ pub(crate) fn measure(times: usize, picture: &Picture, only: &str) -> Vec<(Strin
             read(&kept);
         });
     }
+    if let (true, Some(ms)) = (SURFACE.contains(only), surface(times, picture)) {
+        measured.push((SURFACE.to_owned(), ms));
+    }
     measured
+}
+
+/// Median milliseconds of a frame in which a hundred corners over a quarter of the picture are followed, of a rough pattern that
+/// sways by up to twelve pixels.
+fn surface(times: usize, picture: &Picture) -> Option<f64> {
+    let (window, cancel) = (picture.window(), Cancel::new());
+    let pattern = Noise {
+        seed: 4,
+        basis: Basis::Gradient,
+        size: [48.0; 2],
+        offset: [0.0; 2],
+        angle: 0.0,
+        depth: None,
+        period: None,
+        octaves: 6,
+        lacunarity: 2.0,
+        gain: 0.7,
+        fold: Fold::Plain,
+    };
+    let mut first = pattern.over(window, 1.0, &cancel).ok()?;
+    first.change(&cancel, |value| 0.5 + 0.4 * value).ok()?;
+    let [rest, moved] = lattice(picture);
+    let corners =
+        Corners { cells: CELLS, rest: &rest, moved: &moved, added: [&[]; 2], through: Through::Corners };
+    let reading = Displacement { softness: 0.0, filter: Filter::Cubic, edge: Edge::Hold };
+    let frame = |turn: usize| {
+        let inverse = Mesh::new(&corners)?.over(window, &cancel).ok()?;
+        let by = (turn as f64 / FRAMES as f64 * TAU).sin() as f32;
+        reading.apply(&first, window, &Moves::bent(inverse, by, None), &cancel).ok()
+    };
+    let frames: Vec<Field> = (0..FRAMES).map(frame).collect::<Option<_>>()?;
+    let of = |at: [f64; 2]| [0.25 + 0.5 * at[0], 0.25 + 0.5 * at[1]];
+    let size = [window.x1, window.y1].map(f64::from);
+    let place = |row: u32, column: u32| {
+        let at = of([column, row].map(|at| f64::from(at) / 9.0));
+        [at[0] * size[0], at[1] * size[1]]
+    };
+    let points: Vec<[f64; 2]> =
+        (0..10).flat_map(|row| (0..10).map(move |column| place(row, column))).collect();
+    let counts = |_: [f64; 2]| 1.0;
+    let mut tracker = SurfaceTracker::new(&first, [9, 9], &points, 0.3, &counts, &cancel).ok()??;
+    let mut turn = 0;
+    Some(median(times, &mut || {
+        turn += 1;
+        black_box(tracker.step(&frames[turn % FRAMES], &counts, &cancel).is_ok());
+    }))
 }

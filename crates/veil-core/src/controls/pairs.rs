@@ -284,7 +284,8 @@ impl ControlType for PairsSpec {
     /// By the name of its pair or fence.
     fn axis_name(&self, set: &PairSet, axis: usize) -> Option<String> {
         let names = set.pairs.iter().map(|pair| &pair.name).chain(set.fences.iter().map(|fence| &fence.name));
-        let dissolves = set.pairs.iter().map(|pair| format!("{} dissolve", pair.name));
+        let dissolving = self.own == Own::AmountAndDissolve;
+        let dissolves = set.pairs.iter().filter(|_| dissolving).map(|pair| format!("{} dissolve", pair.name));
         names.cloned().chain(dissolves).nth(axis)
     }
 

@@ -75,7 +75,7 @@ pub struct PlaneTracker {
 }
 
 /// An image at one to so many; its places are those of the full one, divided.
-fn shrunk(image: &Field, divisor: u32, cancel: &Cancel) -> Result<Field, Cancelled> {
+pub(super) fn shrunk(image: &Field, divisor: u32, cancel: &Cancel) -> Result<Field, Cancelled> {
     if divisor == 1 { Ok(image.clone()) } else { block_means(image, divisor, cancel) }
 }
 

@@ -1,6 +1,8 @@
 //! Points and regions of natural pictures, followed over moves that are known; `make.py` tells how they were made.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod surface;
+
 use serde_json::Value;
 use veil_pixels::track::{Known, Motion, PlaneSettings, PlaneTracker, PointSettings, PointTracker, corners};
 use veil_pixels::warp::perspective::Homography;
