@@ -114,6 +114,21 @@ impl Pair {
     }
 }
 
+impl Pair {
+    /// Whether going along the one outline leads back on the other from a tie to the next.
+    pub fn has_crossed_ties(&self) -> bool {
+        let [rests, around] = [&self.rest, &self.goal].map(|points| points.count() as f64);
+        let mut ties = self.ties.clone();
+        // The end of a closed one is where it began.
+        ties.iter_mut().filter(|_| self.closed).for_each(|tie| tie[0] = tie[0].rem_euclid(rests));
+        ties.sort_by(|a, b| a[0].total_cmp(&b[0]));
+        let Some([_, first]) = ties.first().copied() else { return false };
+        // Around a closed goal from where the first tie leads.
+        let goal = |tie: &[f64; 2]| if self.closed { (tie[1] - first).rem_euclid(around) } else { tie[1] };
+        ties.windows(2).any(|pair| goal(&pair[0]) > goal(&pair[1]))
+    }
+}
+
 impl PairSet {
     fn check(&self, own: Own) -> Result<(), String> {
         if self.pairs.len() > MOST || self.fences.len() > MOST {

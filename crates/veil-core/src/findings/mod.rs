@@ -17,6 +17,7 @@ use crate::spec::{Accepts, MAIN, MATTE};
 use crate::stages;
 use crate::stages::joining::blend::LAYERS;
 
+mod drawn;
 mod tools;
 
 use tools::{goes_on_outside, has_empty_input, told_by_their_cause, unchanged_tool_about};
@@ -64,6 +65,12 @@ pub enum FaultKind {
     WideData,
     /// What says where is from before the picture was moved.
     LeftBehind,
+    /// Ties of a pair of outlines cross.
+    CrossedTies,
+    /// A lattice is pulled at one frame only.
+    KeyedOnce,
+    /// A row is as quick as it can be, and no better.
+    Draft,
 }
 
 /// An edit that mends.
@@ -108,6 +115,7 @@ pub fn find(
             Some(_) => found.extend(search.idle(entry)?.map(|idle| told_of(entry, idle))),
             None => {
                 found.extend(from_setup(setup, entry));
+                found.extend(drawn::of_row(setup, entry).into_iter().map(|told| told_of(entry, told)));
                 found.extend(goes_on_outside(setup, entry).map(|told| told_of(entry, told)));
                 if entry.on {
                     found.extend(search.of_row(entry)?);

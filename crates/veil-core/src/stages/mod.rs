@@ -11,7 +11,7 @@ mod outside;
 pub(crate) mod shutter;
 mod source;
 mod time;
-mod warp;
+pub(crate) mod warp;
 
 use std::collections::HashMap;
 use std::sync::LazyLock;

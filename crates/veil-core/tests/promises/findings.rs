@@ -1,5 +1,6 @@
 //! Faults are found where they are, and not where they are not.
 
+use serde_json::json;
 use veil_core::controls::Lattice;
 use veil_core::engine::Engine;
 use veil_core::feed::{Feed, Keys};
@@ -184,6 +185,7 @@ fn a_map_without_a_neutral_level_drifts_and_a_strong_one_folds() {
 fn a_lattice_that_lies_on_its_back_somewhere_is_told() {
     let size = [f64::from(WIDTH), f64::from(HEIGHT)];
     for (pulled, wanted) in [(0.1, vec![]), (0.8, vec![FaultKind::Fold])] {
+        let wanted: Vec<FaultKind> = [FaultKind::KeyedOnce].into_iter().chain(wanted).collect();
         let mut setup = setup_with("lattice", PLATE);
         tested(&mut setup).links.remove(MATTE);
         let mut lattice = Lattice::over(4, 4, [0.0; 2], size, 1001.0);
@@ -191,6 +193,36 @@ fn a_lattice_that_lies_on_its_back_somewhere_is_told() {
         set(&mut setup, TESTED, "lattice", Setting::Lattice { lattice });
         assert_eq!(faults(&setup, TESTED), wanted, "{pulled}");
     }
+}
+
+#[test]
+fn crossed_ties_a_lattice_that_stands_still_and_a_draft_are_told_before_a_render() {
+    let corners = [[20, 10], [70, 10], [70, 50], [20, 50]].map(|at| json!({ "at": at }));
+    let line = json!({ "keys": [{ "frame": 1001, "points": corners }] });
+    for (ties, wanted) in [
+        // Once around from another corner is no crossing; there and back is.
+        (json!([[0, 1], [1, 2], [2, 3], [3, 0]]), vec![FaultKind::Draft]),
+        (json!([[0, 0], [1, 2], [2, 1]]), vec![FaultKind::CrossedTies, FaultKind::Draft]),
+    ] {
+        let mut setup = setup_with("shape_warp", PLATE);
+        tested(&mut setup).links.remove(MATTE);
+        let pair = json!({ "name": "head", "rest": line, "goal": line, "ties": ties });
+        let pairs = serde_json::from_value(json!({ "pairs": { "pairs": [pair], "amounts": [1] } })).unwrap();
+        set(&mut setup, TESTED, "outlines", pairs);
+        set(&mut setup, TESTED, "quality", Setting::Choice("quick".into()));
+        let found: Vec<FaultKind> =
+            faults(&setup, TESTED).into_iter().filter(|kind| *kind != FaultKind::Fold).collect();
+        assert_eq!(found, wanted);
+    }
+    let mut setup = setup_with("lattice", PLATE);
+    tested(&mut setup).links.remove(MATTE);
+    let mut lattice = Lattice::over(2, 2, [0.0; 2], [f64::from(WIDTH), f64::from(HEIGHT)], 1001.0);
+    lattice.moved.keys[0].points[4].at[0] += 4.0;
+    let mut later = lattice.moved.keys[0].clone();
+    later.frame = 1010.0;
+    lattice.moved.keys.push(later);
+    set(&mut setup, TESTED, "lattice", Setting::Lattice { lattice });
+    assert_eq!(faults(&setup, TESTED), []);
 }
 
 #[test]

@@ -10,7 +10,7 @@ mod morph;
 mod plane_in_space;
 mod polar;
 mod remap;
-mod reshaping;
+pub(crate) mod reshaping;
 mod shape_warp;
 mod swirl;
 mod transform;

@@ -18,6 +18,9 @@ choice! {
     }
 }
 
+/// The control that says how well it is done, what that is for dragging, and what it is else.
+pub(crate) const DRAFT: (&str, &str, &str) = ("quality", "quick", "normal");
+
 /// Places along an outline are so far apart, in pixels of the raster.
 const APART: f64 = 0.35;
 /// No outline has more of them; they lie further apart then.

@@ -1,0 +1,47 @@
+//! What is told of what is drawn: from the setup alone.
+
+use super::{FaultKind, Mend, Told};
+use crate::controls::{Lattice, PairSet};
+use crate::setup::{Command, Setting, Setup, StageEntry};
+use crate::shape;
+use crate::stages;
+use crate::stages::warp::reshaping;
+
+pub(super) fn of_row(setup: &Setup, entry: &StageEntry) -> Vec<Told> {
+    let drawn = entry.controls.values().filter_map(|setting| match setting {
+        Setting::Pairs { pairs } => crossed(pairs),
+        Setting::Lattice { lattice } => keyed_once(setup, lattice),
+        _ => None,
+    });
+    drawn.chain(draft(entry)).collect()
+}
+
+/// Ties that cross turn what lies between them inside out.
+fn crossed(pairs: &PairSet) -> Option<Told> {
+    let pair = pairs.pairs.iter().find(|pair| pair.counts && pair.has_crossed_ties())?;
+    let message = format!("ties of `{}` cross, which turns the picture inside out between them", pair.name);
+    Some((FaultKind::CrossedTies, message, None))
+}
+
+/// What is pulled at one frame and keyed at no other stays so.
+fn keyed_once(setup: &Setup, lattice: &Lattice) -> Option<Told> {
+    let [key] = lattice.moved.keys.as_slice() else { return None };
+    let pulled = key.points.iter().zip(&lattice.rest).any(|(point, rest)| point.at != *rest);
+    let goes = lattice.moved.carried.is_some() || setup.picture.frames.first == setup.picture.frames.last;
+    let message =
+        format!("its lattice is keyed at frame {} only, so that what it pulls stands still", key.frame);
+    (pulled && !goes).then_some((FaultKind::KeyedOnce, message, None))
+}
+
+/// What is made quickly for dragging is rendered so.
+fn draft(entry: &StageEntry) -> Option<Told> {
+    let (control, quick, normal) = reshaping::DRAFT;
+    let is_quick = |setting: &Setting| matches!(setting, Setting::Choice(chosen) if chosen == quick);
+    stages::find(&entry.kind)?;
+    entry.controls.get(control).filter(|setting| is_quick(setting))?;
+    let name = shape::control(entry, control).map_or(control, |spec| spec.name);
+    let setting = Setting::Choice(normal.into());
+    let command = Command::Set { stage: entry.id, control: control.into(), setting: Some(setting) };
+    let mend = Mend { name: "make it normal".into(), command };
+    Some((FaultKind::Draft, format!("its {name} is for dragging, and will be so in a render"), Some(mend)))
+}
