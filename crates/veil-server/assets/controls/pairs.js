@@ -4,7 +4,7 @@ import { button, byId, el } from "../base/parts.js";
 import { toast } from "../base/telling.js";
 import { goesWith, keyButton, wayField } from "../bench/drawnfields.js";
 import { nameField, pairChoice } from "../bench/fieldparts.js";
-import { PairMarks, PairPress, crossedTies } from "../viewer/pairmarks.js";
+import { PairMarks, PairPress, crossedTies, withPair } from "../viewer/pairmarks.js";
 
 const SIDES = [["0", "as it is"], ["1", "as it shall be"]];
 
@@ -43,8 +43,26 @@ class PairList {
     const draw = (/** @type {string} */ name, /** @type {boolean} */ closed, /** @type {string} */ what) => button(name, closed ? "closed" : "open", () => this.#begin(closed, what), Boolean(drawing && drawing.closed === closed && makes === what));
     return el("div", { class: "shapes" },
       el("div", { class: "deeds" }, draw("draw a pair", true, "pair"), draw("draw an open pair", false, "pair"), draw("draw a fence", true, "fence"), draw("draw an open fence", false, "fence")),
+      this.#copied(),
       ...held.pairs.map((pair, at) => this.#line(pair, at, 2 * at + 1)), ...held.fences.map((fence, at) => this.#line(fence, held.pairs.length + at, 2 * held.pairs.length + at)),
       held.pairs.length + held.fences.length ? this.#chosen() : null);
+  }
+
+  /** A choice of what is drawn in other rows, to begin a pair with; null where nothing is. */
+  #copied() {
+    const drawn = this.shot.state.setup.stages.flatMap((row) => (row.controls?.shapes?.shapes ?? []).map((/** @type {Outline} */ outline) => ({ outline, name: `${row.name}: ${outline.name}` })));
+    if (!drawn.length) return null;
+    const take = (/** @type {string} */ number) => number && this.#add(drawn[Number(number)].outline);
+    return el("div", { class: "shapefields" }, pairChoice("a pair from", this.control.name, "", [["", "an outline"], ...drawn.map(({ name }, at) => [String(at), name])], take));
+  }
+
+  /** @param {Outline} outline */
+  #add({ name, width, keys, way, carried }) {
+    const { pairs } = this.held;
+    const line = { keys, ...(way ? { way } : {}), ...(carried ? { carried } : {}) };
+    if (this.mine) this.shot.newOutline({ shape: 2 * pairs.length + 1 });
+    const ties = keys[0].points.map((_point, at) => /** @type {Place} */ ([at, at]));
+    return this.#keep(withPair(this.held, { name, closed: !width, rest: line, goal: line, ties }, this.#dissolves));
   }
 
   /**

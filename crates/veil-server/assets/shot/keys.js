@@ -36,7 +36,8 @@ export function withFeed(setting, index, feed) {
 export function numberName({ name, axes, setting }, index) {
   const held = setting?.pairs;
   const axis = held ? [...held.pairs, ...held.fences].map((line) => line.name).concat(held.pairs.map((/** @type {Pair} */ pair) => `${pair.name} dissolve`))[index] : axes[index];
-  return axis ? `${name} ${axis}` : name;
+  // On the bench the name says already that it is a dissolve.
+  return axis ? `${name} ${name.endsWith(" dissolve") ? axis.replace(/ dissolve$/, "") : axis}` : name;
 }
 
 /**

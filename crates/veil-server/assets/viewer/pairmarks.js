@@ -33,6 +33,17 @@ export function crossedTies(ties, around) {
 }
 
 /**
+ * Pairs with one more, which goes all the way and dissolves wholly where it does so by itself.
+ * @param {PairSet} held
+ * @param {Pair} pair
+ * @param {boolean} dissolves
+ * @returns {PairSet}
+ */
+export function withPair({ pairs, fences, amounts }, pair, dissolves) {
+  return { pairs: [...pairs, pair], fences, amounts: [...amounts.toSpliced(pairs.length, 0, 1), ...(dissolves ? [1] : [])] };
+}
+
+/**
  * The place on an outline at a number along it: even where it is straight.
  * @param {Point[]} points
  * @param {number} along
@@ -236,8 +247,7 @@ export class PairPress extends OutlinePress {
     shot.newOutline({ shape: 2 * pairs.length + 1 });
     const ties = drawing.points.map((_point, index) => /** @type {Place} */ ([index, index]));
     const made = { name: `pair ${pairs.length + 1}`, closed, rest: line, goal: line, ties };
-    const dissolve = marks.control?.kind.own === "amount_and_dissolve" ? [1] : [];
-    return marks.keep({ pairs: [...pairs, made], fences, amounts: [...amounts.toSpliced(pairs.length, 0, 1), ...dissolve] });
+    return marks.keep(withPair(marks.held, made, marks.control?.kind.own === "amount_and_dissolve"));
   }
 
   /** @override @param {Set<number>} picked */

@@ -226,6 +226,61 @@ async fn a_part_is_reshaped_inside_a_fence_and_nothing_beyond_it_moves() {
     assert!(difference(&shaped, &desk.pixels(part).await) <= 1);
 }
 
+async fn choose(desk: &Desk, label: &str, words: &str) {
+    desk.run(&format!(
+        "const list = document.querySelector('select[aria-label=\"{label}\"]'); \
+         list.value = [...list.options].find(option => option.text === '{words}').value; list.dispatchEvent(new Event('change'))"
+    ))
+    .await;
+    desk.settled().await;
+}
+
+/// An outline that another row has is taken for a pair; inside of it the other picture comes first.
+#[tokio::test(flavor = "multi_thread")]
+async fn one_picture_becomes_another_along_an_outline_that_was_drawn_before() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Ellipse").await;
+    desk.add("Outline").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    deed(&desk, "draw an outline").await;
+    for (x, y) in [(0.2, 0.2), (0.4, 0.2), (0.4, 0.5), (0.2, 0.5), (0.2, 0.2)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the outline", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.select("Plate").await;
+    desk.add("Fill").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let (inside, far) = ([0.25, 0.3, 0.35, 0.4], [0.8, 0.7, 0.95, 0.9]);
+    let plate = [desk.pixels(inside).await, desk.pixels(far).await];
+    desk.add("Morph").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    choose(&desk, "to of Morph", "Fill").await;
+    desk.type_value("shape", "0").await;
+    desk.type_value("dissolve", "0").await;
+    assert_eq!(difference(&plate[0], &desk.pixels(inside).await), 0, "nothing of the other is seen");
+    desk.type_value("dissolve", "1").await;
+    let other = desk.pixels(inside).await;
+    assert!(difference(&plate[0], &other) > 10);
+    desk.type_value("dissolve", "0").await;
+
+    choose(&desk, "a pair from of outlines", "Outline: outline 1").await;
+    let drawn = &setting(&desk, "outline", "shapes").await["shapes"][0]["keys"];
+    let pair = &setting(&desk, "morph", "outlines").await["pairs"]["pairs"][0];
+    assert_eq!((&pair["rest"]["keys"], &pair["goal"]["keys"]), (drawn, drawn));
+    assert_eq!(pair["ties"], serde_json::json!([[0, 0], [1, 1], [2, 2], [3, 3]]));
+    deed(&desk, "own dissolve").await;
+    desk.settled().await;
+    assert!(difference(&other, &desk.pixels(inside).await) <= 1, "its own dissolve is all of the other");
+    assert_eq!(difference(&plate[1], &desk.pixels(far).await), 0, "and the rest none");
+    desk.type_value("own dissolve outline 1", "0").await;
+    assert!(difference(&plate[0], &desk.pixels(inside).await) <= 1);
+}
+
 /// A plane goes where its middle is dragged, turns by its axis, and its numbers are keyed like any.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_plane_in_space_is_moved_and_turned_by_its_axes() {
