@@ -29,10 +29,8 @@ controls! {
             .help("How much of the other is seen. A pair may have its own."),
         reach: f64 = ControlSpec::length("own dissolve reaches", 120.0, 500.0).within(1.0, 5000.0)
             .help("So far beyond a pair's outline its own dissolve becomes that of all."),
-        quality: Quality = ControlSpec::choice("quality", Quality::Normal)
-            .help("Of what lies around the outlines; they themselves land exactly at any."),
-        density: f64 = ControlSpec::number("edge density", 1.0, (0.25, 4.0)).within(0.1, 8.0)
-            .help("How closely what lies around follows the outlines."),
+        quality: Quality = reshaping::quality(),
+        density: f64 = reshaping::density(),
         outside: Edge = ControlSpec::choice("outside", Edge::Hold).under("reading")
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")

@@ -6,7 +6,7 @@ use veil_pixels::warp::outlines::{Fence, Outline, Quality, Shaped};
 use veil_pixels::{Cancel, Cancelled, Field, Raster, Window};
 
 use crate::choice;
-use crate::controls::{LaidFence, LaidPair, LaidPairs, ShapePoint};
+use crate::controls::{ChoiceSpec, ControlSpec, LaidFence, LaidPair, LaidPairs, NumberSpec, ShapePoint};
 use crate::stage::{Context, StageError};
 
 choice! {
@@ -16,6 +16,17 @@ choice! {
         Fine = "fine", "fine";
         Exact = "exact", "exact, for the end";
     }
+}
+
+pub(super) fn quality() -> ControlSpec<ChoiceSpec> {
+    ControlSpec::choice("quality", Quality::Normal)
+        .help("Of what lies around the outlines; they themselves land exactly at any.")
+}
+
+pub(super) fn density() -> ControlSpec<NumberSpec> {
+    ControlSpec::number("edge density", 1.0, (0.25, 4.0))
+        .within(0.1, 8.0)
+        .help("How closely what lies around follows the outlines.")
 }
 
 /// The control that says how well it is done, what that is for dragging, and what it is else.

@@ -20,10 +20,8 @@ controls! {
             .help("Draw a part as it is and as it shall be, and tie places that belong together; a fence keeps still what lies beyond it."),
         way: f64 = ControlSpec::number("way", 1.0, (0.0, 1.0)).within(-4.0, 5.0)
             .help("How far all have come: 0 as they are, 1 as they shall be. A pair may have its own."),
-        quality: Quality = ControlSpec::choice("quality", Quality::Normal)
-            .help("Of what lies around the outlines; they themselves land exactly at any."),
-        density: f64 = ControlSpec::number("edge density", 1.0, (0.25, 4.0)).within(0.1, 8.0)
-            .help("How closely what lies around follows the outlines."),
+        quality: Quality = reshaping::quality(),
+        density: f64 = reshaping::density(),
         outside: Edge = ControlSpec::choice("outside", Edge::Hold).under("reading")
             .help("What is brought in from beyond the border."),
         sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading")
