@@ -175,7 +175,7 @@ fn drawing(kind: &ControlKind, share: f64) -> Option<Setting> {
                 vec![json!(share), json!({ "wave": "climb", "period": 12, "span": { "low": 0, "high": 1 } })];
             amounts.extend((spec.own == Own::AmountAndDissolve).then(|| json!(1.0 - share)));
             json!({ "pairs": {
-                "pairs": [{ "name": "one", "rest": line, "goal": line, "ties": [[0, 0.2]], "own": share > 0.5 }],
+                "pairs": [{ "name": "one", "rest": line, "goal": line, "ties": [[0, 1.5]], "own": share > 0.5 }],
                 "fences": [{ "name": "two", "line": line, "closed": false }],
                 "amounts": amounts,
             } })

@@ -112,6 +112,18 @@ fn depth_comes_along_from_the_picture_that_is_seen_more_and_is_never_averaged() 
 }
 
 #[test]
+fn depth_is_that_of_the_main_picture_where_the_other_brings_none() {
+    let mut setup = with_other_moved(morph(0.0, 0.8, square(8.0, false)), 8.0);
+    let other = setup.stages.iter_mut().find(|row| row.id == OTHER).unwrap();
+    *other = StageEntry::new(OTHER, "fill", "Fill");
+    setup.check().unwrap();
+    let Pixels::Field(depth) = ask_of(&DEPTHS, &setup, DEPTH, 1, None).signal.over(FRAME) else {
+        panic!("a field")
+    };
+    assert_eq!([40, 60].map(|x| depth.get(x, 32)), [Some(NEAR), Some(FAR)]);
+}
+
+#[test]
 fn a_pair_with_a_dissolve_of_its_own_is_the_other_picture_while_the_rest_is_not() {
     let setup = morph(0.0, 0.0, square(0.0, true));
     let [Pixels::Picture(found), Pixels::Picture(plate), Pixels::Picture(other)] = [TESTED, PLATE, OTHER]

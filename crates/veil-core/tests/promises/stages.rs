@@ -273,8 +273,7 @@ pub(crate) fn lattices() -> BoxedStrategy<Option<Setting>> {
 
 /// Any pairs of outlines with ties, of any number of points, and fences.
 pub(crate) fn pairs(own: Own) -> BoxedStrategy<Option<Setting>> {
-    // What is bent costs the square of how long its outlines are, and is no wilder for it.
-    let points = || prop::collection::vec(prop::array::uniform2(-10.0..50.0f64), 2..5);
+    let points = || prop::collection::vec(prop::array::uniform2(-60.0..160.0f64), 2..6);
     let line = |places: &[[f64; 2]]| json!({ "keys": [{ "frame": 1001, "points": places.iter().map(|at| json!({ "at": at })).collect::<Vec<_>>() }] });
     let ties = prop::collection::vec(prop::array::uniform2(0.0..1.0f64), 0..4);
     let pair = (points(), points(), ties, any::<bool>()).prop_map(move |(rest, goal, ties, closed)| {

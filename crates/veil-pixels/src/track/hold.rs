@@ -4,7 +4,7 @@
 //!   differences along rows and columns, and across cells, as of a thin plate (Bookstein 1989) on the lattice.
 //! - Solved by conjugate gradients, Hestenes and Stiefel, 1952, each corner by its own pull first.
 
-use super::surface::Grid;
+use super::grid::Grid;
 
 /// Steps of the solver.
 const MOST: usize = 120;

@@ -5,6 +5,7 @@
 
 mod align;
 mod corners;
+mod grid;
 mod hold;
 mod plane;
 mod point;

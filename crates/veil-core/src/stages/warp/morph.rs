@@ -204,11 +204,14 @@ impl Stage for Morph {
         let each = controls.seen(context, wanted)?;
         let seen = (controls.dissolve as f32, each.as_ref());
         let main = controls.moved(context, SIDES[0], Some(ride), wanted)?;
-        // The other need not bring the same passes.
-        let to = controls.moved(context, SIDES[1], Some(ride), wanted);
+        let to = match controls.moved(context, SIDES[1], Some(ride), wanted) {
+            Err(StageError::Cancelled) => return Err(StageError::Cancelled),
+            // The other need not bring the same passes.
+            other => other.ok().flatten(),
+        };
         match (main, to) {
-            (Some(main), Ok(Some(to))) => dissolved(context, [main, to], seen, !ride.is_data()),
-            (Some(main), _) => Ok(main),
+            (Some(main), Some(to)) => dissolved(context, [main, to], seen, !ride.is_data()),
+            (Some(main), None) => Ok(main),
             (None, _) => Err(context.fault("has no main picture that brings passes")),
         }
     }
