@@ -91,6 +91,7 @@ impl Line {
             turn: self.turn.unwrap_or(0.0),
             likeness: self.likeness.unwrap_or(1.0),
             corners,
+            surface: None,
         }
     }
 }
@@ -118,8 +119,8 @@ pub fn read(text: &[u8], stage: StageId) -> Result<Vec<Track>, TableError> {
         let wrong = |why| TableError::Line { line: at, why };
         let line: Line = record.deserialize(Some(&head))?;
         let sample = line.sample();
-        let track =
-            Track { samples: [(line.frame, sample)].into(), ..track(&line.track, stage, line.frame, sample) };
+        let samples = [(line.frame, sample.clone())].into();
+        let track = Track { samples, ..track(&line.track, stage, line.frame, &sample) };
         track.check().map_err(wrong)?;
         if line.track.is_empty() {
             return Err(wrong("wants the name of its track"));
@@ -139,14 +140,15 @@ pub fn read(text: &[u8], stage: StageId) -> Result<Vec<Track>, TableError> {
         .iter()
         .filter_map(|name| {
             let samples = found.remove(name)?;
-            let (begins, first) = samples.first_key_value().map(|(frame, sample)| (*frame, *sample))?;
-            Some(Track { samples, ..track(name, stage, begins, first) })
+            let (begins, first) =
+                samples.first_key_value().map(|(frame, sample)| (*frame, sample.clone()))?;
+            Some(Track { samples, ..track(name, stage, begins, &first) })
         })
         .collect();
     if tracks.is_empty() { Err(TableError::Empty) } else { Ok(tracks) }
 }
 
-fn track(name: &str, stage: StageId, begins: i32, first: TrackSample) -> Track {
+fn track(name: &str, stage: StageId, begins: i32, first: &TrackSample) -> Track {
     let motion = if first.corners.is_some() { TrackMotion::Perspective } else { TrackMotion::Shift };
     Track {
         at: first.corners.map_or(first.at, middle_of),

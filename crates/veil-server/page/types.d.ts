@@ -74,6 +74,23 @@ interface Sample {
   at: Place;
   likeness?: number;
   corners?: Place[];
+  surface?: SurfaceSample;
+}
+
+/** Where a surface lies at a frame. */
+interface SurfaceSample {
+  corners: Place[];
+  /** By cell. */
+  likeness: number[];
+  by_hand?: boolean;
+}
+
+/** A lattice laid over a surface where its track begins. */
+interface TrackSurface {
+  rows: number;
+  columns: number;
+  corners: Place[];
+  stiffness: number;
 }
 
 interface Track {
@@ -87,6 +104,7 @@ interface Track {
   least_likeness: number;
   samples?: { [frame: string]: Sample };
   region?: Place[];
+  surface?: TrackSurface;
   motion?: string;
   smooth?: number;
   without?: number;
@@ -391,8 +409,10 @@ interface OutlineState {
 interface TrackState {
   row: number | null;
   id: number | null;
-  placing: "point" | "region" | null;
+  placing: "point" | "region" | "surface" | null;
   along: string;
+  /** How far about a corner of a surface that is dragged others go along, in cells. */
+  reach: number;
   most: number;
 }
 

@@ -2,11 +2,10 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use veil_pixels::warp::perspective::Homography;
 
 use crate::feed::{KeyMove, Others};
 use crate::key::keyed_by_fields;
-use crate::tracks::{Along, TrackId};
+use crate::tracks::{Along, Carrying, TrackId};
 
 /// Most points of a list of them.
 const MOST_POINTS: usize = 2000;
@@ -40,15 +39,31 @@ impl ShapePoint {
         Self { at, before: [0.0; 2], after: [0.0; 2], soft: 0.0 }
     }
 
-    /// Where it comes to lie; as it is where that is behind the eye.
-    pub fn carried(self, by: Homography) -> Self {
-        let Some(at) = by.at(self.at) else { return self };
+    /// Where it comes to lie, with its handles; as it is where a track carries it nowhere.
+    pub fn carried(self, by: &Carrying) -> Self {
+        Self { soft: self.soft * by.width_at(self.at), ..self.seen(by) }
+    }
+
+    /// The same with the softness that it was drawn with.
+    fn seen(self, by: &Carrying) -> Self {
+        self.gone(|place| by.at(place))
+    }
+
+    /// What comes to be seen so.
+    fn seen_back(self, by: &Carrying) -> Self {
+        self.gone(|place| by.back(place))
+    }
+
+    fn gone(self, by: impl Fn([f64; 2]) -> Option<[f64; 2]>) -> Self {
+        let Some(at) = by(self.at) else { return self };
         let handle = |way: [f64; 2]| {
-            let end = by.at([self.at[0] + way[0], self.at[1] + way[1]]);
+            if is_nothing(&way) {
+                return way;
+            }
+            let end = by([self.at[0] + way[0], self.at[1] + way[1]]);
             end.map_or(way, |end| [end[0] - at[0], end[1] - at[1]])
         };
-        let soft = self.soft * by.width_at(self.at);
-        Self { at, before: handle(self.before), after: handle(self.after), soft }
+        Self { at, before: handle(self.before), after: handle(self.after), soft: self.soft }
     }
 
     const fn numbers(self) -> [f64; 7] {
@@ -117,7 +132,7 @@ pub struct CarriedBy {
 
 impl CarriedBy {
     /// From the places of its frame to those of another; none where the track is not there or was found nowhere.
-    pub fn at(&self, frame: f64, others: &dyn Others) -> Option<Homography> {
+    pub fn at(&self, frame: f64, others: &dyn Others) -> Option<Carrying> {
         others.track(self.track)?.carry(self.along, self.since, frame)
     }
 }
@@ -160,7 +175,30 @@ impl KeyedPoints {
     pub fn placed(&self, frame: f64, others: &dyn Others) -> Vec<ShapePoint> {
         let points = self.at(frame);
         match self.carried.as_ref().and_then(|by| by.at(frame, others)) {
-            Some(by) => points.into_iter().map(|point| point.carried(by)).collect(),
+            Some(by) => points.into_iter().map(|point| point.carried(&by)).collect(),
+            None => points,
+        }
+    }
+
+    /// Its points at a frame as they are seen there; they are as soft as they were drawn.
+    pub fn seen(&self, frame: f64, others: &dyn Others) -> Vec<ShapePoint> {
+        self.gone(self.at(frame), frame, others, ShapePoint::seen)
+    }
+
+    /// The points that are seen so at a frame.
+    pub fn seen_back(&self, points: Vec<ShapePoint>, frame: f64, others: &dyn Others) -> Vec<ShapePoint> {
+        self.gone(points, frame, others, ShapePoint::seen_back)
+    }
+
+    fn gone(
+        &self,
+        points: Vec<ShapePoint>,
+        frame: f64,
+        others: &dyn Others,
+        way: fn(ShapePoint, &Carrying) -> ShapePoint,
+    ) -> Vec<ShapePoint> {
+        match self.carried.as_ref().and_then(|by| by.at(frame, others)) {
+            Some(by) => points.into_iter().map(|point| way(point, &by)).collect(),
             None => points,
         }
     }

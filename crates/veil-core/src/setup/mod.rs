@@ -10,7 +10,7 @@ pub use commands::curves::PickedKeys;
 pub use commands::edit::Edit;
 pub use commands::refused::CommandError;
 pub use commands::rows::{CopiedRows, FollowedFeed, TakenRow};
-pub use commands::wording::{Earlier, HandOnKeys, NewRow};
+pub use commands::wording::{Earlier, HandOnKeys, NewRow, Stand};
 pub use document::all_rows::Rows;
 pub use document::check::SetupError;
 pub use document::difference::RowDifference;

@@ -6,8 +6,14 @@ use veil_core::tracks::{Corners, Track, TrackId, TrackSample};
 
 #[test]
 fn a_table_gives_back_what_was_written_and_says_which_line_is_wrong() {
-    let sample =
-        |x: f64, corners| TrackSample { at: [x, 20.5], scale: 1.25, turn: -3.5, likeness: 0.875, corners };
+    let sample = |x: f64, corners| TrackSample {
+        at: [x, 20.5],
+        scale: 1.25,
+        turn: -3.5,
+        likeness: 0.875,
+        corners,
+        surface: None,
+    };
     let region = Some([[1.0, 2.0], [9.0, 2.5], [9.5, 8.0], [0.5, 7.0]]);
     let of = |name: &str, corners: Option<Corners>| Track {
         samples: [(1001, sample(10.0, corners)), (1004, sample(-3.25, corners))].into(),

@@ -4,7 +4,14 @@ use veil_core::setup::StageId;
 use veil_core::tracks::*;
 
 fn track(places: &[(i32, f64)], smooth: f64) -> Track {
-    let sample = |x: f64| TrackSample { at: [x, 10.0], scale: 1.0, turn: 0.0, likeness: 0.9, corners: None };
+    let sample = |x: f64| TrackSample {
+        at: [x, 10.0],
+        scale: 1.0,
+        turn: 0.0,
+        likeness: 0.9,
+        corners: None,
+        surface: None,
+    };
     Track {
         at: [0.0, 10.0],
         smooth,

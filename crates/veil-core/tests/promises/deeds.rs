@@ -8,7 +8,7 @@ use veil_core::feed::{
 };
 use veil_core::setup::{
     Command, CopiedRows, FaceplateEntry, HandOnKeys, NewRow, OwnKind, PickedKeys, Setting, Setup, Source,
-    StageId, Tab, Tool,
+    StageId, Stand, Tab, Tool,
 };
 use veil_core::{shape, stages};
 
@@ -315,7 +315,9 @@ pub(crate) fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             let pulled = (share * 7.0) as usize % points.len().max(1);
             points.get_mut(pulled)?.at[0] += 9.0 * share;
             let keys = if *share > 0.7 { HandOnKeys::MovesAll } else { HandOnKeys::Key };
-            Command::PutShape { stage: id(*row), control: spec.id.into(), shape, points, frame: *frame, keys }
+            let (control, stand) =
+                (spec.id.into(), if pulled.is_multiple_of(2) { Stand::Drawn } else { Stand::Seen });
+            Command::PutShape { stage: id(*row), control, shape, points, stand, frame: *frame, keys }
         }
         Deed::Alter(row, which) => {
             let (spec, _) = drawn_of(setup, id(*row))?;

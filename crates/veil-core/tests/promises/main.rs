@@ -20,6 +20,7 @@ mod schemas;
 mod shared_engine;
 mod stages;
 mod support;
+mod surfaces;
 mod tools;
 mod tracks;
 mod trade;

@@ -6,7 +6,7 @@ use veil_core::engine::{Answer, Engine, OnFault, Request};
 use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
 use veil_core::setup::{
-    ColourSpace, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
+    ColourSpace, Command, Edit, Frames, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
 };
 use veil_core::signal::{Domain, Pixels, Scale, SignalKind};
 use veil_core::spec::{Accepts, MAIN, MATTE};
@@ -235,4 +235,16 @@ pub(crate) fn ask_of(
 pub(crate) fn pixels(setup: &Setup, stage: StageId, scale: u32) -> Pixels {
     let answer = ask(setup, stage, scale, None);
     answer.signal.over(answer.window)
+}
+
+/// Detail of a few pixels that is nowhere the same.
+pub(crate) fn detail([x, y]: [f64; 2]) -> f64 {
+    let wave = |a: f64, b: f64, c: f64| (x * a + y * b + c).sin();
+    0.5 + 0.12
+        * (wave(0.31, 0.17, 0.0) + wave(-0.23, 0.41, 1.0) + wave(0.67, -0.53, 2.0) + wave(0.11, 0.07, 4.0))
+}
+
+/// The setup with a command done, and what takes it back.
+pub(crate) fn done(setup: &Setup, command: &Command) -> (Setup, Edit) {
+    Edit::of(command, setup).unwrap()
 }

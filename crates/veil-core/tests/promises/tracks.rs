@@ -9,7 +9,7 @@ use veil_core::tracks::{
 };
 use veil_pixels::{Cancel, Field, Raster, Window};
 
-use crate::support::{PLATE, SHAPE, TESTED, setup_with};
+use crate::support::{PLATE, SHAPE, TESTED, detail, done, setup_with};
 
 fn track() -> Track {
     let sample = |step: i32| TrackSample {
@@ -18,6 +18,7 @@ fn track() -> Track {
         turn: f64::from(step) * -4.0,
         likeness: 0.9,
         corners: None,
+        surface: None,
     };
     Track {
         at: [40.0, 30.0],
@@ -25,10 +26,6 @@ fn track() -> Track {
         samples: (0..10).filter(|step| *step != 5).map(|step| (1001 + step, sample(step))).collect(),
         ..Track::new(TrackId(0), "lantern", PLATE, 1001)
     }
-}
-
-fn done(setup: &Setup, command: &Command) -> (Setup, Edit) {
-    Edit::of(command, setup).unwrap()
 }
 
 fn set(setup: &Setup, stage: StageId, control: &str, setting: Setting) -> Setup {
@@ -42,6 +39,10 @@ fn what_goes_with_a_track_goes_by_as_much_and_keeps_its_values_when_that_goes() 
     let plain = setup_with("ellipse", PLATE);
     let (tracked, put) = done(&plain, &Command::PutTrack { track: Box::new(track()) });
     assert_eq!((tracked.tracks[0].id, Edit::apply(&put.backward, &tracked).unwrap()), (TrackId(1), plain));
+
+    // The page sends a track back with what was found of it.
+    let sent = Command::PutTrack { track: Box::new(track()) };
+    assert_eq!(Command::from_json(&sent.to_json().unwrap()).unwrap(), sent);
 
     let feed = |axis, times, offset: f64| {
         let plain = TrackFeed::new(TrackId(1), axis);
@@ -88,6 +89,7 @@ fn region(moves: &[[f64; 2]]) -> Track {
             turn: step as f64 * 2.0,
             likeness: 0.9,
             corners: Some(moved),
+            surface: None,
         }
     };
     Track {
@@ -216,13 +218,6 @@ fn keys_that_mend_a_track_are_changed_as_keys_are() {
         panic!("a track")
     };
     assert_eq!(feed.offset, Offset::Fixed(4.0));
-}
-
-/// Detail of a few pixels that is nowhere the same.
-fn detail([x, y]: [f64; 2]) -> f64 {
-    let wave = |a: f64, b: f64, c: f64| (x * a + y * b + c).sin();
-    0.5 + 0.12
-        * (wave(0.31, 0.17, 0.0) + wave(-0.23, 0.41, 1.0) + wave(0.67, -0.53, 2.0) + wave(0.11, 0.07, 4.0))
 }
 
 /// More than half of a region is passed by something with a way of its own: with that left out by a matte the region is

@@ -279,6 +279,29 @@ impl SurfaceTracker {
         }))
     }
 
+    /// Goes on from a frame where it is known to lie. What looks there as it did in the first frame is looked for as it is there,
+    /// the rest as it was.
+    pub fn resume(
+        &mut self,
+        image: &Field,
+        points: &[[f64; 2]],
+        counts: &(impl Fn([f64; 2]) -> f32 + Sync),
+        cancel: &Cancel,
+    ) -> Result<(), Cancelled> {
+        if points.len() != self.rest.len() {
+            return Ok(());
+        }
+        let levels = levels(image, self.grid, &self.rest, cancel)?;
+        let Some(finest) = levels.last() else { return Ok(()) };
+        self.last.clone_from(&self.first);
+        let said = self.said(finest, levels.len() - 1, points, counts, (MOST_NOISE, true));
+        self.trust = (0..said.len()).map(|cell| self.known(cell, said[cell].likeness)).collect();
+        self.renew(&levels, points, counts, &said);
+        self.points = points.to_vec();
+        self.moved = vec![[0.0; 2]; points.len()];
+        Ok(())
+    }
+
     /// Finds it in the next frame.
     pub fn step(
         &mut self,
@@ -445,6 +468,19 @@ impl SurfaceTracker {
         (0..self.grid.cells()).flat_map(sides).fold(f64::MAX, f64::min)
     }
 
+    /// What it looks like in a frame, at as many places as in the first one.
+    fn looks(
+        &self,
+        levels: &[Level],
+        points: &[[f64; 2]],
+        counts: &(impl Fn([f64; 2]) -> f32 + Sync),
+    ) -> Look {
+        let own = |(level, first): (&Level, &Vec<CellLook>)| {
+            seen(level, self.grid, points, |cell| first[cell].side, counts)
+        };
+        levels.iter().zip(&self.first).map(own).collect()
+    }
+
     /// Takes what is seen now for what is looked for next, where it is likely the same thing.
     fn renew(
         &mut self,
@@ -453,11 +489,7 @@ impl SurfaceTracker {
         counts: &(impl Fn([f64; 2]) -> f32 + Sync),
         said: &[Said],
     ) {
-        let mut new: Look = levels
-            .iter()
-            .zip(&self.first)
-            .map(|(level, first)| seen(level, self.grid, points, |cell| first[cell].side, counts))
-            .collect();
+        let mut new = self.looks(levels, points, counts);
         let finest = levels.len() - 1;
         for (cell, said) in said.iter().enumerate() {
             if said.last.max(said.likeness) < RENEWED * self.usual[cell] {

@@ -158,3 +158,36 @@ fn what_folds_is_told() {
         assert!(over(&corners, window).pixels().iter().flatten().all(|by| by.is_finite()));
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Single places go where pixels come from, corners where they have moved, and all of them come back.
+    #[test]
+    fn single_places_go_as_pixels_do_and_come_back(
+        ways in prop::collection::vec(prop::array::uniform2(-6.0f64..6.0), 20),
+        through in a_kind(),
+    ) {
+        let rest: Vec<Place> = even([3, 4], 40.0).into_iter().map(|at| [at[0] + 20.0, at[1] + 15.0]).collect();
+        let moved = by(&rest, &ways);
+        let corners = of([3, 4], &rest, &moved, through);
+        let places = Places::new(&corners).unwrap();
+        let apart = |a: Place, b: Place| (a[0] - b[0]).hypot(a[1] - b[1]);
+        if through == Through::Corners {
+            for (from, to) in rest.iter().zip(&moved) {
+                prop_assert!(apart(places.carried(*from).unwrap(), *to) < 1e-6);
+            }
+        }
+        let moves = over(&corners, Window::sized(200, 150));
+        for (x, y) in (0..150).step_by(11).flat_map(|y| (0..200).step_by(13).map(move |x| (x, y))) {
+            let [by_x, by_y] = moves.get(x, y).unwrap();
+            let to = [f64::from(x) + 0.5, f64::from(y) + 0.5];
+            let from = places.back(to).unwrap();
+            // Beside the border, where the surface has a kink, the map is between pixels that are right.
+            prop_assert!(apart(from, [to[0] - f64::from(by_x), to[1] - f64::from(by_y)]) < 0.02);
+            prop_assert!(apart(places.carried(from).unwrap(), to) < 1e-5);
+        }
+        // The place that the corner of rows 1 and columns 2 has moved to.
+        prop_assert!(apart(places.of_numbers([1.0, 2.0]), places.carried(rest[7]).unwrap()) < 1e-5);
+    }
+}

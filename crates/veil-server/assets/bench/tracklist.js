@@ -7,9 +7,10 @@ import { addRow } from "../shot/adding.js";
 import { ALONG, TRACK } from "../viewer/trackdrop.js";
 import { freeNames, freshTrack, putTracks, sampleAt } from "../viewer/tracking.js";
 import { nameField, pairChoice, pairField } from "./fieldparts.js";
+import { surfaceNode } from "./surfaceparts.js";
 
 const MOTIONS = { shift: "moves", similarity: "moves, turns, grows", affine: "is sheared too", perspective: "as a plane in space" };
-const WAYS = [["« back", "to the first frame", "back"], ["‹ one", "one frame back", "one_back"], ["one ›", "one frame on", "one_on"], ["on »", "to the last frame", "on"]];
+const WAYS = [["« both »", "to the first frame and to the last", "both"], ["« back", "to the first frame", "back"], ["‹ one", "one frame back", "one_back"], ["one ›", "one frame on", "one_on"], ["on »", "to the last frame", "on"]];
 // The drawing of how alike it was, and how many points are looked for at most.
 const [WIDE, HIGH] = [250, 28];
 const MOST = 60;
@@ -35,12 +36,13 @@ class TrackList {
   }
 
   nodes() {
-    const placing = (/** @type {"point" | "region"} */ what) => this.mine && this.state.placing === what;
-    const place = (/** @type {"point" | "region"} */ what) => this.#atHand({ placing: placing(what) ? null : what });
+    const placing = (/** @type {"point" | "region" | "surface"} */ what) => this.mine && this.state.placing === what;
+    const place = (/** @type {"point" | "region" | "surface"} */ what) => this.#atHand({ placing: placing(what) ? null : what });
     return [el("div", { class: "group" }, "tracks in this picture"), el("div", { class: "ctl whole" }, el("div", { class: "shapes" },
       el("div", { class: "deeds" },
         button("follow a point", "click it on the picture", () => place("point"), placing("point")),
-        button("follow a region", "drag a box on the picture; its corners can be moved then", () => place("region"), placing("region"))),
+        button("follow a region", "drag a box on the picture; its corners can be moved then", () => place("region"), placing("region")),
+        button("follow a surface", "drag a box on the picture: a lattice that bends as what it lies on does; its corners can be moved then", () => place("surface"), placing("surface"))),
       el("div", { class: "deeds" }, button("find points", "places that can be followed well, in the box dragged with Shift or in the whole picture", () => this.#find()), this.#countField(), ...this.#tableParts()),
       el("div", { class: "tracklist" }, ...this.all.map((one) => this.#line(one))), this.track ? this.#chosenParts(this.track) : null))];
   }
@@ -116,11 +118,12 @@ class TrackList {
     const begun = which.map((one) => kept.get(one.name) ?? one).flatMap((one) => {
       if (frame === one.begins) return [one];
       const here = sampleAt(one, frame);
-      return here ? [{ ...one, at: here.at, begins: frame, ...(one.region ? { region: here.corners ?? one.region } : {}) }] : [];
+      if (!here) return [];
+      return one.surface ? [one] : [{ ...one, at: here.at, begins: frame, ...(one.region ? { region: here.corners ?? one.region } : {}) }];
     });
     if (!begun.length) return toast("none of them is known at this frame; go to one where it is", true);
     const { without } = begun[0];
-    await trying(() => post(`${shot.base}/tracks/follow`, { tracks: begun.filter((one) => one.without === without), way }));
+    await trying(() => post(`${shot.base}/tracks/follow`, { tracks: begun.filter((one) => one.without === without), way, frame }));
   }
 
   /** @param {Track} track */
@@ -132,10 +135,10 @@ class TrackList {
     return el("div", { class: "shapeparts" }, nameField(track.name, (name) => change({ name })),
       el("div", { class: "deeds", role: "group", "aria-label": `follow ${track.name}` }, el("span", { class: "quiet" }, "follow"), ...ways([track])),
       all.length > 1 ? el("div", { class: "deeds", role: "group", "aria-label": "follow all" }, el("span", { class: "quiet" }, "all"), ...ways(all)) : null,
-      likeness(track, shot.state.setup.picture.frames), this.#fields(track, change),
+      likeness(track, shot.state.setup.picture.frames), track.surface ? surfaceNode(shot, track, track.surface) : null, this.#fields(track, change),
       el("div", { class: "deeds" },
-        button("hold still", "a row below that takes the track's motion off, from this frame", () => steady(shot, track, false)),
-        button("put back", "a row below that puts the track's motion on again", () => steady(shot, track, true)),
+        track.surface ? null : button("hold still", "a row below that takes the track's motion off, from this frame", () => steady(shot, track, false)),
+        track.surface ? null : button("put back", "a row below that puts the track's motion on again", () => steady(shot, track, true)),
         button("remove", "what it drives keeps its values, as keys", () => shot.edit(remove(track))),
         all.length > 1 ? button("remove all", "all tracks in this picture", () => shot.edit({ do: "together", commands: all.map(remove) })) : null));
   }
@@ -148,11 +151,11 @@ class TrackList {
     const field = (/** @type {string} */ name, /** @type {number} */ value, /** @type {(value: number) => Partial<Track>} */ take) => pairField(name, track.name, short(value, 2), (number) => change(take(number)));
     const mattes = this.shot.state.braid.rows.filter((row) => row.gives === "field").map((row) => [row.id, row.name]);
     const motions = Object.entries(MOTIONS).filter(([id]) => id !== "perspective" || track.region);
-    const sizes = track.region ? [] : [field("pattern", track.pattern[0], (value) => ({ pattern: [value, value] })), field("search", track.search[0], (value) => ({ search: [value, value] }))];
+    const sizes = track.region || track.surface ? [] : [field("pattern", track.pattern[0], (value) => ({ pattern: [value, value] })), field("search", track.search[0], (value) => ({ search: [value, value] }))];
     return el("div", { class: "shapefields" }, ...sizes,
       field("least likeness", track.least_likeness, (value) => ({ least_likeness: value })), field("smoothing", track.smooth ?? 0, (value) => ({ smooth: Math.max(0, value) })),
-      pairChoice("what it does", track.name, track.motion ?? "shift", motions, (motion) => change({ motion })),
-      track.region ? pairChoice("without", track.name, track.without ?? "", [["", "nothing"], ...mattes], (id) => change({ without: id ? Number(id) : undefined })) : null,
+      track.surface ? null : pairChoice("what it does", track.name, track.motion ?? "shift", motions, (motion) => change({ motion })),
+      track.region || track.surface ? pairChoice("without", track.name, track.without ?? "", [["", "nothing"], ...mattes], (id) => change({ without: id ? Number(id) : undefined })) : null,
       pairChoice("a drop takes", track.name, this.state.along, Object.entries(ALONG), (along) => this.#atHand({ along })));
   }
 }

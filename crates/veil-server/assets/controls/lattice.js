@@ -175,7 +175,7 @@ class LatticeMarks extends DrawnMarks {
   draw() {
     const { lattice: of } = this;
     if (!of) return;
-    this.askPlacings();
+    this.askPlaced();
     const points = this.pointsOf();
     const lines = surfaceLines(of, points).map((line) => this.curve({ width: 1 }, line, { opacity: 0.75, "pointer-events": "none" }));
     this.overlay.append(svg("g", { class: "latticelines", "data-cells": `${of.rows} ${of.columns}` }, ...lines), ...this.squares(points), ...this.turnFrame(points), ...this.boxMark());

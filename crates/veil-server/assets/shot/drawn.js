@@ -96,44 +96,6 @@ function pointBetween({ keys, way }, before, number, t) {
 }
 
 /**
- * @param {Matrix} matrix
- * @returns {Matrix}
- */
-export function inverse([[a, b, c], [d, e, f], [g, h, i]]) {
-  const whole = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
-  const rows = [[e * i - f * h, c * h - b * i, b * f - c * e], [f * g - d * i, a * i - c * g, c * d - a * f], [d * h - e * g, b * g - a * h, a * e - b * d]];
-  return rows.map((row) => row.map((entry) => entry / whole));
-}
-
-/**
- * Where a matrix carries a place; none behind the eye.
- * @param {Matrix} rows
- * @param {Place} place
- * @returns {Place | null}
- */
-export function carriedPlace(rows, [x, y]) {
-  const [a, b, depth] = rows.map(([p, q, r]) => p * x + q * y + r);
-  return depth > 0 ? [a / depth, b / depth] : null;
-}
-
-/**
- * A point carried by a matrix, with its handles, as it is where that is behind the eye. Its softness stays that of the
- * outline as it was drawn.
- * @param {Matrix} rows
- * @param {Point} point
- * @returns {Point}
- */
-export function carriedPoint(rows, point) {
-  const at = carriedPlace(rows, point.at);
-  if (!at) return point;
-  const handle = (/** @type {Place} */ way) => {
-    const end = way[0] || way[1] ? carriedPlace(rows, add(point.at, way)) : null;
-    return end ? less(end, at) : way;
-  };
-  return { ...point, at, before: handle(point.before), after: handle(point.after) };
-}
-
-/**
  * As few points as keep a drawn line within so many pixels of where it was, Douglas and Peucker 1973, with handles
  * that let a curve go through them.
  * @param {Place[]} places

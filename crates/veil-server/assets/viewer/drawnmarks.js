@@ -2,7 +2,7 @@
 
 import { post, orElse } from "../base/api.js";
 import { svg } from "../base/parts.js";
-import { add, carriedPoint, full, inverse, mix, onCurve, pairs, shapeAt } from "../shot/drawn.js";
+import { add, full, mix, onCurve, pairs, shapeAt } from "../shot/drawn.js";
 import { Marks } from "./marks.js";
 
 // Pieces that a curve is drawn in, since a warp may bend it.
@@ -25,8 +25,8 @@ export class DrawnMarks extends Marks {
   bending = false;
   /** A box that selects points while it is drawn. @type {{ x: number, y: number, width: number, height: number } | null} */
   boxed = null;
-  /** What carries outlines that go with a track to where they are at this frame. @type {{ of: string, rows: Map<number, Matrix> }} */
-  #placings = { of: "", rows: new Map() };
+  /** The points of outlines that go with a track where they are seen at this frame. @type {{ of: string, row: number | undefined, points: Map<number, Point[]>, asked: Promise<void> }} */
+  #placed = { of: "", row: undefined, points: new Map(), asked: Promise.resolve() };
   get dragging() {
     return this.#dragged !== null;
   }
@@ -51,23 +51,35 @@ export class DrawnMarks extends Marks {
     return this.shapes[this.shot.outline.shape];
   }
 
-  async askPlacings() {
+  /** Asks where outlines that go with a track are seen; done when they are known. */
+  askPlaced() {
     const { shot } = this;
-    const carried = this.shapes.flatMap((shape, index) => (shape.carried ? [{ index, by: shape.carried }] : []));
+    const carried = this.shapes.flatMap((shape, index) => (shape.carried ? [{ index, carried: shape.carried, points: shapeAt(shape, shot.view.frame) }] : []));
+    const of = carried.length ? [shot.state.revision, shot.view.frame, shot.selected].join("/") : "";
+    if (this.#placed.of === of) return this.#placed.asked;
+    const { row, points } = this.#placed;
+    this.#placed = { of, row: shot.selected, points: row === shot.selected ? points : new Map(), asked: Promise.resolve() };
+    this.#placed.asked = this.#take(of, carried);
+    return this.#placed.asked;
+  }
+
+  /**
+   * @param {string} of
+   * @param {{ index: number, carried: object, points: Point[] }[]} carried
+   */
+  async #take(of, carried) {
     if (!carried.length) return;
-    const of = [shot.state.revision, shot.view.frame, shot.selected].join("/");
-    if (this.#placings.of === of) return;
-    this.#placings.of = of;
-    /** @type {(Matrix | null)[]} */
-    const found = await orElse(post(`${shot.base}/tracks/placed`, { carried: carried.map(({ by }) => by), frame: shot.view.frame }), []);
-    if (this.#placings.of !== of) return;
-    this.#placings.rows = new Map(found.flatMap((rows, at) => (rows ? [[carried[at].index, rows]] : [])));
+    const drawn = carried.map((one) => ({ carried: one.carried, points: one.points }));
+    /** @type {Point[][]} */
+    const found = await orElse(post(`${this.shot.base}/tracks/placed`, { drawn, frame: this.shot.view.frame }), []);
+    if (this.#placed.of !== of) return;
+    this.#placed.points = new Map(found.map((points, at) => [carried[at].index, points.map(full)]));
     this.remark();
   }
 
   /** @param {number} index */
-  #placing(index) {
-    return this.shapes[index]?.carried ? this.#placings.rows.get(index) : undefined;
+  #seen(index) {
+    return this.shapes[index]?.carried ? this.#placed.points.get(index) : undefined;
   }
 
   /**
@@ -77,9 +89,7 @@ export class DrawnMarks extends Marks {
    */
   pointsOf(index = this.shot.outline.shape) {
     if (this.#dragged && index === this.shot.outline.shape) return this.#dragged;
-    const own = shapeAt(this.shapes[index], this.shot.view.frame);
-    const rows = this.#placing(index);
-    return rows ? own.map((point) => carriedPoint(rows, point)) : own;
+    return this.#seen(index) ?? shapeAt(this.shapes[index], this.shot.view.frame);
   }
 
   /** @param {Outline[]} shapes */
@@ -90,9 +100,8 @@ export class DrawnMarks extends Marks {
   /** @param {Point[]} points */
   #command(points) {
     const { shape } = this.shot.outline;
-    const rows = this.#placing(shape);
-    const drawn = rows ? points.map((point) => carriedPoint(inverse(rows), point)) : points;
-    return { do: "put_shape", stage: this.shot.selected, control: this.control?.id, shape, points: drawn, frame: this.shot.view.frame, keys: this.shot.keying };
+    const stand = this.#seen(shape) ? "seen" : "drawn";
+    return { do: "put_shape", stage: this.shot.selected, control: this.control?.id, shape, points, stand, frame: this.shot.view.frame, keys: this.shot.keying };
   }
 
   /**
@@ -108,6 +117,7 @@ export class DrawnMarks extends Marks {
   async put(points) {
     this.#dragged = points;
     await this.shot.edit(this.#command(points));
+    await this.askPlaced();
     this.#dragged = null;
     this.shot.tell("view");
   }

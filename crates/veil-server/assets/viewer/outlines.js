@@ -10,7 +10,7 @@ export class OutlineMarks extends DrawnMarks {
 
   draw() {
     if (!this.control) return;
-    this.askPlacings();
+    this.askPlaced();
     const { outline } = this.shot;
     const parts = this.shapes.flatMap((shape, index) => (shape.hidden || index === outline.shape ? [] : [this.curve(shape, this.pointsOf(index), { opacity: 0.55, "data-shape": index, "stroke-dasharray": shape.dash ?? null })]));
     const shape = this.chosen;

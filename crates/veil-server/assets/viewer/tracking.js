@@ -7,7 +7,9 @@
  * @returns {Sample | null}
  */
 export function sampleAt(track, frame) {
-  return track.samples?.[frame] ?? (frame === track.begins ? { at: track.at, likeness: 1, corners: track.region } : null);
+  if (track.samples?.[frame]) return track.samples[frame];
+  if (frame !== track.begins) return null;
+  return { at: track.at, likeness: 1, corners: track.region, ...(track.surface ? { surface: { corners: track.surface.corners, likeness: [], by_hand: true } } : {}) };
 }
 
 /**

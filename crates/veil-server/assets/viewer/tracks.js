@@ -1,9 +1,10 @@
-// What is followed through the shot, on the picture: points and regions, placed and mended there.
+// What is followed through the shot, on the picture: points, regions and surfaces, placed and mended there.
 
 import { followPointer } from "../base/drag.js";
 import { svg } from "../base/parts.js";
 import { add, less, mix } from "../shot/drawn.js";
 import { Marks } from "./marks.js";
+import { pulled, surfaceMarks, surfaceOver } from "./surfacemarks.js";
 import { freeNames, freshTrack, putTracks, sampleAt } from "./tracking.js";
 
 // A mark is met within so many pixels of the screen.
@@ -24,7 +25,7 @@ const reachOf = ({ pattern, search }) => add(pattern, search);
 export class Tracks extends Marks {
   /** The chosen track while it is dragged. @type {Track | null} */
   #dragged = null;
-  /** A region while it is drawn. @type {Place[] | null} */
+  /** A region or a surface while it is drawn. @type {Place[] | null} */
   #boxed = null;
 
   get #all() {
@@ -76,7 +77,18 @@ export class Tracks extends Marks {
     const found = Object.entries(track.samples ?? {}).map(([at, sample]) => ({ frame: Number(at), sample })).sort((a, b) => a.frame - b.frame);
     const path = this.#way(found.map(({ sample }) => sample.at), { class: "trackpath", "stroke-opacity": 0.6 });
     const here = sampleAt(track, frame);
-    this.overlay.append(path, ...(track.region ? this.#region(track, here, track.region) : this.#point(track, here)));
+    this.overlay.append(path, ...this.#marksOf(track, here));
+  }
+
+  /**
+   * @param {Track} track
+   * @param {Sample | null} here
+   */
+  #marksOf(track, here) {
+    if (track.region) return this.#region(track, here, track.region);
+    if (!track.surface) return this.#point(track, here);
+    const sample = here?.surface ?? { corners: track.surface.corners, likeness: [] };
+    return [surfaceMarks(track.surface, sample, { seen: (at) => this.seen(at), known: here !== null }), this.#cross(here?.at ?? track.at, { "data-track": "point" })];
   }
 
   /**
@@ -122,7 +134,7 @@ export class Tracks extends Marks {
     const { placing } = this.shot.tracking;
     if (event.button) return false;
     if (placing === "point") this.#begin(this.#own(event));
-    else if (placing === "region") this.#drawRegion(event);
+    else if (placing) this.#drawBox(event, placing === "region" ? (box) => this.#beginRegion(box) : (box) => this.#beginSurface(box));
     else return this.#mend(event);
     return true;
   }
@@ -158,7 +170,8 @@ export class Tracks extends Marks {
    * @returns {Change | null}
    */
   #grabbed(track, near) {
-    const { at, corners } = sampleAt(track, this.shot.view.frame) ?? { at: track.at, corners: track.region };
+    const { at, corners, surface } = sampleAt(track, this.shot.view.frame) ?? { at: track.at, corners: track.region };
+    if (track.surface) return this.#surfaceChange(track, track.surface, { at, corners: surface?.corners ?? track.surface.corners }, near);
     if (track.region) return this.#regionChange(track, at, corners ?? track.region, near);
     const size = (/** @type {MouseEvent} */ event) => /** @type {Place} */ (less(this.#own(event), at).map((off) => Math.min(MOST, Math.max(2, Math.round(Math.abs(off))))));
     if (near(at)) return (event) => this.#moved(track, { at: round(this.#own(event)) });
@@ -186,6 +199,24 @@ export class Tracks extends Marks {
   }
 
   /**
+   * @param {Track} track
+   * @param {TrackSurface} of
+   * @param {{ at: Place, corners: Place[] }} here
+   * @param {(at: Place) => boolean} near
+   * @returns {Change | null}
+   */
+  #surfaceChange(track, of, { at, corners }, near) {
+    const laid = (/** @type {Place[]} */ next) => this.#moved(track, { at: middle(next), surface: { corners: next.map(round), likeness: Array(of.rows * of.columns).fill(1), by_hand: true } });
+    const which = corners.findIndex(near);
+    if (which >= 0) return (event) => laid(pulled(of, corners, { which, to: this.#own(event), reach: this.shot.tracking.reach }));
+    if (!near(at)) return null;
+    return (event) => {
+      const by = less(this.#own(event), at);
+      return laid(corners.map((corner) => add(corner, by)));
+    };
+  }
+
+  /**
    * A track with another place at this frame: mended there, or begun anew where nothing was found yet.
    * @param {Track} track
    * @param {Sample} sample
@@ -193,7 +224,8 @@ export class Tracks extends Marks {
    */
   #moved(track, sample) {
     const { frame } = this.shot.view;
-    const begun = { at: sample.at, ...(sample.corners ? { region: sample.corners } : {}) };
+    const surface = track.surface && sample.surface ? { surface: { ...track.surface, corners: sample.surface.corners } } : {};
+    const begun = { at: sample.at, ...(sample.corners ? { region: sample.corners } : {}), ...surface };
     const known = track.samples?.[frame];
     if (!known || Object.keys(track.samples ?? {}).length < 2) return { ...track, ...begun, begins: frame, samples: {} };
     return { ...track, samples: { ...track.samples, [frame]: { ...known, ...sample, likeness: 1 } }, ...(frame === track.begins ? begun : {}) };
@@ -206,8 +238,11 @@ export class Tracks extends Marks {
     await putTracks(this.shot, [{ ...freshTrack(this.shot, name), at: round(at) }]);
   }
 
-  /** @param {PointerEvent} event */
-  #drawRegion(event) {
+  /**
+   * @param {PointerEvent} event
+   * @param {(corners: Place[]) => unknown} begin
+   */
+  #drawBox(event, begin) {
     const from = this.#own(event);
     const end = () => {
       const drawn = this.#boxed;
@@ -223,7 +258,7 @@ export class Tracks extends Marks {
       },
       done: () => {
         const drawn = end();
-        if (drawn) this.#beginRegion(drawn.map(round));
+        if (drawn) begin(drawn.map(round));
       },
       left: end,
     });
@@ -233,5 +268,12 @@ export class Tracks extends Marks {
   #beginRegion(region) {
     const [name] = freeNames(this.shot, "region", 1);
     return putTracks(this.shot, [{ ...freshTrack(this.shot, name), at: middle(region), region, motion: "perspective", least_likeness: 0.5 }]);
+  }
+
+  /** @param {Place[]} box */
+  #beginSurface(box) {
+    const [name] = freeNames(this.shot, "surface", 1);
+    const surface = surfaceOver(box[0], box[2]);
+    return putTracks(this.shot, [{ ...freshTrack(this.shot, name), at: middle(box), surface, least_likeness: 0.3 }]);
   }
 }

@@ -309,8 +309,14 @@ fn placed(id: u32, name: &str, shot: Shot, plan: &ShotPlan) -> Track {
         let known = truth(shot, frame).places.into_iter().find(|(known, _)| *known == name);
         known.map(|(_, place)| place.map(round)).unwrap_or_default()
     };
-    let sample =
-        |frame: i32| TrackSample { at: at(frame), scale: 1.0, turn: 0.0, likeness: 1.0, corners: None };
+    let sample = |frame: i32| TrackSample {
+        at: at(frame),
+        scale: 1.0,
+        turn: 0.0,
+        likeness: 1.0,
+        corners: None,
+        surface: None,
+    };
     Track {
         at: at(plan.frames.first),
         samples: (plan.frames.first..=plan.frames.last).map(|frame| (frame, sample(frame))).collect(),

@@ -6,7 +6,6 @@ use veil_core::feed::Keys;
 use veil_core::view::places_on_grid;
 use veil_pixels::colour::tone::Tone;
 use veil_pixels::shape::gradient::{Gradient, Spread, Stop};
-use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Raster, Window};
 
 use crate::support::Desk;
@@ -70,27 +69,6 @@ fn outlines() -> Vec<Case> {
         case(asked, frames.iter().flat_map(|frame| numbers(&shape.points.at(*frame))), 1e-9)
     };
     shapes.iter().map(at).collect()
-}
-
-fn homographies() -> Vec<Case> {
-    let tilted = Homography::between(
-        [[100.0, 80.0], [900.0, 120.0], [870.0, 700.0], [60.0, 640.0]],
-        [[300.0, 200.0], [820.0, 90.0], [1000.0, 610.0], [250.0, 500.0]],
-    )
-    .unwrap();
-    let rows = json!(tilted.rows());
-    // The last lies behind the eye.
-    let places = [[0.0, 0.0], [512.5, 400.25], [1920.0, 1080.0], [-300.0, 77.0], [-9000.0, 9000.0]];
-    let point = |at: [f64; 2]| ShapePoint { at, before: [-20.0, 4.0], after: [35.0, -8.0], soft: 0.0 };
-    let carried: Vec<_> = places.iter().map(|at| point(*at).carried(tilted)).collect();
-    let written: Vec<_> = places
-        .iter()
-        .map(|at| json!({ "at": at, "before": [-20, 4], "after": [35, -8], "soft": 0 }))
-        .collect();
-    let asked = format!("({POINTS})({}.map((point) => drawn.carriedPoint({rows}, point)))", json!(written));
-    let back = format!("drawn.inverse({rows}).flat()");
-    let inverse = tilted.inverse().unwrap().rows();
-    vec![case(asked, numbers(&carried), 1e-6), case(back, inverse.into_iter().flatten(), 1e-9)]
 }
 
 fn tones_and_gradients() -> Vec<Case> {
@@ -177,10 +155,8 @@ async fn what_the_page_works_out_again_is_what_core_makes_of_it() {
         desk.run("return new URL('..', document.querySelector('script[src*=\"/pages/\"]').src).href").await;
     let names = ["shot/keys", "shot/drawn", "shot/ramps", "viewer/carry"];
     let loaded = names.map(|name| format!("import('{}{name}.js')", base.as_str().unwrap())).join(", ");
-    let cases: Vec<Case> = [key_curves(), outlines(), homographies(), tones_and_gradients(), inverse_maps()]
-        .into_iter()
-        .flatten()
-        .collect();
+    let cases: Vec<Case> =
+        [key_curves(), outlines(), tones_and_gradients(), inverse_maps()].into_iter().flatten().collect();
     for Case { asked, wanted, near } in cases {
         let script = format!(
             "const done = arguments[0]; Promise.all([{loaded}]).then(([keys, drawn, ramps, carry]) => done({asked}), (error) => done(String(error)))"

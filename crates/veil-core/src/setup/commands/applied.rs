@@ -12,8 +12,8 @@ use crate::setup::commands::order::put_in_order;
 use crate::setup::commands::own_deeds::{add_own, remove_own, rename_own, with_names};
 use crate::setup::commands::rows::{Values, duplicate, group, replace_kind, split_off};
 use crate::setup::commands::strand::{link, put_in, remove, stand_alone};
-use crate::setup::commands::track::{free_shape, put_track, remove_track};
-use crate::setup::commands::values::{alter, feed_each, put, put_shape};
+use crate::setup::commands::track::{cut_surface, free_shape, put_track, remove_track};
+use crate::setup::commands::values::{ShapePut, alter, feed_each, put, put_shape};
 use crate::setup::commands::wording::HandOnKeys;
 use crate::setup::tools::making::make_tool;
 use crate::setup::tools::pace::{set_pace, within_shot};
@@ -142,8 +142,9 @@ impl Command {
                 alter(setup, *stage, control, deed)?;
                 Ok(Some(*stage))
             }
-            Self::PutShape { stage, control, shape, points, frame, keys } => {
-                put_shape(setup, *stage, control, *shape, points, *frame, *keys).map(|()| Some(*stage))
+            Self::PutShape { stage, control, shape, points, stand, frame, keys } => {
+                let put = ShapePut { shape: *shape, points, stand: *stand, frame: *frame, keys: *keys };
+                put_shape(setup, *stage, control, put).map(|()| Some(*stage))
             }
             Self::Key { stage, control, frame } => {
                 let (moment, before) = (setup.moment(*frame), setup.clone());
@@ -175,6 +176,9 @@ impl Command {
                 copy_timing(setup, from, to).map(|()| to.first().map(|of| of.stage))
             }
             Self::PutTrack { track } => put_track(setup, track).map(|()| None),
+            Self::CutSurface { track, rows, columns } => {
+                cut_surface(setup, *track, [*rows, *columns]).map(|()| None)
+            }
             Self::RemoveTrack { track } => remove_track(setup, *track).map(|()| None),
             Self::FreeShape { stage, control, shape } => {
                 free_shape(setup, *stage, control, *shape).map(|()| Some(*stage))

@@ -78,6 +78,7 @@ impl Command {
             Self::RemoveKeys { picked } => format!("remove {}", keys_of(picked)),
             Self::CopyTiming { from, .. } => format!("timing of {}", control_of(&from.stage, &from.control)),
             Self::PutTrack { track } => format!("track {}", track.name.trim()),
+            Self::CutSurface { .. } => "rows and columns of a surface".to_owned(),
             Self::RemoveTrack { .. } => "remove a track".to_owned(),
             Self::FreeShape { .. } => "an outline goes with no track".to_owned(),
             Self::UseMedia { media } => format!("use {}", media.name),

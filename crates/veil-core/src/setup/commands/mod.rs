@@ -24,7 +24,7 @@ use crate::controls::ShapePoint;
 use crate::feed::{ControlAxis, KeyMove, KeyShape};
 use crate::setup::commands::curves::PickedKeys;
 use crate::setup::commands::rows::CopiedRows;
-use crate::setup::commands::wording::{Earlier, HandOnKeys, NewRow};
+use crate::setup::commands::wording::{Earlier, HandOnKeys, NewRow, Stand};
 use crate::setup::document::own::OwnKind;
 use crate::setup::{
     FaceplateEntry, Frames, Media, Otherwise, PictureFormat, Setting, Setup, Source, StageId, Tab, Tool,
@@ -239,6 +239,9 @@ pub enum Command {
         shape: usize,
         /// All its points.
         points: Vec<ShapePoint>,
+        /// Where they are, if they go with a track.
+        #[serde(default)]
+        stand: Stand,
         /// The frame they are changed at.
         frame: f64,
         /// What becomes of keys.
@@ -313,6 +316,15 @@ pub enum Command {
     PutTrack {
         /// With number 0 for a new one.
         track: Box<Track>,
+    },
+    /// A track's surface gets other rows and columns, and lies where it lay at every frame.
+    CutSurface {
+        /// Of which track.
+        track: TrackId,
+        /// Rows of cells.
+        rows: usize,
+        /// Columns of cells.
+        columns: usize,
     },
     /// A track goes; what it drove keeps its values, as keys.
     RemoveTrack {

@@ -21,6 +21,19 @@ pub(in crate::setup) fn put_track(setup: &mut Setup, track: &Track) -> Result<()
     Ok(())
 }
 
+/// Gives a track's surface other rows and columns.
+pub(in crate::setup) fn cut_surface(
+    setup: &mut Setup,
+    id: TrackId,
+    [rows, columns]: [usize; 2],
+) -> Result<(), CommandError> {
+    let known = setup.tracks.iter_mut().find(|track| track.id == id).ok_or(CommandError::NoTrack(id))?;
+    let refused = |why| CommandError::Track { name: known.name.clone(), why };
+    let made = known.with_cells(rows, columns).map_err(refused)?;
+    *known = made;
+    Ok(())
+}
+
 /// An id that no track has.
 pub(in crate::setup) fn free_id(setup: &Setup) -> TrackId {
     TrackId(setup.tracks.iter().map(|track| track.id.0 + 1).max().unwrap_or(1))

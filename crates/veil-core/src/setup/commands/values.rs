@@ -4,7 +4,7 @@ use crate::controls::{ControlKind, ShapePoint};
 use crate::feed::{ControlAxis, Feed};
 use crate::setup::commands::entry::entry;
 use crate::setup::commands::own_deeds::{pixel_with_names, with_names};
-use crate::setup::commands::wording::HandOnKeys;
+use crate::setup::commands::wording::{HandOnKeys, Stand};
 use crate::setup::{CommandError, Setting, Setup, SetupError, StageId};
 use crate::shape;
 use serde_json::Value as Json;
@@ -52,15 +52,21 @@ pub(in crate::setup) fn alter(
     put(setup, id, control, setting)
 }
 
+/// Points put where those of something drawn are at a frame.
+pub(in crate::setup) struct ShapePut<'a> {
+    pub(in crate::setup) shape: usize,
+    pub(in crate::setup) points: &'a [ShapePoint],
+    pub(in crate::setup) stand: Stand,
+    pub(in crate::setup) frame: f64,
+    pub(in crate::setup) keys: HandOnKeys,
+}
+
 /// Changes the points of something drawn at a frame.
 pub(in crate::setup) fn put_shape(
     setup: &mut Setup,
     id: StageId,
     control: &str,
-    shape: usize,
-    points: &[ShapePoint],
-    frame: f64,
-    keys: HandOnKeys,
+    ShapePut { shape, points, stand, frame, keys }: ShapePut<'_>,
 ) -> Result<(), CommandError> {
     let stage = setup.stage(id).ok_or(CommandError::NoStage(id))?;
     let unknown = || CommandError::NoControl { stage: stage.name.clone(), control: control.into() };
@@ -68,9 +74,13 @@ pub(in crate::setup) fn put_shape(
     let mut setting = shape::setting(setup, stage, spec);
     let mut all = setting.drawn_mut();
     let drawn = all.get_mut(shape).ok_or_else(unknown)?;
+    let points = match stand {
+        Stand::Drawn => points.to_vec(),
+        Stand::Seen => drawn.seen_back(points.to_vec(), frame, setup),
+    };
     **drawn = match keys {
-        HandOnKeys::Key => drawn.with_key(frame, points.to_vec()),
-        HandOnKeys::MovesAll => drawn.moved_as_a_whole(frame, points),
+        HandOnKeys::Key => drawn.with_key(frame, points),
+        HandOnKeys::MovesAll => drawn.moved_as_a_whole(frame, &points),
     };
     put(setup, id, control, setting)
 }

@@ -39,3 +39,14 @@ pub enum HandOnKeys {
     /// It moves the whole curve.
     MovesAll,
 }
+
+/// Where points are that go with a track.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Stand {
+    /// As they are drawn, at the frame that they go with the track from.
+    #[default]
+    Drawn,
+    /// As they are seen, where the track has carried them.
+    Seen,
+}

@@ -11,10 +11,12 @@
 //!   Splines", 1978, chapters IX and X.
 
 mod lines;
+mod places;
 
 use lines::{Basis, Lines, Shares, solved};
 
 pub use lines::Through;
+pub use places::Places;
 
 use multiversion::multiversion;
 
@@ -24,7 +26,7 @@ use crate::{Cancel, Cancelled, Field, Window};
 /// So far beyond the border, in pixels, the lattice goes on.
 const BEYOND: f64 = 100_000.0;
 /// The inverse is no further off than this, in pixels, half way between what is right.
-const EXACT: f64 = 0.004;
+const EXACT: f64 = 0.002;
 
 /// Corners of cells at rest and moved.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -215,6 +217,11 @@ impl Mesh {
         Inverse::over(self, window, cancel)
     }
 
+    /// What holds all of a piece at rest: left, top, right, bottom.
+    fn bounds_at_rest(&self, piece: usize) -> [f64; 4] {
+        within(&self.cells[piece], net)
+    }
+
     /// 1 where it is folded over.
     pub fn folded(&self, window: Window, cancel: &Cancel) -> Result<Field, Cancelled> {
         bent::folded(self, window, cancel)
@@ -291,24 +298,27 @@ impl Bent for Mesh {
     }
 
     fn bounds(&self, piece: usize) -> [f64; 4] {
-        // A surface lies within the corners of its Bezier net.
-        let cell = &self.cells[piece];
-        let mut bounds = [f64::MAX, f64::MAX, f64::MIN, f64::MIN];
-        for x in 0..4 {
-            for y in 0..4 {
-                for axis in 0..2 {
-                    let at = net(cell, [x, y], axis) + net(cell, [x, y], axis + 2);
-                    bounds[axis] = bounds[axis].min(at);
-                    bounds[axis + 2] = bounds[axis + 2].max(at);
-                }
-            }
-        }
-        bounds
+        within(&self.cells[piece], |cell, corner, axis| net(cell, corner, axis) + net(cell, corner, axis + 2))
     }
 
     fn exactness(&self, _block: Window) -> f64 {
         EXACT
     }
+}
+
+/// What holds a cell: it lies within the corners of its Bezier net.
+fn within(cell: &Cell, corner: impl Fn(&Cell, [usize; 2], usize) -> f64) -> [f64; 4] {
+    let mut bounds = [f64::MAX, f64::MAX, f64::MIN, f64::MIN];
+    for x in 0..4 {
+        for y in 0..4 {
+            for axis in 0..2 {
+                let at = corner(cell, [x, y], axis);
+                bounds[axis] = bounds[axis].min(at);
+                bounds[axis + 2] = bounds[axis + 2].max(at);
+            }
+        }
+    }
+    bounds
 }
 
 /// The value of a cell at two numbers, and its slopes by both.

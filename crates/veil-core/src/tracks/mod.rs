@@ -1,17 +1,24 @@
 //! What is followed through the shot, and where it was found.
 
+mod anchored;
+mod by_frame;
+mod carrying;
+mod following;
+mod surface;
+
+pub use anchored::{Sights, follow_surface, length};
+pub use carrying::Carrying;
+pub use following::{Following, Seen, image};
+pub use surface::{SurfaceSample, TrackSurface};
+
 use std::collections::BTreeMap;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use veil_pixels::colour::srgb_from_linear;
-use veil_pixels::track::{Known, Motion, PlaneSettings, PlaneTracker, PointSettings, PointTracker};
+use veil_pixels::track::Motion;
 use veil_pixels::warp::perspective::Homography;
-use veil_pixels::{Cancel, Cancelled, Field, Window};
 
-use crate::colour::Working;
 use crate::ids::StageId;
-use crate::signal::{Pixels, Take};
 
 /// For numbers that are left out of files where they are 0.
 fn is_zero(number: &f64) -> bool {
@@ -50,7 +57,7 @@ impl From<TrackMotion> for Motion {
 }
 
 /// Where it was found at a frame.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct TrackSample {
     /// Its place, in full-resolution pixels.
@@ -67,6 +74,9 @@ pub struct TrackSample {
     /// Where the corners of a region are.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub corners: Option<Corners>,
+    /// Where a surface lies.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub surface: Option<SurfaceSample>,
 }
 
 /// The corners of a region, in order round it, in full-resolution pixels.
@@ -82,7 +92,7 @@ pub enum Along {
     Size,
     /// Its place, size and turn.
     Turn,
-    /// All of it: of a region as it is seen, of a point its place, size and turn.
+    /// All of it: of a region as it is seen, of a surface as it bends, of a point its place, size and turn.
     #[default]
     Whole,
 }
@@ -101,7 +111,7 @@ fn is_one(value: &f64) -> bool {
     *value == 1.0
 }
 
-/// A point or a region that is followed.
+/// A point, a region or a surface that is followed.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Track {
@@ -113,12 +123,15 @@ pub struct Track {
     pub stage: StageId,
     /// The frame it begins at.
     pub begins: i32,
-    /// Where it is there; of a region its middle.
+    /// Where it is there; of a region or a surface its middle.
     pub at: [f64; 2],
     /// The corners there of a region that is followed as one piece; none for a point.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub region: Option<Corners>,
-    /// The row whose matte covers what is left out of a region.
+    /// The lattice that is laid there over a surface; none for others.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub surface: Option<TrackSurface>,
+    /// The row whose matte covers what is left out of a region or a surface.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub without: Option<StageId>,
     /// Half the pattern's width and height, in full-resolution pixels.
@@ -134,7 +147,7 @@ pub struct Track {
     #[serde(default, skip_serializing_if = "is_zero")]
     pub smooth: f64,
     /// Where it was found, by frame; a frame where it was lost has none.
-    #[serde(default)]
+    #[serde(default, deserialize_with = "by_frame::deserialize")]
     pub samples: BTreeMap<i32, TrackSample>,
 }
 
@@ -165,12 +178,14 @@ impl TrackSample {
     fn towards(&self, other: &Self, share: f64) -> Self {
         let [scale, turn] = mixed([self.scale, self.turn], [other.scale, other.turn], share);
         let corners = self.corners.zip(other.corners);
+        let surfaces = self.surface.as_ref().zip(other.surface.as_ref());
         Self {
             at: mixed(self.at, other.at, share),
             scale,
             turn,
             likeness: self.likeness.min(other.likeness),
             corners: corners.map(|(a, b)| std::array::from_fn(|corner| mixed(a[corner], b[corner], share))),
+            surface: surfaces.map(|(a, b)| a.towards(b, share)),
         }
     }
 
@@ -184,13 +199,17 @@ impl TrackSample {
             turn: to(self.turn, 1e5),
             likeness: to(self.likeness, 1e3),
             corners: self.corners.map(|corners| corners.map(place)),
+            surface: self.surface.map(SurfaceSample::rounded),
         }
     }
 
     /// Every number that says where it is.
     fn numbers(&self) -> impl Iterator<Item = f64> {
-        let corners = self.corners.into_iter().flatten().flatten();
-        [self.at[0], self.at[1], self.scale, self.turn].into_iter().chain(corners)
+        let corners = self.corners.iter().flatten();
+        let surface = self.surface.iter().flat_map(|surface| &surface.corners);
+        [self.at[0], self.at[1], self.scale, self.turn]
+            .into_iter()
+            .chain(corners.chain(surface).flatten().copied())
     }
 }
 
@@ -204,6 +223,7 @@ impl Track {
             begins,
             at: [0.0; 2],
             region: None,
+            surface: None,
             without: None,
             pattern: [15.0; 2],
             search: [15.0; 2],
@@ -221,7 +241,7 @@ impl Track {
         let after = self.samples.range(frame.floor() as i32 + 1..).next();
         match (before, after) {
             (None, None) => None,
-            (Some((_, only)), None) | (None, Some((_, only))) => Some(*only),
+            (Some((_, only)), None) | (None, Some((_, only))) => Some(only.clone()),
             (Some((from, a)), Some((to, b))) => {
                 Some(a.towards(b, (frame - f64::from(*from)) / f64::from(to - from)))
             }
@@ -260,10 +280,15 @@ impl Track {
 
     /// What carries the places of one frame to those of another; none where it was found nowhere, or where the region has
     /// fallen together.
-    pub fn carry(&self, along: Along, from: f64, to: f64) -> Option<Homography> {
+    pub fn carry(&self, along: Along, from: f64, to: f64) -> Option<Carrying> {
         let (then, now) = (self.smoothed(from)?, self.smoothed(to)?);
+        if let (Along::Whole, Some(lattice), Some(before), Some(after)) =
+            (along, &self.surface, &then.surface, &now.surface)
+        {
+            return lattice.carrying(before, after);
+        }
         if let (Along::Whole, Some(before), Some(after)) = (along, then.corners, now.corners) {
-            return Homography::between(before, after);
+            return Homography::between(before, after).map(Carrying::Plane);
         }
         let scale = if along == Along::Place { 1.0 } else { now.scale / then.scale };
         let turn = match along {
@@ -273,28 +298,31 @@ impl Track {
         let made = Homography::shift(-then.at[0], -then.at[1])
             .then(Homography::scale(scale, scale))
             .then(Homography::turn(turn.to_radians()));
-        Some(made.then(Homography::shift(now.at[0], now.at[1])))
+        Some(Carrying::Plane(made.then(Homography::shift(now.at[0], now.at[1]))))
     }
 
     /// The same with what was found from where it begins, frame by frame away from there; none where it was lost. What
     /// was known of those frames goes, and what was known beyond them where `keeps` does not hold.
     ///
-    /// Sizes and turns go on from what they were where it begins.
+    /// Sizes and turns go on from what they were where it begins. Of a surface the frame where it was laid begins nothing: what was
+    /// found may lead away from any frame, and those where it was laid by hand stay.
     #[must_use]
     pub fn with_found(mut self, found: &[(i32, Option<TrackSample>)], keeps: impl Fn(i32) -> bool) -> Self {
-        let known = self.samples.get(&self.begins).copied();
+        if let Some(lattice) = self.surface.take() {
+            return self.with_surface_found(lattice, found, keeps);
+        }
+        let known = self.samples.get(&self.begins);
         let (scale, turn) = known.map_or((1.0, 0.0), |known| (known.scale, known.turn));
-        let begin = TrackSample { at: self.at, scale, turn, likeness: 1.0, corners: self.region };
+        let begin =
+            TrackSample { at: self.at, scale, turn, likeness: 1.0, corners: self.region, surface: None };
         self.samples.retain(|frame, _| keeps(*frame));
         self.samples.insert(self.begins, begin);
         let mut last = turn;
         for (frame, sample) in found {
             self.samples.remove(frame);
             if let Some(sample) = sample {
-                let turned = sample.turn + turn;
-                // The same turn can be told in many ways; it goes the shorter way from one frame to the next.
-                last = turned - 360.0 * ((turned - last) / 360.0).round();
-                let sample = TrackSample { scale: sample.scale * scale, turn: last, ..*sample };
+                last = nearest_turn(sample.turn + turn, last);
+                let sample = TrackSample { scale: sample.scale * scale, turn: last, ..sample.clone() };
                 self.samples.insert(*frame, sample.rounded());
             }
         }
@@ -322,6 +350,9 @@ impl Track {
         if !self.samples.values().all(|sample| sample.scale > 0.0) {
             return Err("has a frame where it has no size");
         }
+        if let Some(lattice) = &self.surface {
+            lattice.check(self)?;
+        }
         match self.region {
             Some(corners) if !is_convex(corners) => Err("wants a region whose four corners turn one way"),
             _ => Ok(()),
@@ -329,16 +360,10 @@ impl Track {
     }
 }
 
-/// What is followed of a picture: its luma as a display has it, so that what happens in the shade counts as much as what
-/// happens in the light. A field is taken as it is.
-pub fn image(pixels: &Pixels, working: Working, cancel: &Cancel) -> Result<Field, Cancelled> {
-    match pixels {
-        Pixels::Field(field) => Ok(field.clone()),
-        Pixels::Map(map) => map.map(cancel, |[x, y]: [f32; 2]| x.hypot(y)),
-        Pixels::Picture(picture) => Take::Luma
-            .apply(picture, working, cancel)?
-            .map(cancel, |luma: f32| srgb_from_linear(luma.max(0.0))),
-    }
+/// A turn told as the one that is nearest to another: the same turn can be told in many ways, and from one frame to the next it
+/// goes the shorter way.
+fn nearest_turn(turn: f64, to: f64) -> f64 {
+    turn - 360.0 * ((turn - to) / 360.0).round()
 }
 
 /// Whether four corners, in order, turn the same way at each of them.
@@ -349,112 +374,6 @@ fn is_convex(corners: Corners) -> bool {
     };
     let turns: [f64; 4] = std::array::from_fn(turn);
     turns.iter().all(|turn| *turn > 0.0) || turns.iter().all(|turn| *turn < 0.0)
-}
-
-/// A track on its way through the frames.
-pub enum Following {
-    /// A point.
-    Point(Box<PointTracker>),
-    /// A region, with its corners in the first frame.
-    Region(Box<PlaneTracker>, Corners),
-}
-
-/// What a track is followed in: the image of a frame, and what covers what is left out of it.
-#[derive(Clone, Copy)]
-pub struct Seen<'a> {
-    /// The image.
-    pub image: &'a Field,
-    /// Coverage of what does not count.
-    pub without: Option<&'a Field>,
-}
-
-impl Seen<'_> {
-    /// Whether what is at a place counts.
-    fn counts(self, at: [f64; 2]) -> bool {
-        let covered = |field: &Field| field.get(at[0].floor() as i32, at[1].floor() as i32);
-        self.without.and_then(covered).unwrap_or(0.0) < 0.5
-    }
-}
-
-/// Whether a place lies within four corners.
-fn within(corners: Corners, [x, y]: [f64; 2]) -> bool {
-    let side = |at: usize| {
-        let (a, b) = (corners[at], corners[(at + 1) % 4]);
-        (b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])
-    };
-    let sides: [f64; 4] = std::array::from_fn(side);
-    sides.iter().all(|side| *side >= 0.0) || sides.iter().all(|side| *side <= 0.0)
-}
-
-/// The window about four corners.
-fn window_about(corners: Corners) -> Window {
-    let least = |axis: usize| corners.iter().map(|corner| corner[axis]).fold(f64::INFINITY, f64::min);
-    let most = |axis: usize| corners.iter().map(|corner| corner[axis]).fold(f64::NEG_INFINITY, f64::max);
-    Window::new(
-        least(0).floor() as i32,
-        least(1).floor() as i32,
-        most(0).ceil() as i32,
-        most(1).ceil() as i32,
-    )
-}
-
-impl Following {
-    /// Begins in the track's first frame; none where there is nothing to follow.
-    pub fn begin(track: &Track, seen: Seen<'_>, cancel: &Cancel) -> Result<Option<Self>, Cancelled> {
-        let (motion, least_likeness) = (track.motion.into(), track.least_likeness);
-        let Some(corners) = track.region else {
-            let settings =
-                PointSettings { pattern: track.pattern, search: track.search, motion, least_likeness };
-            let tracker = PointTracker::new(seen.image, track.at, settings);
-            return Ok(tracker.map(|tracker| Self::Point(Box::new(tracker))));
-        };
-        let window = window_about(corners).intersect(seen.image.window());
-        let counts = |first: [f64; 2], here: [f64; 2]| within(corners, first) && seen.counts(here);
-        let settings = PlaneSettings { motion, least_likeness };
-        let tracker = PlaneTracker::new(seen.image, window, settings, counts, cancel)?;
-        Ok(tracker.map(|tracker| Self::Region(Box::new(tracker), corners)))
-    }
-
-    /// Where it is in the next frame; none where it is lost.
-    pub fn step(&mut self, seen: Seen<'_>, cancel: &Cancel) -> Result<Option<TrackSample>, Cancelled> {
-        match self {
-            Self::Point(tracker) => {
-                let found = tracker.step(seen.image);
-                Ok((found.known != Known::Lost).then_some(TrackSample {
-                    at: found.at,
-                    scale: found.scale,
-                    turn: found.turn.to_degrees(),
-                    likeness: found.likeness,
-                    corners: None,
-                }))
-            }
-            Self::Region(tracker, corners) => {
-                let corners = *corners;
-                let counts = |first: [f64; 2], here: [f64; 2]| within(corners, first) && seen.counts(here);
-                let fit = tracker.step(seen.image, counts, cancel)?;
-                Ok(fit.and_then(|fit| region_sample(corners, fit.placed, fit.likeness)))
-            }
-        }
-    }
-}
-
-/// Where a region is; none where part of it lies behind the eye.
-fn region_sample(corners: Corners, placed: Homography, likeness: f64) -> Option<TrackSample> {
-    let middle = middle_of(corners);
-    let at = placed.at(middle)?;
-    let right = placed.at([middle[0] + 1.0, middle[1]])?;
-    let (dx, dy) = (right[0] - at[0], right[1] - at[1]);
-    let mut moved = corners;
-    for corner in &mut moved {
-        *corner = placed.at(*corner)?;
-    }
-    Some(TrackSample {
-        at,
-        scale: dx.hypot(dy),
-        turn: (-dy).atan2(dx).to_degrees(),
-        likeness,
-        corners: Some(moved),
-    })
 }
 
 /// The middle of a region.
