@@ -140,7 +140,7 @@ pub enum AmountRule {
     OwnUse,
     /// Amount goes part of the way and is the stage's own; the matte mixes from the bypass to the result.
     OwnAmount,
-    /// They weaken what a source gives.
+    /// They weaken what is given: of a source, or of what is laid on nothing.
     Opacity,
     /// There are none.
     None,

@@ -3,7 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::Value as Json;
-use veil_pixels::warp::mesh::{self, Along, Corners, Cut, Mesh, Through};
+use veil_pixels::warp::mesh::{self, Along, Corners, Cut, Front, Mesh, Sheet, Through};
 
 use super::control_type::{ControlType, holding};
 use super::form::Form;
@@ -269,10 +269,27 @@ impl LaidLattice {
 
     /// Its surface, with lengths times a factor. None where it has not as many places as corners.
     pub fn mesh(&self, factor: f64) -> Option<Mesh> {
+        self.with_corners(factor, Mesh::new)
+    }
+
+    /// The same for itself, with what lies in front and whether it has a back.
+    pub fn sheet(&self, factor: f64, front: Front, has_backs: bool) -> Option<Sheet> {
+        self.with_corners(factor, |corners| Sheet::new(corners, front, has_backs))
+    }
+
+    /// What holds it at rest, in full-resolution pixels: left, top, right, bottom.
+    pub fn box_at_rest(&self) -> [f64; 4] {
+        let none = [f64::MAX, f64::MAX, f64::MIN, f64::MIN];
+        self.rest
+            .iter()
+            .fold(none, |all, [x, y]| [all[0].min(*x), all[1].min(*y), all[2].max(*x), all[3].max(*y)])
+    }
+
+    fn with_corners<T>(&self, factor: f64, make: impl Fn(&Corners<'_>) -> Option<T>) -> Option<T> {
         let places = |places: &[[f64; 2]]| -> Vec<[f64; 2]> {
             places.iter().map(|place| place.map(|number| number * factor)).collect()
         };
-        Mesh::new(&Corners {
+        make(&Corners {
             cells: [self.rows, self.columns],
             rest: &places(&self.rest),
             moved: &places(&self.moved),

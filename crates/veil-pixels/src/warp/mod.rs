@@ -21,6 +21,7 @@ pub mod outlines;
 pub mod perspective;
 pub mod polar;
 pub mod push;
+pub mod skin;
 pub mod swirl;
 pub mod uv;
 

@@ -51,6 +51,7 @@ mod resize;
 mod ring;
 mod screen_key;
 mod select;
+mod skin;
 mod softness;
 mod steepness;
 mod streak;

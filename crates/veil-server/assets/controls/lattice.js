@@ -6,6 +6,7 @@ import { goesWith, keyButton, wayField } from "../bench/drawnfields.js";
 import { pairChoice, pairField } from "../bench/fieldparts.js";
 import { full, less, shapeAt } from "../shot/drawn.js";
 import { DrawnMarks } from "../viewer/drawnmarks.js";
+import { sampleAt } from "../viewer/tracking.js";
 import { OutlinePress } from "../viewer/outlinepress.js";
 import { surfaceLines } from "./latticelines.js";
 
@@ -90,7 +91,24 @@ class LatticeField {
     const { own } = this.shot.outline;
     const soft = this.mine && pairField("soft reach", "the lattice", own.reach ?? 0, (reach) => this.shot.atOutline({ own: { ...own, reach: Math.max(0, reach) } }), "soft reach: points within so many pixels of those that are dragged go along in part");
     const surface = pairChoice("surface", "the lattice", this.lattice.surface ?? "through", [["through", "through its points"], ["near", "near its points"]], (surface) => this.#alter({ surface }));
-    return el("div", { class: "shapefields" }, wayField(this.#said()), surface, soft || null, ...goesWith(this.#said()));
+    return el("div", { class: "shapefields" }, wayField(this.#said()), surface, soft || null, ...goesWith(this.#said()), this.#laidOn());
+  }
+
+  /** It takes the rows, columns and places of a surface that is followed, and goes with it from this frame on. */
+  #laidOn() {
+    const { shot, id, control } = this;
+    const known = (shot.state.setup.tracks ?? []).flatMap((track) => {
+      const here = sampleAt(track, shot.view.frame)?.surface;
+      return track.surface && here ? [{ track, of: track.surface, here }] : [];
+    });
+    if (!known.length) return null;
+    const lay = (/** @type {string} */ chosen) => {
+      const found = known.find(({ track }) => String(track.id) === chosen);
+      if (!found) return;
+      if (this.mine) shot.atOutline({ points: new Set() });
+      return shot.edit({ do: "set", stage: id, control: control.id, setting: { lattice: laidOn(found.of, found.here.corners, { track: found.track.id, since: shot.view.frame }) } });
+    };
+    return pairChoice("lay it on", "the lattice", "", [["", "choose a surface"], ...known.map(({ track }) => [track.id, track.name])], lay);
   }
 
   #deeds() {
@@ -108,6 +126,21 @@ class LatticeField {
       button("lay over the box", "at rest it fills the box that was dragged with Shift; what has moved goes along", overBox),
       button("lay over the frame", "at rest it fills the frame; what has moved goes along", () => this.#alter({ over: [0, 0, width, height] })));
   }
+}
+
+/**
+ * A lattice that at rest has even cells over the box about a surface, and lies where that does.
+ * @param {TrackSurface} of
+ * @param {Place[]} corners
+ * @param {{ track: number, since: number }} carried
+ * @returns {Lattice}
+ */
+function laidOn({ rows, columns }, corners, carried) {
+  const [xs, ys] = [0, 1].map((axis) => corners.map((at) => at[axis]));
+  const [left, top] = [Math.min(...xs), Math.min(...ys)];
+  const [wide, high] = [Math.max(...xs) - left, Math.max(...ys) - top];
+  const rest = corners.map((_corner, at) => /** @type {Place} */ ([left + (wide * (at % (columns + 1))) / columns, top + (high * Math.floor(at / (columns + 1))) / rows]));
+  return { rows, columns, rest, keys: [{ frame: carried.since, points: corners.map((at) => full({ at })) }], carried };
 }
 
 /** @param {Shot} shot */

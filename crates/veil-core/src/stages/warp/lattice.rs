@@ -60,7 +60,7 @@ impl Stage for LatticeStage {
     }
 
     fn revision(&self) -> u32 {
-        2
+        3
     }
 
     fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {

@@ -12,6 +12,7 @@ mod polar;
 mod remap;
 pub(crate) mod reshaping;
 mod shape_warp;
+mod skin;
 mod swirl;
 mod transform;
 
@@ -35,6 +36,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(lattice::LatticeStage::new()),
         Box::new(shape_warp::ShapeWarp::new()),
         Box::new(morph::Morph::new()),
+        Box::new(skin::Skin::new()),
         Box::new(plane_in_space::PlaneInSpace::new()),
         Box::new(crop::Crop::new()),
     ]

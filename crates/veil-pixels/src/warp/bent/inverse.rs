@@ -78,9 +78,11 @@ struct Band {
     covered: bool,
 }
 
-/// The inverse of a bent surface over a window: the moves of each of its pixels. Where the surface does not reach nothing moves.
+/// The inverse of a bent surface over a window: the moves of each of its pixels.
 pub struct Inverse {
     window: Window,
+    /// What pixels have that the surface does not reach.
+    beyond: [f32; 2],
     longest: f32,
     /// The number of the first row of the largest blocks.
     first: i32,
@@ -91,7 +93,7 @@ impl Inverse {
     /// Of a surface.
     pub fn over(bent: &impl Bent, window: Window, cancel: &Cancel) -> Result<Self, Cancelled> {
         if window.is_empty() {
-            return Ok(Self { window, longest: 0.0, first: 0, bands: Vec::new() });
+            return Ok(Self { window, beyond: [0.0; 2], longest: 0.0, first: 0, bands: Vec::new() });
         }
         let made = (0..bent.pieces()).into_par_iter().map(|piece| {
             cancel.check()?;
@@ -111,11 +113,17 @@ impl Inverse {
                 band.parts.push((piece, part));
             }
         }
-        let owners = Owners::over(bent, window);
-        bands.par_iter_mut().enumerate().for_each(|(number, band)| owners.take(band, first + number as i32));
+        if bent.is_everywhere() {
+            let owners = Owners::over(bent, window);
+            bands
+                .par_iter_mut()
+                .enumerate()
+                .for_each(|(number, band)| owners.take(band, first + number as i32));
+        }
         let parts = bands.iter().flat_map(|band| &band.parts);
         let longest = parts.map(|(_, part)| part.longest()).fold(0.0, f32::max);
-        Ok(Self { window, longest, first, bands })
+        let beyond = if bent.is_everywhere() { [0.0; 2] } else { [f32::NAN; 2] };
+        Ok(Self { window, beyond, longest, first, bands })
     }
 
     /// The pixels that it is of.
@@ -137,7 +145,7 @@ impl Inverse {
     pub(crate) fn write(&self, y: i32, row: &mut [[f32; 2]]) {
         let band = &self.bands[(y.div_euclid(LARGEST) - self.first) as usize];
         if !band.covered {
-            row.fill([0.0; 2]);
+            row.fill(self.beyond);
         }
         for (_, part) in &band.parts {
             let [from, to] = part.rows();

@@ -7,6 +7,7 @@
 //!   is a bicubic through its corners where that agrees with the inverse half way between them, else it is cut in four, down
 //!   to single pixels. So where nothing folds the inverse is as exact as is asked for, beside the seams of pieces too.
 //! - Folds: of the places that come to lie on one pixel the one in the later piece counts.
+//! - Where a surface does not reach nothing moves; one that is not meant to be everywhere has no numbers there.
 //! - Blocks are counted from the raster's origin, so that a region is the crop of the whole, bit for bit.
 //! - Source: Newton's method, any textbook of numerical analysis; the bicubic without twists of its own, Adini and Clough,
 //!   "Analysis of plate bending by the finite element method", 1961.
@@ -69,4 +70,14 @@ pub trait Bent: Sync {
 
     /// How far off the inverse may be in a block of pixels, in pixels, half way between the places that are right.
     fn exactness(&self, block: Window) -> f64;
+
+    /// Whether some piece lies on every pixel.
+    fn is_everywhere(&self) -> bool {
+        true
+    }
+
+    /// Whether what lies on its back is there.
+    fn has_backs(&self) -> bool {
+        true
+    }
 }

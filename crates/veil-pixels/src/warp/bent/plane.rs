@@ -65,8 +65,10 @@ pub(super) fn triangles(bent: &impl Bent, piece: usize) -> Vec<Triangle> {
     let corner = |(at, spot): (usize, &Spot)| {
         (spot.moved().map(|at| at - 0.5), [share(at % (steps + 1)), share(at / (steps + 1))])
     };
-    let corners: Vec<_> = spots(bent, piece, steps).iter().enumerate().map(corner).collect();
-    quads(steps).flat_map(|quad| halves(quad.map(|at| corners[at]))).collect()
+    let spots = spots(bent, piece, steps);
+    let corners: Vec<_> = spots.iter().enumerate().map(corner).collect();
+    let is_there = |quad: &[usize; 4]| bent.has_backs() || quad.iter().any(|at| spots[*at].area() > 0.0);
+    quads(steps).filter(is_there).flat_map(|quad| halves(quad.map(|at| corners[at]))).collect()
 }
 
 /// Whether some pixel of a window lies within the bounds of a piece.

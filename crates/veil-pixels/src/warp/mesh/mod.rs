@@ -12,11 +12,13 @@
 
 mod lines;
 mod places;
+mod sheet;
 
 use lines::{Basis, Lines, Shares, solved};
 
 pub use lines::Through;
 pub use places::Places;
+pub use sheet::{Front, Sheet};
 
 use multiversion::multiversion;
 
