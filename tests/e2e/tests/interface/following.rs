@@ -119,6 +119,82 @@ async fn a_region_is_followed_and_the_picture_held_still_by_it() {
     assert!(held < moved * 0.6, "held {held:.2}, moved {moved:.2}");
 }
 
+/// What a script gives of the shot's first track.
+async fn of_track(desk: &Desk, what: &str) -> serde_json::Value {
+    let script = format!(
+        "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); const track = state.setup.tracks.find(track => track.surface); return {what}"
+    );
+    desk.run(&script).await
+}
+
+/// A surface is followed both ways, put right by hand at one frame and followed again; a picture laid on it goes as it goes, and
+/// there is nothing beside it.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_surface_is_followed_put_right_and_a_picture_laid_on_it() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "follow a surface").await;
+    let (from, to) = (desk.at(0.4, 0.4).await, desk.at(0.52, 0.56).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the surface", &found_in("SG020", "surface 1", 0)).await;
+    press(&desk, "« both »").await;
+    desk.until("its frames", &found_in("SG020", "surface 1", 4)).await;
+    desk.until("its lines", "return document.querySelectorAll('[data-surface=\"6 8\"]').length === 1").await;
+
+    // At the next frame its first corner is pulled: what lies about it goes along in part.
+    desk.press("#strip", "\u{e014}").await;
+    desk.settled().await;
+    let place = "Object.values(track.samples)[1].surface.corners";
+    let before = of_track(&desk, place).await;
+    let share = |at: &serde_json::Value| (at[0].as_f64().unwrap() / 960.0, at[1].as_f64().unwrap() / 540.0);
+    let (x, y) = share(&before[0]);
+    desk.drag(desk.at(x, y).await, (-8, -6)).await;
+    desk.until("the mend", "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); return Object.values(state.setup.tracks.find(track => track.surface).samples)[1].surface.by_hand === true").await;
+    let after = of_track(&desk, place).await;
+    let moved = |corner: usize| before[corner][0].as_f64().unwrap() - after[corner][0].as_f64().unwrap();
+    assert!(
+        moved(0) > moved(1) && moved(1) > 0.5 && moved(2).abs() < 0.01,
+        "{} {} {}",
+        moved(0),
+        moved(1),
+        moved(2)
+    );
+    press(&desk, "on »").await;
+    let again = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); const all = Object.values(state.setup.tracks.find(track => track.surface).samples); return all[1].surface.by_hand && all[3].surface.likeness.some(one => one < 1)";
+    desk.until("its frames again", again).await;
+    assert_eq!(of_track(&desk, place).await, after, "what was laid by hand stays");
+    press(&desk, "not laid by hand here").await;
+    desk.settled().await;
+
+    desk.press("#strip", "\u{e011}").await;
+    desk.settled().await;
+    desk.add("Skin").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.run("const field = document.querySelector('[aria-label=\"lay it on of the lattice\"]'); field.value = [...field.options].find(one => one.text === 'surface 1').value; field.dispatchEvent(new Event('change'))").await;
+    desk.settled().await;
+    let corners = of_track(&desk, "[track.surface.corners[0], track.surface.corners.at(-1)]").await;
+    let ((left, top), (right, bottom)) = (share(&corners[0]), share(&corners[1]));
+    let dark = |pixels: &[i64]| pixels.chunks(4).all(|pixel| pixel[..3] == [0; 3]);
+    assert!(mean(&desk.pixels([left + 0.01, top + 0.01, right - 0.01, bottom - 0.01]).await) > 5.0);
+    for beside in [[left - 0.05, top, left - 0.01, bottom], [right + 0.01, top, right + 0.05, bottom]] {
+        assert!(dark(&desk.pixels(beside).await), "there is nothing beside it");
+    }
+    // By the last frame it has gone as far as the surface has.
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    let there = of_track(&desk, "Object.values(track.samples)[3].surface.corners").await;
+    let row = |at: usize| share(&there[at]).0;
+    let (left_then, right_then) = (row(27), row(35));
+    let line = |x0: f64, x1: f64| [x0, (top + bottom) / 2.0 - 0.005, x1, (top + bottom) / 2.0 + 0.005];
+    assert!(!dark(&desk.pixels(line(left_then + 0.006, right_then - 0.006)).await));
+    assert!(dark(&desk.pixels(line(left_then - 0.05, left_then - 0.006)).await));
+    assert!(dark(&desk.pixels(line(right_then + 0.006, right_then + 0.05)).await));
+}
+
 /// The green sheet goes, the coat stays: its colour is taken from a box on it. A stroke of the brush takes away more.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
