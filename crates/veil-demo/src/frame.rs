@@ -397,7 +397,10 @@ fn truth_at(moments: &Moments, middle: Vec2, near: &Among, shows: Shows, pixel: 
         _ => alone.or_else(|| scene.nearest(ray, near)),
     };
     let (place, velocity) = match met {
-        Some((distance, part)) => (ray.from + ray.along * distance, scene.parts[part].velocity),
+        Some((distance, part)) => {
+            let place = ray.from + ray.along * distance;
+            (place, scene.parts[part].goes(place))
+        }
         None => (ray.from + ray.along * FAR, Vec3::ZERO),
     };
     pixel.depth = moments.eye.project(place).1;

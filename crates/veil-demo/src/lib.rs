@@ -27,7 +27,7 @@ use veil_media::MediaError;
 pub use elements::{CREST, Element};
 pub use frame::{DrawnFrame, drawn_part};
 pub use shots::Shot;
-pub use truth::{Truth, camera_file, truth};
+pub use truth::{SurfaceTruth, Truth, camera_file, truth};
 
 /// The show's name.
 pub const SHOW: &str = "Saltglass";

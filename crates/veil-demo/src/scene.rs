@@ -10,6 +10,12 @@ use crate::surface::{DUSK_WIDE, Horizon, LAMP_WIDE};
 /// Four places in the world that lie in one plane, in order round it.
 pub(crate) type Plane = [Vec3; 4];
 
+/// A surface in cells: rows and columns of them, and where their corners are, row by row, with the way out of it there.
+pub(crate) struct Surface {
+    pub(crate) cells: [usize; 2],
+    pub(crate) corners: Vec<(Vec3, Vec3)>,
+}
+
 /// Which named thing a surface belongs to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub(crate) enum Thing {
@@ -35,6 +41,7 @@ pub(crate) enum Thing {
     Frame,
     Glass,
     Quay,
+    Buoy,
     Sky,
 }
 
@@ -63,6 +70,7 @@ impl Thing {
             Self::Frame => "frame",
             Self::Glass => "glass",
             Self::Quay => "quay",
+            Self::Buoy => "buoy",
             Self::Sky => "sky",
         }
     }
@@ -88,6 +96,12 @@ pub(crate) enum Stuff {
     Bronze {
         middle: Vec3,
         seed: u32,
+    },
+    /// Hammered and engraved, about a middle where it rests, turned about the upright by radians, and so many more a frame.
+    Brass {
+        middle: Vec3,
+        turn: f32,
+        pace: f32,
     },
     /// Coloured glass in lead about a middle, before a lamp of this brightness.
     Signal {
@@ -174,6 +188,17 @@ impl Part {
 const THIN: f32 = 0.003;
 
 impl Part {
+    /// How far what is at a place of it goes in a frame.
+    pub(crate) fn goes(&self, place: Vec3) -> Vec3 {
+        match self.stuff {
+            Stuff::Brass { middle, pace, .. } => {
+                let from = place - self.moved - middle;
+                self.velocity + about_upright(from, pace) - from
+            }
+            _ => self.velocity,
+        }
+    }
+
     /// Whether it keeps light off others.
     fn shades(&self) -> bool {
         let thin = matches!(self.shape, Shape::Rod { radius, .. } if radius < THIN);
@@ -181,6 +206,12 @@ impl Part {
         let ground = matches!(self.shape, Shape::Level { .. });
         !thin && !ground && !matches!(self.stuff, Stuff::Glow { .. } | Stuff::Fire { .. } | Stuff::Water)
     }
+}
+
+/// Turned about the upright by radians, counter-clockwise as seen from above.
+pub(crate) fn about_upright(at: Vec3, by: f32) -> Vec3 {
+    let (sin, cos) = by.sin_cos();
+    Vec3::new(at.x * cos + at.z * sin, at.y, at.z * cos - at.x * sin)
 }
 
 /// A round light of some size.

@@ -5,9 +5,9 @@ use veil_core::setup::Frames;
 
 use crate::ShotPlan;
 use crate::camera::Camera;
-use crate::scene::{Plane, Scene};
+use crate::scene::{Plane, Scene, Surface};
 use crate::scenes::{
-    bell, glass_float, kiln_yard, lantern_barge, look_out, masts, off_the_yard, signal_glass,
+    bell, buoy, glass_float, kiln_yard, lantern_barge, look_out, masts, off_the_yard, signal_glass,
 };
 
 /// The shots that can be drawn.
@@ -29,6 +29,8 @@ pub enum Shot {
     SignalGlass,
     /// The kiln yard from the water.
     Porthole,
+    /// A brass buoy turns in the harbour.
+    Buoy,
 }
 
 /// The first frame of every shot.
@@ -36,7 +38,7 @@ const FIRST: i32 = 1001;
 
 impl Shot {
     /// In show order.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 9] = [
         Self::KilnYard,
         Self::LanternBarge,
         Self::Masts,
@@ -45,6 +47,7 @@ impl Shot {
         Self::Float,
         Self::SignalGlass,
         Self::Porthole,
+        Self::Buoy,
     ];
 
     /// What is known of it beforehand.
@@ -62,6 +65,7 @@ impl Shot {
             Self::Float => plan("SG060", "float", [960, 540], 72),
             Self::SignalGlass => plan("SG090", "signal glass", [960, 540], 48),
             Self::Porthole => plan("SG100", "porthole", [960, 540], 48),
+            Self::Buoy => plan("SG130", "buoy", [960, 540], 72),
         }
     }
 
@@ -76,6 +80,7 @@ impl Shot {
             Self::Float => glass_float::camera(moment),
             Self::SignalGlass => signal_glass::camera(moment),
             Self::Porthole => off_the_yard::camera(moment),
+            Self::Buoy => buoy::camera(moment),
         }
     }
 
@@ -90,6 +95,7 @@ impl Shot {
             Self::Float => glass_float::scene(moment),
             Self::SignalGlass => signal_glass::scene(moment),
             Self::Porthole => off_the_yard::scene(moment),
+            Self::Buoy => buoy::scene(moment),
         }
     }
 
@@ -104,6 +110,7 @@ impl Shot {
             Self::Float => glass_float::places(moment),
             Self::SignalGlass => signal_glass::places(),
             Self::Porthole => off_the_yard::places(),
+            Self::Buoy => buoy::places(moment),
         }
     }
 
@@ -114,7 +121,7 @@ impl Shot {
             Self::LanternBarge => lantern_barge::marks(moment),
             Self::Masts => masts::marks(),
             Self::Float => glass_float::marks(),
-            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole => Vec::new(),
+            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Buoy => Vec::new(),
         };
         marks.into_iter().enumerate().map(|(at, place)| (format!("knob {}", at + 1), place)).collect()
     }
@@ -126,7 +133,15 @@ impl Shot {
             Self::LanternBarge => lantern_barge::planes(moment),
             Self::Masts => masts::planes(),
             Self::Float => glass_float::planes(),
-            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole => Vec::new(),
+            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Buoy => Vec::new(),
+        }
+    }
+
+    /// Surfaces that bend as they are seen and can be followed, by name, at a moment.
+    pub(crate) fn surfaces(self, moment: f32) -> Vec<(&'static str, Surface)> {
+        match self {
+            Self::Buoy => buoy::surfaces(moment),
+            _ => Vec::new(),
         }
     }
 }

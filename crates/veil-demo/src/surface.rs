@@ -5,7 +5,7 @@ use glam::{Vec3, Vec3Swizzles};
 use crate::ball::Among;
 use crate::camera::Ray;
 use crate::random::{Random, noise, octaves, octaves_slope};
-use crate::scene::{Between, Hit, Lamp, Scene, Shape, Stuff};
+use crate::scene::{Between, Hit, Lamp, Scene, Shape, Stuff, about_upright};
 use crate::signal::light_through;
 
 /// A surface at a place.
@@ -221,6 +221,7 @@ fn finish(scene: &Scene, hit: &Hit) -> Finish {
             glow: Vec3::ZERO,
         },
         Stuff::Bronze { middle, seed } => bronze(place - middle, hit.normal, seed),
+        Stuff::Brass { middle, turn, .. } => brass(place - middle, hit.normal, turn),
         Stuff::Signal { .. } => signal(hit.normal),
         Stuff::Peeling { tint, seed } => peeling(place, hit.normal, tint, seed),
         Stuff::Cloth { tint, seed } => cloth(place, hit.normal, tint, seed),
@@ -336,6 +337,30 @@ fn bronze(from_middle: Vec3, normal: Vec3, seed: u32) -> Finish {
         normal,
         mirror: 0.1 * (1.0 - green),
         roughness: 0.045,
+        glow: Vec3::ZERO,
+    }
+}
+
+/// Beaten into shape, engraved with rings and spokes, dull where hands do not reach.
+fn brass(from_middle: Vec3, normal: Vec3, turn: f32) -> Finish {
+    // What is on it turns with it.
+    let at = about_upright(from_middle, -turn);
+    let dull = octaves(at * 5.0, 4, 211);
+    let spot = octaves(at * 19.0, 3, 213);
+    let scratch = octaves(at * Vec3::new(9.0, 90.0, 9.0) + dull, 2, 215);
+    let line = |along: f32, wide: f32| 1.0 - ((along - along.round()).abs() / wide).clamp(0.0, 1.0);
+    let spokes = line(at.z.atan2(at.x) * 18.0 / std::f32::consts::TAU, 0.035);
+    let rings = line(at.y * 7.5, 0.04);
+    let cut = spokes.max(rings);
+    let tarnish = ((dull * 1.2 + spot * 0.5 + 0.25) * 1.4).clamp(0.0, 1.0);
+    let metal = Vec3::new(0.34, 0.22, 0.075) * (1.0 + 0.35 * spot + 0.25 * scratch);
+    let brown = Vec3::new(0.085, 0.058, 0.034) * (1.0 + 0.5 * spot);
+    let slope = about_upright(13.0 * octaves_slope(at * 13.0, 2, 217), turn);
+    Finish {
+        colour: metal.lerp(brown, tarnish) * (1.0 - 0.75 * cut),
+        normal: bumped(normal, slope, 0.006),
+        mirror: 0.05 * (1.0 - tarnish) * (1.0 - cut),
+        roughness: 0.12,
         glow: Vec3::ZERO,
     }
 }

@@ -7,6 +7,8 @@ use glam::Vec3;
 use serde_json::{Value, json};
 use veil_media::{MediaError, write_whole};
 
+use crate::camera::Eye;
+use crate::scene::Surface;
 use crate::shots::Shot;
 
 /// A camera as text: place, matrix from world to camera row by row, lens.
@@ -36,7 +38,24 @@ pub struct Truth {
     pub marks: Vec<(String, [f64; 2])>,
     /// The corners of planes that can be followed, by name.
     pub planes: Vec<(&'static str, [[f64; 2]; 4])>,
+    /// Surfaces that bend as they are seen.
+    pub surfaces: Vec<SurfaceTruth>,
 }
+
+/// Where a surface is on the picture.
+pub struct SurfaceTruth {
+    /// What it is.
+    pub name: &'static str,
+    /// Rows and columns of its cells.
+    pub cells: [usize; 2],
+    /// Its corners, row by row.
+    pub corners: Vec<[f64; 2]>,
+    /// Whether each can be seen, and not from the edge on.
+    pub in_sight: Vec<bool>,
+}
+
+/// A surface whose way out is more across the view than this is seen from the edge on.
+const ACROSS: f32 = 0.2;
 
 /// What is known of a frame.
 pub fn truth(shot: Shot, frame: i32) -> Truth {
@@ -48,6 +67,22 @@ pub fn truth(shot: Shot, frame: i32) -> Truth {
         places: shot.places(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         marks: shot.marks(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         planes: shot.planes(moment).into_iter().map(|(name, plane)| (name, plane.map(seen))).collect(),
+        surfaces: shot
+            .surfaces(moment)
+            .into_iter()
+            .map(|(name, surface)| laid(&eye, name, &surface))
+            .collect(),
+    }
+}
+
+fn laid(eye: &Eye, name: &'static str, surface: &Surface) -> SurfaceTruth {
+    let corners = surface.corners.iter().map(|(place, _)| eye.project(*place).0.to_array().map(f64::from));
+    let is_seen = |(place, out): &(Vec3, Vec3)| (eye.place() - *place).normalize().dot(*out) > ACROSS;
+    SurfaceTruth {
+        name,
+        cells: surface.cells,
+        corners: corners.collect(),
+        in_sight: surface.corners.iter().map(is_seen).collect(),
     }
 }
 
@@ -67,16 +102,21 @@ pub(crate) fn write(shot: Shot, folder: &Path) -> Result<(), MediaError> {
                 let (at, depth) = eye.project(place);
                 json!({ "name": name, "x": at.x, "y": at.y, "depth_m": depth })
             });
-            let Truth { marks, planes, .. } = truth(shot, frame);
+            let Truth { marks, planes, surfaces, .. } = truth(shot, frame);
             let marks = marks.into_iter().map(|(name, [x, y])| json!({ "name": name, "x": x, "y": y }));
             let planes =
                 planes.into_iter().map(|(name, corners)| json!({ "name": name, "corners": corners }));
+            let surfaces = surfaces.into_iter().map(|surface| {
+                let SurfaceTruth { name, cells, corners, in_sight } = surface;
+                json!({ "name": name, "cells": cells, "corners": corners, "in_sight": in_sight })
+            });
             json!({
                 "frame": frame,
                 "camera": camera(shot, frame),
                 "places": places.collect::<Vec<_>>(),
                 "marks": marks.collect::<Vec<_>>(),
                 "planes": planes.collect::<Vec<_>>(),
+                "surfaces": surfaces.collect::<Vec<_>>(),
             })
         })
         .collect();

@@ -25,3 +25,4 @@ mod tools;
 mod tracks;
 mod trade;
 mod warps;
+mod wipe;

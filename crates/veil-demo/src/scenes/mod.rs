@@ -1,6 +1,7 @@
 //! What stands where in each shot, a file each.
 
 pub(crate) mod bell;
+pub(crate) mod buoy;
 pub(crate) mod glass_float;
 pub(crate) mod kiln_yard;
 pub(crate) mod lantern_barge;

@@ -5,8 +5,10 @@ use std::collections::BTreeMap;
 use veil_core::colour::Working;
 use veil_core::setup::StageId;
 use veil_core::signal::Pixels;
-use veil_core::tracks::{Following, Seen, Track, TrackId, TrackMotion, TrackSample, image, middle_of};
-use veil_demo::{Shot, Truth, drawn_part, truth};
+use veil_core::tracks::{
+    Following, Seen, Track, TrackId, TrackMotion, TrackSample, TrackSurface, image, middle_of,
+};
+use veil_demo::{Shot, SurfaceTruth, Truth, drawn_part, truth};
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 fn apart(a: [f64; 2], b: [f64; 2]) -> f64 {
@@ -142,4 +144,42 @@ fn marks_are_followed_to_a_tenth_of_a_pixel_and_planes_to_a_quarter_and_no_worse
 #[ignore = "draws whole shots; its figures are in docs/accuracy.md"]
 fn over_whole_shots() {
     assert_followed(&[(Shot::KilnYard, 120), (Shot::Float, 72)]);
+}
+
+/// Through 72 frames of turning, from the one where its front is seen, to both ends; of corners that are in sight.
+#[test]
+fn the_side_of_the_buoy_is_followed_as_it_turns() {
+    let (shot, cancel) = (Shot::Buoy, Cancel::new());
+    let frames = shot.plan().frames;
+    let known = |frame: i32| truth(shot, frame).surfaces.remove(0);
+    let around = |[x, y]: [f64; 2]| Window::new(x as i32, y as i32, x as i32 + 1, y as i32 + 1).grow(16, 16);
+    let all = (frames.first..=frames.last).flat_map(|frame| known(frame).corners);
+    let window = all.map(around).fold(Window::EMPTY, Window::union);
+    let seen = |frame: i32| {
+        let plate = Pixels::Picture(drawn_part(shot, frame, window).plate);
+        image(&plate, Working::default(), &cancel).unwrap()
+    };
+    let front = (frames.first + frames.last) / 2;
+    let SurfaceTruth { cells: [rows, columns], corners, .. } = known(front);
+    let surface = Some(TrackSurface { rows, columns, corners, stiffness: 0.3 });
+    let track = Track { surface, ..Track::new(TrackId(1), "side", StageId(1), front) };
+    let begin = seen(front);
+    let mut off = Vec::new();
+    let ways: [Vec<i32>; 2] = [(front + 1..=frames.last).collect(), (frames.first..front).rev().collect()];
+    for way in ways {
+        let began = Seen { image: &begin, without: None };
+        let mut following = Following::begin(&track, began, &cancel).unwrap().unwrap();
+        for frame in way {
+            let image = seen(frame);
+            let found = following.step(Seen { image: &image, without: None }, &cancel).unwrap();
+            let found = found.and_then(|found| found.surface).expect("it is found");
+            let SurfaceTruth { corners, in_sight, .. } = known(frame);
+            let each = found.corners.iter().zip(&corners).zip(&in_sight);
+            off.extend(each.filter(|(_, in_sight)| **in_sight).map(|((found, at), _)| apart(*found, *at)));
+        }
+    }
+    off.sort_by(f64::total_cmp);
+    let share = |share: f64| off[(share * (off.len() - 1) as f64) as usize];
+    println!("{} corners: median {}, 99 of 100 within {}", off.len(), share(0.5), share(0.99));
+    assert!(off.len() > 63 * 60 && share(0.5) <= 0.7, "{} of {}", share(0.5), off.len());
 }

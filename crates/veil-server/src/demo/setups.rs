@@ -1,8 +1,10 @@
 //! What is done to each shot of the demo: rows of its own, and the tools that ship.
 
+use veil_core::controls::{CarriedBy, KeyedPoints, Lattice, ShapePoint};
+use veil_core::feed::{Feed, Keys};
 use veil_core::setup::{ColourSpace, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId};
-use veil_core::tracks::{Track, TrackAxis, TrackId, TrackSample};
-use veil_demo::{CREST, Element, Shot, ShotPlan, truth};
+use veil_core::tracks::{Along, SurfaceSample, Track, TrackAxis, TrackId, TrackSample, TrackSurface};
+use veil_demo::{CREST, Element, Shot, ShotPlan, SurfaceTruth, truth};
 
 use super::Subject;
 use super::making::{Made, Making, choice, colour, gone_with, number, pair, plate, with};
@@ -69,6 +71,7 @@ fn of_plate(shot: Shot, plan: &ShotPlan, mut setup: Setup) -> Result<Made, Serve
         }
         Shot::SignalGlass => glitches(setup),
         Shot::Porthole => yard_through_the_glass(setup),
+        Shot::Buoy => verdigris_on_the_buoy(setup, plan),
     }
 }
 
@@ -236,6 +239,62 @@ fn yard_through_the_glass(setup: Setup) -> Result<Made, ServeError> {
     let glass = making.tool("porthole", &[PLATE])?;
     making.shows(glass)?;
     Ok(making.done())
+}
+
+/// Verdigris spreads over the side of the buoy as it turns, within the buoy's own matte.
+fn verdigris_on_the_buoy(mut setup: Setup, plan: &ShotPlan) -> Result<Made, ServeError> {
+    setup.tracks = vec![surface(1, Shot::Buoy, plan)];
+    let lattice = lattice_on(&setup.tracks[0], f64::from(plan.frames.first));
+    let buoy = StageId(3);
+    let picked = StageEntry::new(buoy, "id_pick", "buoy")
+        .with("media", Setting::Media { media: MediaId(1) })
+        .with("names", Setting::Names(vec!["buoy".into()]));
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), picked])?;
+    let spreading = making.tool("spreading surface", &[PLATE, buoy])?;
+    making.set(spreading, "lattice", lattice)?;
+    // It ends before the corners of the lattice, which would be seen.
+    let keys = Keys::one(1003.0, 0.0).with_value(1070.0, 0.62);
+    making.set(spreading, "spread", Setting::Feed(Feed::Keys(keys)))?;
+    making.shows(spreading)?;
+    Ok(making.done())
+}
+
+/// The first surface of a shot as a track of the plate.
+fn surface(id: u32, shot: Shot, plan: &ShotPlan) -> Track {
+    let round = |value: f64| (value * 100.0).round() / 100.0;
+    let known = |frame: i32| truth(shot, frame).surfaces.into_iter().next();
+    let mut track = Track::new(TrackId(id), "", PLATE, plan.frames.first);
+    for frame in plan.frames.first..=plan.frames.last {
+        let Some(SurfaceTruth { name, cells: [rows, columns], corners, .. }) = known(frame) else { continue };
+        let corners: Vec<[f64; 2]> = corners.into_iter().map(|at| at.map(round)).collect();
+        let middle = [0, 1].map(|axis| corners.iter().map(|at| at[axis]).sum::<f64>() / corners.len() as f64);
+        let begins = track.surface.is_none();
+        if begins {
+            track.name = name.into();
+            track.at = middle;
+            track.surface = Some(TrackSurface { rows, columns, corners: corners.clone(), stiffness: 0.3 });
+        }
+        let surface = Some(SurfaceSample { corners, likeness: vec![1.0; rows * columns], by_hand: begins });
+        let sample = TrackSample { at: middle, scale: 1.0, turn: 0.0, likeness: 1.0, corners: None, surface };
+        track.samples.insert(frame, sample);
+    }
+    track
+}
+
+/// A lattice that lies on a followed surface from a frame on, its window at rest the whole frame.
+fn lattice_on(track: &Track, frame: f64) -> Setting {
+    let of = track.surface.clone().unwrap_or(TrackSurface {
+        rows: 1,
+        columns: 1,
+        corners: Vec::new(),
+        stiffness: 0.0,
+    });
+    let even = Lattice::over(of.rows, of.columns, [0.0; 2], [960.0, 540.0], frame);
+    let points = of.corners.into_iter().map(ShapePoint::corner).collect();
+    let carried = Some(CarriedBy { track: track.id, since: frame, along: Along::Whole });
+    Setting::Lattice {
+        lattice: Lattice { moved: KeyedPoints { carried, ..KeyedPoints::still(frame, points) }, ..even },
+    }
 }
 
 /// A burst of embers on transparency.
