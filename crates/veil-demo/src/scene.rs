@@ -42,6 +42,11 @@ pub(crate) enum Thing {
     Glass,
     Quay,
     Buoy,
+    Kelp,
+    Sand,
+    Sea,
+    Sail,
+    Spars,
     Sky,
 }
 
@@ -71,6 +76,11 @@ impl Thing {
             Self::Glass => "glass",
             Self::Quay => "quay",
             Self::Buoy => "buoy",
+            Self::Kelp => "kelp",
+            Self::Sand => "sand",
+            Self::Sea => "sea",
+            Self::Sail => "sail",
+            Self::Spars => "spars",
             Self::Sky => "sky",
         }
     }

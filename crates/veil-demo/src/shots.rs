@@ -7,7 +7,8 @@ use crate::ShotPlan;
 use crate::camera::Camera;
 use crate::scene::{Plane, Scene, Surface};
 use crate::scenes::{
-    bell, buoy, glass_float, kiln_yard, lantern_barge, look_out, masts, off_the_yard, signal_glass,
+    bell, buoy, glass_float, kelp, kiln_yard, lantern_barge, look_out, masts, off_the_yard, sail,
+    signal_glass,
 };
 
 /// The shots that can be drawn.
@@ -29,6 +30,10 @@ pub enum Shot {
     SignalGlass,
     /// The kiln yard from the water.
     Porthole,
+    /// Kelp in clear water, a still.
+    Kelp,
+    /// A slack sail on its mast.
+    Sail,
     /// A brass buoy turns in the harbour.
     Buoy,
 }
@@ -38,15 +43,17 @@ const FIRST: i32 = 1001;
 
 impl Shot {
     /// In show order.
-    pub const ALL: [Self; 9] = [
+    pub const ALL: [Self; 11] = [
         Self::KilnYard,
         Self::LanternBarge,
         Self::Masts,
         Self::LookOut,
         Self::Bell,
         Self::Float,
+        Self::Kelp,
         Self::SignalGlass,
         Self::Porthole,
+        Self::Sail,
         Self::Buoy,
     ];
 
@@ -65,6 +72,8 @@ impl Shot {
             Self::Float => plan("SG060", "float", [960, 540], 72),
             Self::SignalGlass => plan("SG090", "signal glass", [960, 540], 48),
             Self::Porthole => plan("SG100", "porthole", [960, 540], 48),
+            Self::Kelp => plan("SG070", "kelp still", [960, 540], 1),
+            Self::Sail => plan("SG120", "sail", [960, 540], 72),
             Self::Buoy => plan("SG130", "buoy", [960, 540], 72),
         }
     }
@@ -80,6 +89,8 @@ impl Shot {
             Self::Float => glass_float::camera(moment),
             Self::SignalGlass => signal_glass::camera(moment),
             Self::Porthole => off_the_yard::camera(moment),
+            Self::Kelp => kelp::camera(),
+            Self::Sail => sail::camera(moment),
             Self::Buoy => buoy::camera(moment),
         }
     }
@@ -95,6 +106,8 @@ impl Shot {
             Self::Float => glass_float::scene(moment),
             Self::SignalGlass => signal_glass::scene(moment),
             Self::Porthole => off_the_yard::scene(moment),
+            Self::Kelp => kelp::scene(moment),
+            Self::Sail => sail::scene(moment),
             Self::Buoy => buoy::scene(moment),
         }
     }
@@ -110,6 +123,8 @@ impl Shot {
             Self::Float => glass_float::places(moment),
             Self::SignalGlass => signal_glass::places(),
             Self::Porthole => off_the_yard::places(),
+            Self::Kelp => kelp::places(),
+            Self::Sail => sail::places(),
             Self::Buoy => buoy::places(moment),
         }
     }
@@ -121,7 +136,7 @@ impl Shot {
             Self::LanternBarge => lantern_barge::marks(moment),
             Self::Masts => masts::marks(),
             Self::Float => glass_float::marks(),
-            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Buoy => Vec::new(),
+            _ => Vec::new(),
         };
         marks.into_iter().enumerate().map(|(at, place)| (format!("knob {}", at + 1), place)).collect()
     }
@@ -133,7 +148,10 @@ impl Shot {
             Self::LanternBarge => lantern_barge::planes(moment),
             Self::Masts => masts::planes(),
             Self::Float => glass_float::planes(),
-            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Buoy => Vec::new(),
+            Self::Sail => sail::planes(),
+            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Kelp | Self::Buoy => {
+                Vec::new()
+            }
         }
     }
 

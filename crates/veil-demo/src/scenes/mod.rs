@@ -3,11 +3,13 @@
 pub(crate) mod bell;
 pub(crate) mod buoy;
 pub(crate) mod glass_float;
+pub(crate) mod kelp;
 pub(crate) mod kiln_yard;
 pub(crate) mod lantern_barge;
 pub(crate) mod look_out;
 pub(crate) mod masts;
 pub(crate) mod off_the_yard;
+pub(crate) mod sail;
 pub(crate) mod signal_glass;
 
 use glam::Vec3;

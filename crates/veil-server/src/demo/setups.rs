@@ -1,9 +1,11 @@
 //! What is done to each shot of the demo: rows of its own, and the tools that ship.
 
-use veil_core::controls::{CarriedBy, KeyedPoints, Lattice, ShapePoint};
+use veil_core::controls::{CarriedBy, Fence, KeyedPoints, Lattice, Pair, PairSet, ShapePoint};
 use veil_core::feed::{Feed, Keys};
 use veil_core::setup::{ColourSpace, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId};
-use veil_core::tracks::{Along, SurfaceSample, Track, TrackAxis, TrackId, TrackSample, TrackSurface};
+use veil_core::tracks::{
+    Along, SurfaceSample, Track, TrackAxis, TrackId, TrackMotion, TrackSample, TrackSurface, middle_of,
+};
 use veil_demo::{CREST, Element, Shot, ShotPlan, SurfaceTruth, truth};
 
 use super::Subject;
@@ -71,6 +73,8 @@ fn of_plate(shot: Shot, plan: &ShotPlan, mut setup: Setup) -> Result<Made, Serve
         }
         Shot::SignalGlass => glitches(setup),
         Shot::Porthole => yard_through_the_glass(setup),
+        Shot::Kelp => kelp_sways(setup),
+        Shot::Sail => sail_bellies_out(setup, plan),
         Shot::Buoy => verdigris_on_the_buoy(setup, plan),
     }
 }
@@ -239,6 +243,138 @@ fn yard_through_the_glass(setup: Setup) -> Result<Made, ServeError> {
     let glass = making.tool("porthole", &[PLATE])?;
     making.shows(glass)?;
     Ok(making.done())
+}
+
+/// A still comes to life for 120 frames: each part of the kelp goes its own way, the further the higher, and comes back.
+fn kelp_sways(mut setup: Setup) -> Result<Made, ServeError> {
+    const ROWS: usize = 6;
+    const COLUMNS: usize = 10;
+    setup.picture.frames.last = setup.picture.frames.first + 119;
+    let frames = setup.picture.frames;
+    let (first, last) = (f64::from(frames.first), f64::from(frames.last));
+    let even = Lattice::over(ROWS, COLUMNS, [0.0; 2], [960.0, 540.0], first);
+    // How far each corner goes, in turns of its own.
+    let swayed = |turn: f64| -> Vec<ShapePoint> {
+        let corner = |(number, at): (usize, &[f64; 2])| {
+            let (row, column) = (number / (COLUMNS + 1), number % (COLUMNS + 1));
+            let up = 1.0 - row as f64 / ROWS as f64;
+            let phase = turn + column as f64 * 0.55 + row as f64 * 0.35;
+            let far = 26.0 * up.powf(1.4) * (0.7 + 0.3 * (column as f64 * 1.9).sin());
+            ShapePoint::corner([at[0] + far * phase.sin(), at[1] + 0.2 * far * phase.cos()])
+        };
+        even.rest.iter().enumerate().map(corner).collect()
+    };
+    let ends = KeyedPoints::still(first, swayed(0.0));
+    let keys = [0.25, 0.5, 0.75, 1.0];
+    let moved = keys.into_iter().fold(ends, |made, share| {
+        made.with_key((first + share * (last - first)).round(), swayed(share * 4.4))
+    });
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let drifting = making.tool("drifting still", &[PLATE])?;
+    making.set(drifting, "lattice", Setting::Lattice { lattice: Lattice { moved, ..even } })?;
+    making.shows(drifting)?;
+    Ok(making.done())
+}
+
+/// The slack sail bellies out and goes with the boat; its patch keeps its own amount, and beyond a fence nothing moves.
+fn sail_bellies_out(mut setup: Setup, plan: &ShotPlan) -> Result<Made, ServeError> {
+    let frame = f64::from(plan.frames.first);
+    setup.tracks = vec![planar(1, "sail", Shot::Sail, plan)];
+    let carried = Some(CarriedBy { track: TrackId(1), since: frame, along: Along::Whole });
+    let at = |name: &str| {
+        let known = truth(Shot::Sail, plan.frames.first).planes.into_iter().find(|(known, _)| *known == name);
+        known.map(|(_, corners)| corners).unwrap_or_default()
+    };
+    let line = |points: Vec<ShapePoint>| KeyedPoints {
+        carried: carried.clone(),
+        ..KeyedPoints::still(frame, points)
+    };
+    let pair = |name: &str, corners: [[f64; 2]; 4], bulge: [[f64; 2]; 4]| {
+        let drawn = |share: f64| line(bulging(corners, bulge.map(|by| by.map(|along| along * share))));
+        Pair {
+            name: name.into(),
+            closed: true,
+            rest: drawn(0.0),
+            goal: drawn(1.0),
+            ties: (0..8).map(|at| [f64::from(at); 2]).collect(),
+            own: name == "patch",
+            own_dissolve: false,
+            counts: true,
+            locked: false,
+            hidden: false,
+        }
+    };
+    let sail = at("sail");
+    let about = |[x, y]: [f64; 2]| {
+        let middle = middle_of(sail);
+        ShapePoint::corner([middle[0] + (x - middle[0]) * 3.2, middle[1] + (y - middle[1]) * 1.5])
+    };
+    let fence = Fence {
+        name: "fence".into(),
+        closed: true,
+        line: line(sail.into_iter().map(about).collect()),
+        counts: true,
+        locked: false,
+        hidden: false,
+    };
+    let way = |most: f64| {
+        Keys::one(frame + 8.0, 0.0).with_value(frame + 44.0, most).with_value(frame + 71.0, 0.86 * most)
+    };
+    let pairs = PairSet {
+        pairs: vec![
+            pair("sail", sail, [[0.0, 0.0], [50.0, 10.0], [0.0, 2.0], [-20.0, 6.0]]),
+            pair("patch", at("patch"), [[30.0, 4.0], [38.0, 10.0], [30.0, 18.0], [22.0, 10.0]]),
+        ],
+        fences: vec![fence],
+        amounts: vec![Feed::Fixed(1.0), Feed::Keys(way(0.45)), Feed::Fixed(1.0)],
+    };
+    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?;
+    let reshaped = making.tool("reshaped part", &[PLATE])?;
+    making.set(reshaped, "outlines", Setting::Pairs { pairs })?;
+    making.set(reshaped, "way", Setting::Feed(Feed::Keys(way(1.0))))?;
+    making.shows(reshaped)?;
+    Ok(making.done())
+}
+
+/// An outline through four corners and the middles of its sides, each side moved out by so much in its middle.
+fn bulging(corners: [[f64; 2]; 4], bulge: [[f64; 2]; 4]) -> Vec<ShapePoint> {
+    (0..4)
+        .flat_map(|side| {
+            let (a, b) = (corners[side], corners[(side + 1) % 4]);
+            let quarter = [0, 1].map(|axis| (b[axis] - a[axis]) / 4.0);
+            let middle = [0, 1].map(|axis| (a[axis] + b[axis]) / 2.0 + bulge[side][axis]);
+            let bent =
+                ShapePoint { at: middle, before: quarter.map(|along| -along), after: quarter, soft: 0.0 };
+            [ShapePoint::corner(a), bent]
+        })
+        .collect()
+}
+
+/// A plane of a shot as a region of the plate.
+fn planar(id: u32, name: &str, shot: Shot, plan: &ShotPlan) -> Track {
+    let corners = |frame: i32| {
+        let known = truth(shot, frame).planes.into_iter().find(|(known, _)| *known == name);
+        known.map(|(_, corners)| corners).unwrap_or_default()
+    };
+    let sample = |frame: i32| {
+        let corners = corners(frame);
+        TrackSample {
+            at: middle_of(corners),
+            scale: 1.0,
+            turn: 0.0,
+            likeness: 1.0,
+            corners: Some(corners),
+            surface: None,
+        }
+    };
+    let first = corners(plan.frames.first);
+    Track {
+        at: middle_of(first),
+        region: Some(first),
+        motion: TrackMotion::Perspective,
+        samples: (plan.frames.first..=plan.frames.last).map(|frame| (frame, sample(frame))).collect(),
+        ..Track::new(TrackId(id), name, PLATE, plan.frames.first)
+    }
 }
 
 /// Verdigris spreads over the side of the buoy as it turns, within the buoy's own matte.

@@ -90,7 +90,7 @@ impl WipeControls {
     }
 
     /// How far each place lies from the start, 0 to 1; none without one.
-    fn from_start(&self, context: &Context<'_>, wanted: Window) -> Result<Option<Field>, StageError> {
+    fn far_from_start(&self, context: &Context<'_>, wanted: Window) -> Result<Option<Field>, StageError> {
         let most = context.scale().length(self.reaches).max(1.0);
         let reach = most.ceil() as i32;
         if self.spread <= 0.0 {
@@ -119,7 +119,7 @@ impl WipeControls {
             }
         };
         let (noise, invert, spread) = (self.noise as f32, self.invert, self.spread as f32);
-        let far = self.from_start(context, wanted)?;
+        let far = self.far_from_start(context, wanted)?;
         let broken = (noise > 0.0).then(|| self.broken(context, wanted)).transpose()?;
         order.fill_rows(context.cancel(), |y, row| {
             let broken = broken.as_ref().map(|broken| broken.row(y));
