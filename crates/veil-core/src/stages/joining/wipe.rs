@@ -215,7 +215,7 @@ impl Stage for Wipe {
         vec![
             Preset::of("dissolve", &[]).choosing("order", "even"),
             Preset::of("burn away", &[("noise", 1.5), ("softness", 0.03)]),
-            Preset::of("spreading stain", &[("noise", 0.6), ("softness", 0.15), ("glow", 1.0)]),
+            Preset::of("spreading stain", &[("noise", 1.2), ("softness", 0.15), ("glow", 1.0)]),
             Preset::of("soft from below", &[("angle", 90.0), ("softness", 0.6)]),
         ]
     }
