@@ -260,12 +260,35 @@ pub fn striped(field: &Field, [red, green, blue]: [u8; 3]) -> Vec<u8> {
     rows.flat_map(|at| [red, green, blue, alpha(at)]).collect()
 }
 
+/// Lays what has alpha over other bytes of as many pixels.
+pub fn laid_over(below: &mut [u8], above: &[u8]) {
+    for (below, above) in below.chunks_exact_mut(4).zip(above.chunks_exact(4)) {
+        let alpha = u32::from(above[3]);
+        for (below, above) in below.iter_mut().zip(&above[..3]) {
+            *below = ((u32::from(*below) * (255 - alpha) + u32::from(*above) * alpha) / 255) as u8;
+        }
+    }
+}
+
 /// A field in false colour, its largest value as the brightest, as bytes of red, green, blue and alpha; and that value.
 pub fn in_false_colour(field: &Field) -> (Vec<u8>, f32) {
     let largest = field.pixels().iter().copied().fold(0.0f32, f32::max);
     let share = |value: &f32| if largest > 0.0 { value / largest } else { 0.0 };
     let coloured = field.pixels().iter().map(|value| false_colour(share(value)));
     (coloured.flat_map(|[red, green, blue]| [red, green, blue, 255]).collect(), largest)
+}
+
+/// What moves less than this share of the median hardly moves, beside the rest.
+const DULL: f32 = 0.2;
+/// Where half of all goes no further than this, in pixels, nothing is dull beside it.
+const STILL: f32 = 0.5;
+
+/// 1 where ways, in pixels, are less than a fifth of their median, else 0; nowhere where next to nothing moves.
+pub fn dull(travelled: &Field, cancel: &Cancel) -> Result<Field, Cancelled> {
+    let mut all = travelled.pixels().to_vec();
+    let middle = all.len() / 2;
+    let median = if all.is_empty() { 0.0 } else { *all.select_nth_unstable_by(middle, f32::total_cmp).1 };
+    travelled.map(cancel, |way: f32| if median > STILL && way < DULL * median { 1.0 } else { 0.0 })
 }
 
 /// The mean of a field; 0 where it holds nothing.

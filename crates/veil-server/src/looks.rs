@@ -23,6 +23,8 @@ use crate::setups::{ShotPath, load};
 
 /// One to this many: what is looked at as a whole.
 const WHOLE_SCALE: u32 = 3;
+/// What is striped to be seen: folds, and what hardly moves.
+const TINT: [u8; 3] = [236, 122, 94];
 /// One to this many: travel over a whole range.
 const TRAVEL_SCALE: u32 = 8;
 /// Columns and rows of the places that grips are carried by.
@@ -76,7 +78,6 @@ pub(crate) async fn folds(
     path: ShotPath,
     Query(query): Query<FrameQuery>,
 ) -> Result<Response, WebError> {
-    const TINT: [u8; 3] = [236, 122, 94];
     let shot = load(&app, path).await?;
     let worker = app.clone();
     app.cpu
@@ -100,7 +101,8 @@ pub(crate) async fn folds(
         .await
 }
 
-/// How far each pixel of the shown row travels over the range, in false colour, and the longest and mean way.
+/// How far each pixel of the shown row travels over the range, in false colour, striped where that is hardly anything beside the
+/// rest; the longest and mean way, and the share that is striped.
 pub(crate) async fn motion(
     State(app): State<App>,
     path: ShotPath,
@@ -127,8 +129,14 @@ pub(crate) async fn motion(
             let field =
                 travelled.ok_or_else(|| WebError::Bad("the range holds no frame of the shot".into()))?;
             let full = f64::from(TRAVEL_SCALE);
-            let (rgba, longest) = view::in_false_colour(&field);
-            let told = json!({ "longest": f64::from(longest) * full, "mean": view::mean(&field) * full });
+            let (mut rgba, longest) = view::in_false_colour(&field);
+            let dull = view::dull(&field, cancel).map_err(|_| WebError::Cancelled)?;
+            view::laid_over(&mut rgba, &view::striped(&dull, TINT));
+            let told = json!({
+                "longest": f64::from(longest) * full,
+                "mean": view::mean(&field) * full,
+                "share": view::mean(&dull),
+            });
             Ok(with_about(rgba, &about(field.window(), told)))
         })
         .await

@@ -7,7 +7,7 @@ use veil_pixels::warp::mesh::{self, Along, Corners, Cut, Front, Mesh, Sheet, Thr
 
 use super::control_type::{ControlType, holding};
 use super::form::Form;
-use super::points::{KeyedPoints, ShapePoint};
+use super::points::{KeyedPoints, PointsKey, ShapePoint};
 use super::spec::ControlSpec;
 use crate::feed::{Moment, Others};
 use crate::key::{keyed_by_fields, keyed_by_number};
@@ -20,6 +20,10 @@ const MOST: usize = 40;
 const START: usize = 3;
 /// No place lies further off, in pixels.
 const FAR: f64 = 1.0e6;
+/// A cell that goes less than this share of the median is dull beside the others.
+const DULL: f64 = 0.2;
+/// Where half of all cells go no further than this, in pixels, none is.
+const STILL: f64 = 0.5;
 
 /// How a lattice's surface goes by its corners.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -194,6 +198,33 @@ impl Lattice {
             moved: self.moved.changed(all),
             ..self.clone()
         })
+    }
+
+    /// Cells that go, from key to key, less than a fifth as far as half of all do, row by row; none where it has fewer than two
+    /// keys, goes with a track, or next to nothing moves.
+    pub fn dull_cells(&self) -> Vec<usize> {
+        let keys = &self.moved.keys;
+        if keys.len() < 2 || self.moved.carried.is_some() {
+            return Vec::new();
+        }
+        let gone = |corner: usize| -> f64 {
+            let far = |pair: &[PointsKey]| {
+                let [a, b] = [0, 1].map(|key| pair[key].points[corner].at);
+                (b[0] - a[0]).hypot(b[1] - a[1])
+            };
+            keys.windows(2).map(far).sum()
+        };
+        let wide = self.columns + 1;
+        let cell = |cell: usize| {
+            let first = cell / self.columns * wide + cell % self.columns;
+            [first, first + 1, first + wide, first + wide + 1].into_iter().map(gone).sum::<f64>() / 4.0
+        };
+        let ways: Vec<f64> = (0..self.rows * self.columns).map(cell).collect();
+        let mut sorted = ways.clone();
+        sorted.sort_by(f64::total_cmp);
+        let median = sorted[sorted.len() / 2];
+        let is_dull = |cell: &usize| median > STILL && ways[*cell] < DULL * median;
+        (0..ways.len()).filter(is_dull).collect()
     }
 
     fn check(&self) -> Result<(), String> {

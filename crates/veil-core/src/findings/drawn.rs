@@ -10,7 +10,7 @@ use crate::stages::warp::reshaping;
 pub(super) fn of_row(setup: &Setup, entry: &StageEntry) -> Vec<Told> {
     let drawn = entry.controls.values().filter_map(|setting| match setting {
         Setting::Pairs { pairs } => crossed(pairs),
-        Setting::Lattice { lattice } => keyed_once(setup, lattice),
+        Setting::Lattice { lattice } => keyed_once(setup, lattice).or_else(|| dull(lattice)),
         _ => None,
     });
     drawn.chain(draft(entry)).collect()
@@ -31,6 +31,19 @@ fn keyed_once(setup: &Setup, lattice: &Lattice) -> Option<Told> {
     let message =
         format!("its lattice is keyed at frame {} only, so that what it pulls stands still", key.frame);
     (pulled && !goes).then_some((FaultKind::KeyedOnce, message, None))
+}
+
+/// A part that hardly moves beside the others gives an animated still away.
+fn dull(lattice: &Lattice) -> Option<Told> {
+    let cells = lattice.dull_cells();
+    let first = cells.first()?;
+    let (row, column) = (first / lattice.columns + 1, first % lattice.columns + 1);
+    let all = lattice.rows * lattice.columns;
+    let message = format!(
+        "{} of {all} cells of its lattice move less than a fifth of what half of them do, the first in row {row}, column {column}: the view `motion` shows where",
+        cells.len()
+    );
+    Some((FaultKind::Dull, message, None))
 }
 
 /// What is made quickly for dragging is rendered so.

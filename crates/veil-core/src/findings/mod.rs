@@ -69,6 +69,8 @@ pub enum FaultKind {
     CrossedTies,
     /// A lattice is pulled at one frame only.
     KeyedOnce,
+    /// Parts of a lattice hardly move beside the others.
+    Dull,
     /// A row is as quick as it can be, and no better.
     Draft,
 }

@@ -11,7 +11,8 @@ use veil_core::setup::{
 };
 use veil_core::signal::{Pixels, SignalKind, Take};
 use veil_core::spec::{MAIN, MATTE};
-use veil_pixels::{Cancel, Picture, Raster, Window};
+use veil_core::view;
+use veil_pixels::{Cancel, Field, Picture, Raster, Window};
 
 use crate::support::{FIELD, HEIGHT, MAP, MadeUp, PLATE, SHAPE, SMOOTH, TESTED, WIDTH, pair, setup_with};
 
@@ -193,6 +194,32 @@ fn a_lattice_that_lies_on_its_back_somewhere_is_told() {
         set(&mut setup, TESTED, "lattice", Setting::Lattice { lattice });
         assert_eq!(faults(&setup, TESTED), wanted, "{pulled}");
     }
+}
+
+/// A side that hardly moves beside the rest is told until it is pulled as well, and seen where ways are told by pixel.
+#[test]
+fn a_part_of_a_lattice_that_hardly_moves_is_told() {
+    let size = [f64::from(WIDTH), f64::from(HEIGHT)];
+    let keyed = |left: f64| {
+        let mut lattice = Lattice::over(3, 4, [0.0; 2], size, 1001.0);
+        let ways = lattice.moved.at(1001.0).into_iter().enumerate().map(|(corner, mut point)| {
+            point.at[1] += if corner % 5 < 2 { left } else { 7.0 };
+            point
+        });
+        lattice.moved = lattice.moved.with_key(1010.0, ways.collect());
+        lattice
+    };
+    for (left, dull, wanted) in [(0.5, vec![0, 4, 8], vec![FaultKind::Dull]), (4.0, vec![], vec![])] {
+        assert_eq!(keyed(left).dull_cells(), dull);
+        let mut setup = setup_with("lattice", PLATE);
+        tested(&mut setup).links.remove(MATTE);
+        set(&mut setup, TESTED, "lattice", Setting::Lattice { lattice: keyed(left) });
+        assert_eq!(faults(&setup, TESTED), wanted, "{left}");
+    }
+    let ways: Field = Raster::from_fn(Window::sized(40, 20), |x, _| if x < 10 { 1.0 } else { 6.0 });
+    let dull = view::dull(&ways, &Cancel::new()).unwrap();
+    assert!((0..40).all(|x| dull.get(x, 9) == Some(if x < 10 { 1.0 } else { 0.0 })));
+    assert_eq!(view::mean(&view::dull(&Raster::clear(Window::sized(9, 9)), &Cancel::new()).unwrap()), 0.0);
 }
 
 #[test]

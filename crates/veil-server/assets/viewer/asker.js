@@ -203,7 +203,10 @@ export class Asker {
     const { shot, nodes } = this;
     const { width, height } = this.well.size;
     nodes.size.textContent = `${width}x${height}`;
-    if (shot.view.motion) return this.note(`motion over ${shot.range().first}–${shot.range().last}: ${short(about.longest)} px at most, ${short(about.mean)} px in the mean`, false);
+    if (shot.view.motion) {
+      const dull = about.share > 0 ? ` · ${short(about.share * 100)} % hardly moves beside the rest, in stripes` : "";
+      return this.note(`motion over ${shot.range().first}–${shot.range().last}: ${short(about.longest)} px at most, ${short(about.mean)} px in the mean${dull}`, false);
+    }
     nodes.cost.textContent = `${about.scale === 1 ? "full scale" : `scale 1/${about.scale}`} · ${Math.round(ms)} ms`;
     const faults = about.faults.map((fault) => `${shot.stage(fault.stage)?.name}: ${fault.message}`).join(" · ");
     const { folds } = this.painter.painted;

@@ -2,6 +2,7 @@
 
 use serde_json::Value;
 
+use crate::looking::tick;
 use crate::support::{Desk, difference};
 
 async fn state(desk: &Desk) -> Value {
@@ -104,6 +105,45 @@ async fn a_lattice_is_pulled_keyed_cut_and_copied() {
     let rows = state(&desk).await["setup"]["stages"].clone();
     let all: Vec<_> = rows.as_array().unwrap().iter().filter(|row| row["kind"] == "lattice").collect();
     assert_eq!((all.len(), &all[1]["controls"]["lattice"]), (2, &one));
+}
+
+/// Points in a box of the picture, in shares of it, are picked and nudged to the right so many times.
+async fn nudged(desk: &Desk, [from, to]: [(f64, f64); 2], times: usize) {
+    let (from, to) = (desk.at(from.0, from.1).await, desk.at(to.0, to.1).await);
+    desk.drag_with('\u{e009}', from, (to.0 - from.0, to.1 - from.1)).await;
+    for _ in 0..times {
+        desk.press("#well", "\u{e008}\u{e014}\u{e000}").await;
+    }
+    desk.settled().await;
+}
+
+/// A picture is keyed at both ends by pulling all but one side: the view of ways marks that side, and no more once it is pulled too.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_side_that_hardly_moves_is_marked_and_mended() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.add("Lattice").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    deed(&desk, "key here").await;
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    nudged(&desk, [(0.5, -0.02), (1.02, 1.02)], 6).await;
+    let note = async |wanted: bool| {
+        let script = format!(
+            "const text = document.getElementById('note').textContent; return text.includes('motion over') && text.includes('hardly moves') === {wanted}"
+        );
+        desk.until("the note", &script).await;
+    };
+    tick(&desk, "motion").await;
+    note(true).await;
+    tick(&desk, "motion").await;
+    desk.settled().await;
+    desk.press("#well", "\u{e00c}").await;
+    nudged(&desk, [(-0.02, -0.02), (0.5, 1.02)], 5).await;
+    tick(&desk, "motion").await;
+    note(false).await;
 }
 
 /// A pair is drawn, its goal pulled; half way it covers half of what was added. A tie drawn across another is told.

@@ -16,7 +16,7 @@ async fn choose(desk: &Desk, css: &str, value: &str) {
     assert_eq!(desk.run(&script).await, json!(value), "{css} offers {value}");
 }
 
-async fn tick(desk: &Desk, word: &str) {
+pub(crate) async fn tick(desk: &Desk, word: &str) {
     desk.click("#view").await;
     desk.run(&format!("[...document.querySelectorAll('.looking .switches label')].find(label => label.textContent === {}).click()", json!(word))).await;
     desk.press(".looking", "\u{e00c}").await;
