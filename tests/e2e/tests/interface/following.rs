@@ -29,6 +29,14 @@ fn found_in(code: &str, name: &str, frames: usize) -> String {
     )
 }
 
+/// Until the bench is about a track: what is put in is chosen only once its answer is there.
+async fn is_chosen(desk: &Desk, name: &str) {
+    let script = format!(
+        "return document.querySelector('.tracklist .chosen')?.textContent.startsWith('{name}') === true"
+    );
+    desk.until("the chosen track", &script).await;
+}
+
 /// The lantern is followed, an ellipse is dropped on, and lets a glow shine from there alone.
 #[tokio::test(flavor = "multi_thread")]
 async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
@@ -43,6 +51,7 @@ async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
     desk.drag(desk.at(LANTERN[0], LANTERN[1]).await, (0, 0)).await;
     let name = "track 1";
     desk.until("the track", &found_in("SG020", name, 0)).await;
+    is_chosen(&desk, name).await;
     press(&desk, "on »").await;
     desk.until("its frames", &found_in("SG020", name, 4)).await;
 
@@ -97,6 +106,7 @@ async fn a_region_is_followed_and_the_picture_held_still_by_it() {
     let (from, to) = (desk.at(0.42, 0.425).await, desk.at(0.51, 0.54).await);
     desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
     desk.until("the region", &found_in("SG020", "region 1", 0)).await;
+    is_chosen(&desk, "region 1").await;
     press(&desk, "on »").await;
     desk.until("its frames", &found_in("SG020", "region 1", 4)).await;
     press(&desk, "hold still").await;
@@ -140,6 +150,7 @@ async fn a_surface_is_followed_put_right_and_a_picture_laid_on_it() {
     let (from, to) = (desk.at(0.4, 0.4).await, desk.at(0.52, 0.56).await);
     desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
     desk.until("the surface", &found_in("SG020", "surface 1", 0)).await;
+    is_chosen(&desk, "surface 1").await;
     press(&desk, "« both »").await;
     desk.until("its frames", &found_in("SG020", "surface 1", 4)).await;
     desk.until("its lines", "return document.querySelectorAll('[data-surface=\"6 8\"]').length === 1").await;
