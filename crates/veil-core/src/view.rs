@@ -260,7 +260,7 @@ pub fn striped(field: &Field, [red, green, blue]: [u8; 3]) -> Vec<u8> {
     rows.flat_map(|at| [red, green, blue, alpha(at)]).collect()
 }
 
-/// Lays what has alpha over other bytes of as many pixels.
+/// Lays bytes by their own alpha on those of as many pixels below.
 pub fn laid_over(below: &mut [u8], above: &[u8]) {
     for (below, above) in below.chunks_exact_mut(4).zip(above.chunks_exact(4)) {
         let alpha = u32::from(above[3]);

@@ -44,12 +44,14 @@ proptest! {
     #[test]
     fn at_both_ends_a_wipe_is_one_of_its_pictures(
         spread in 0.0f64..1.0, reaches in 5.0f64..200.0, noise in 0.0f64..3.0,
-        soft in 0.0f64..1.0, glow in 0.0f64..4.0, wide in 0.01f64..0.4,
+        softness in 0.0f64..1.0,
+        light in 0.0f64..4.0, wide in 0.01f64..0.4,
     ) {
         for (progress, end) in [(0.0, PLATE), (1.0, OTHER)] {
             let setup = wipe(&[
                 ("progress", progress), ("spread", spread), ("reaches", reaches), ("noise", noise),
-                ("softness", soft), ("glow", glow), ("glow_wide", wide),
+                ("softness", softness),
+                ("glow", light), ("glow_wide", wide),
             ]);
             prop_assert_eq!(picture(&setup, TESTED), picture(&setup, end), "at {}", progress);
         }
