@@ -6,6 +6,7 @@
 //! - Where the move is zero the pixel is the input bit for bit.
 //! - Edges: as the [`Edge`] says, outside the data window.
 
+use std::ops::Range;
 use std::sync::OnceLock;
 
 use multiversion::multiversion;
@@ -14,7 +15,7 @@ use crate::buffer::prefetch::ask_all;
 use crate::buffer::raster::Pixel;
 use crate::sample::resample::{Filter, Sampler};
 use crate::sample::softness::{self, RUN, Reader, SoftScratch, Softness};
-use crate::warp::bent::Inverse;
+use crate::warp::bent::{self, Inverse};
 use crate::{Cancel, Cancelled, Edge, Field, Map, Raster, Window};
 
 /// How a signal is moved.
@@ -53,7 +54,7 @@ impl Displacement {
             return self.apply_sharp(source, data, moves, cancel);
         }
         let window = moves.window();
-        let begin = || (SoftScratch::default(), MovedRun::default(), Vec::new());
+        let begin = || (SoftScratch::default(), MovedRun::default(), Room::default());
         Raster::written_with(window, cancel, begin, |(scratch, run, room), y, row| {
             let moves = moves.row(y, room);
             for (start, out) in (window.x0..).step_by(RUN).zip(row.chunks_mut(RUN)) {
@@ -74,20 +75,36 @@ impl Displacement {
     ) -> Result<Raster<P>, Cancelled> {
         let sampler = Sampler::new(source, data, self.edge);
         let window = moves.window();
-        Raster::written_with(window, cancel, Vec::new, |room, y, row| {
-            let next = moves.next_row(y);
-            let moves = moves.row(y, room);
+        Raster::written_with(window, cancel, Room::default, |room, y, row| {
             let mut all_move = true;
-            let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
-                let ahead = start + from_x.len();
-                let coming = moves.get(ahead..).filter(|rest| !rest.is_empty()).unwrap_or(next);
-                ask_all(&coming[..from_x.len().min(coming.len())]);
-                let moves = &moves[start..ahead];
-                all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
-            };
-            sampler.read_run(self.filter, from, row);
-            if !all_move {
-                keep_still(source, moves, [window.x0, y], row);
+            match &moves.rows {
+                Rows::Kept(map) => {
+                    let (moves, next) = (map.row(y), map.row(y + 1));
+                    let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
+                        let ahead = start + from_x.len();
+                        let coming = moves.get(ahead..).filter(|rest| !rest.is_empty()).unwrap_or(next);
+                        ask_all(&coming[..from_x.len().min(coming.len())]);
+                        let moves = &moves[start..ahead];
+                        all_move &= places(moves, [window.x0 + start as i32, y], from_x, from_y);
+                    };
+                    sampler.read_run(self.filter, from, row);
+                    if !all_move {
+                        keep_still(source, moves.iter().copied(), [window.x0, y], row);
+                    }
+                }
+                Rows::Bent(bending) => {
+                    let [x, down] = room.row(bending, y);
+                    let from = |start: usize, from_x: &mut [f32], from_y: &mut [f32]| {
+                        let own = start..start + from_x.len();
+                        let moves = [&x[own.clone()], &down[own]];
+                        all_move &= places_apart(moves, [window.x0 + start as i32, y], from_x, from_y);
+                    };
+                    sampler.read_run(self.filter, from, row);
+                    if !all_move {
+                        let moves = x.iter().zip(down).map(|(x, y)| [*x, *y]);
+                        keep_still(source, moves, [window.x0, y], row);
+                    }
+                }
             }
         })
     }
@@ -118,17 +135,69 @@ struct Bending {
 }
 
 impl Bending {
-    fn write(&self, y: i32, row: &mut [[f32; 2]]) {
-        self.inverse.write(y, row);
+    /// The moves of rows from one on, as many as there is room for, by x and by y.
+    fn write(&self, y: i32, mut moves: [&mut [f32]; 2]) {
+        let wide = self.inverse.window().width();
+        self.inverse.write(y, &mut bent::Rows { wide, moves: moves.each_mut().map(|moves| &mut **moves) });
         match &self.matte {
             Some(matte) => {
-                for (m, coverage) in row.iter_mut().zip(matte.row(y)) {
-                    *m = m.map(|along| along * self.by * coverage);
+                for moves in moves {
+                    for (y, row) in (y..).zip(moves.chunks_mut(wide)) {
+                        row.iter_mut().zip(matte.row(y)).for_each(|(along, share)| *along *= self.by * share);
+                    }
                 }
             }
-            None if self.by != 1.0 => row.iter_mut().flatten().for_each(|along| *along *= self.by),
+            None if self.by != 1.0 => {
+                moves.into_iter().flatten().for_each(|along| *along *= self.by);
+            }
             None => {}
         }
+    }
+
+    /// The moves of rows from one on, as many as there is room for.
+    fn write_pairs(&self, y: i32, rows: &mut [[f32; 2]]) {
+        let [mut x, mut down] = [vec![0.0; rows.len()], vec![0.0; rows.len()]];
+        self.write(y, [&mut x, &mut down]);
+        for ((out, x), y) in rows.iter_mut().zip(x).zip(down) {
+            *out = [x, y];
+        }
+    }
+}
+
+/// So many rows of what is bent are made together: all that is known of a block is at hand, then.
+const ROWS_AT_ONCE: usize = 4;
+
+/// Rows of moves that were made together.
+#[derive(Default)]
+struct Room {
+    rows: Range<i32>,
+    moves: [Vec<f32>; 2],
+    /// One row of them, in pairs.
+    pairs: Vec<[f32; 2]>,
+}
+
+impl Room {
+    /// The moves of a row, by x and by y.
+    fn row(&mut self, bending: &Bending, y: i32) -> [&[f32]; 2] {
+        let window = bending.inverse.window();
+        let wide = window.width();
+        if !self.rows.contains(&y) {
+            self.rows = y..(y + ROWS_AT_ONCE as i32).min(window.y1);
+            self.moves.iter_mut().for_each(|moves| moves.resize(self.rows.len() * wide, 0.0));
+            bending.write(y, self.moves.each_mut().map(Vec::as_mut_slice));
+        }
+        let start = (y - self.rows.start) as usize * wide;
+        self.moves.each_ref().map(|moves| &moves[start..start + wide])
+    }
+
+    /// The same in pairs.
+    fn pairs(&mut self, bending: &Bending, y: i32) -> &[[f32; 2]] {
+        let mut pairs = std::mem::take(&mut self.pairs);
+        let [x, down] = self.row(bending, y);
+        pairs.clear();
+        pairs.extend(x.iter().zip(down).map(|(x, y)| [*x, *y]));
+        self.pairs = pairs;
+        &self.pairs
     }
 }
 
@@ -174,29 +243,21 @@ impl Moves {
         match &self.rows {
             Rows::Kept(map) => map,
             Rows::Bent(bending) => self.made.get_or_init(|| {
-                let made = Raster::written(self.window(), &Cancel::new(), |y, row| bending.write(y, row));
+                let write = |y: i32, rows: &mut [[f32; 2]]| {
+                    bending.write_pairs(y, rows);
+                    Ok::<_, Cancelled>(())
+                };
+                let made = Raster::written_in_bands(self.window(), ROWS_AT_ONCE, &Cancel::new(), write);
                 made.expect("a flag that nobody else holds is never set")
             }),
         }
     }
 
     /// The moves of a row of the window, in memory or in some room.
-    fn row<'a>(&'a self, y: i32, room: &'a mut Vec<[f32; 2]>) -> &'a [[f32; 2]] {
+    fn row<'a>(&'a self, y: i32, room: &'a mut Room) -> &'a [[f32; 2]] {
         match &self.rows {
             Rows::Kept(map) => map.row(y),
-            Rows::Bent(bending) => {
-                room.resize(self.window().width(), [0.0; 2]);
-                bending.write(y, room);
-                room
-            }
-        }
-    }
-
-    /// The moves of the row after, where they are in memory.
-    fn next_row(&self, y: i32) -> &[[f32; 2]] {
-        match &self.rows {
-            Rows::Kept(map) => map.row(y + 1),
-            Rows::Bent(_) => &[],
+            Rows::Bent(bending) => room.pairs(bending, y),
         }
     }
 
@@ -229,6 +290,19 @@ fn places(moves: &[[f32; 2]], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mu
         *from_x = (x0 + index as i32) as f32 + 0.5 - m[0];
         *from_y = middle - m[1];
         all_move &= self::moves(m);
+    }
+    all_move
+}
+
+/// The same of moves by x and by y.
+#[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
+fn places_apart([x, down]: [&[f32]; 2], [x0, y]: [i32; 2], from_x: &mut [f32], from_y: &mut [f32]) -> bool {
+    let middle = y as f32 + 0.5;
+    let mut all_move = true;
+    for (index, (((x, y), from_x), from_y)) in x.iter().zip(down).zip(from_x).zip(from_y).enumerate() {
+        *from_x = (x0 + index as i32) as f32 + 0.5 - x;
+        *from_y = middle - y;
+        all_move &= moves(&[*x, *y]);
     }
     all_move
 }
@@ -292,10 +366,15 @@ impl<P: Pixel> MovedRun<P> {
 }
 
 /// Puts the pixels of a row back that do not move; the row begins at pixel `(x0, y)`.
-fn keep_still<P: Pixel>(source: &Raster<P>, moves: &[[f32; 2]], [x0, y]: [i32; 2], row: &mut [P]) {
+fn keep_still<P: Pixel>(
+    source: &Raster<P>,
+    moves: impl Iterator<Item = [f32; 2]>,
+    [x0, y]: [i32; 2],
+    row: &mut [P],
+) {
     let (from, still) = (source.window().x0, source.row(y));
     for ((x, out), m) in (x0..).zip(row).zip(moves) {
-        if !self::moves(m)
+        if !self::moves(&m)
             && let Some(pixel) = still.get(x.wrapping_sub(from) as u32 as usize)
         {
             *out = *pixel;

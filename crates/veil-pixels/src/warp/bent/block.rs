@@ -1,6 +1,9 @@
 //! A square of pixels, and the bicubic through what its corners have.
 
+use std::ops::Range;
+
 use multiversion::multiversion;
+use wide::{f32x4, f32x8};
 
 use crate::Window;
 
@@ -115,9 +118,11 @@ fn cubics(from: [f64; 4], to: [f64; 4], starts: [f64; 4], ends: [f64; 4]) -> [[f
     powers
 }
 
-/// By powers of the way down and, in each, of each lane by powers of the way across.
+/// By powers of the way down, of each lane by powers of the way across.
+type Powers = [[[f32; 4]; 4]; 4];
+
 #[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
-fn powers(corners: &[Sample; 4], size: f64) -> [[f32; 16]; 4] {
+fn powers(corners: &[Sample; 4], size: f64) -> Powers {
     let mut by = [[[0.0; 4]; 2]; 4];
     let mut twists = [[0.0; 4]; 4];
     for lane in 0..4 {
@@ -140,12 +145,12 @@ fn powers(corners: &[Sample; 4], size: f64) -> [[f32; 16]; 4] {
     let right = cubics(corners[1].value, corners[3].value, by[1][1], by[3][1]);
     let left_by = cubics(by[0][0], by[2][0], twists[0], twists[2]);
     let right_by = cubics(by[1][0], by[3][0], twists[1], twists[3]);
-    let mut powers = [[0.0; 16]; 4];
+    let mut powers = [[[0.0; 4]; 4]; 4];
     for down in 0..4 {
         let across = cubics(left[down], right[down], left_by[down], right_by[down]);
         for (power, lanes) in across.iter().enumerate() {
             for lane in 0..4 {
-                powers[down][4 * lane + power] = lanes[lane] as f32;
+                powers[down][lane][power] = lanes[lane] as f32;
             }
         }
     }
@@ -192,32 +197,28 @@ pub(in crate::warp) struct Cubic {
     pub(super) size: i32,
     pub(super) holds: Holds,
     slack: [f32; 2],
-    /// By powers of the way down and, in each, of each lane by powers of the way across.
-    powers: [[f32; 16]; 4],
+    powers: Powers,
 }
 
 impl Cubic {
     /// The least and the most of its moves by both axes: they lie within the corners of its Bezier net.
     pub(in crate::warp) fn bounds(&self) -> [[f32; 2]; 2] {
-        // How much of each power's number a corner has.
+        // How much of a power's number each corner has.
         const SHARES: [[f32; 4]; 4] =
-            [[1.0, 0.0, 0.0, 0.0], [1.0, 1.0 / 3.0, 0.0, 0.0], [1.0, 2.0 / 3.0, 1.0 / 3.0, 0.0], [1.0; 4]];
-        let mut bounds = [[f32::MAX, f32::MIN]; 2];
-        for down in SHARES {
-            let mut along = [0.0f32; 16];
-            for (powers, share) in self.powers.iter().zip(down) {
-                for (along, power) in along.iter_mut().zip(powers) {
-                    *along += share * power;
-                }
+            [[1.0; 4], [0.0, 1.0 / 3.0, 2.0 / 3.0, 1.0], [0.0, 0.0, 1.0 / 3.0, 1.0], [0.0, 0.0, 0.0, 1.0]];
+        MOVES.map(|lane| {
+            let powers = self.powers.map(|powers| f32x4::from(powers[lane]));
+            let (mut least, mut most) = (f32x4::splat(f32::MAX), f32x4::splat(f32::MIN));
+            for down in 0..4 {
+                let along = (0..4).map(|power| powers[power] * SHARES[power][down]);
+                let along = along.fold(f32x4::ZERO, |sum, own| sum + own).to_array();
+                let corners = (0..4).map(|power| f32x4::from(SHARES[power]) * along[power]);
+                let corners = corners.fold(f32x4::ZERO, |sum, own| sum + own);
+                (least, most) = (least.min(corners), most.max(corners));
             }
-            for across in SHARES {
-                for (bounds, first) in bounds.iter_mut().zip([8, 12]) {
-                    let corner = (0..4).map(|power| across[power] * along[first + power]).sum::<f32>();
-                    *bounds = [bounds[0].min(corner), bounds[1].max(corner)];
-                }
-            }
-        }
-        bounds
+            let [least, most] = [least, most].map(f32x4::to_array);
+            [least.into_iter().fold(f32::MAX, f32::min), most.into_iter().fold(f32::MIN, f32::max)]
+        })
     }
 
     /// No move of it is longer.
@@ -231,10 +232,10 @@ impl Cubic {
         let size = f64::from(self.size);
         let [s, t] = place.map(|at| at / size);
         let mut made = [[0.0; 2]; 3];
-        for (axis, first) in [8, 12].into_iter().enumerate() {
+        for (axis, lane) in MOVES.into_iter().enumerate() {
             let (mut across, mut down) = ([0.0; 4], [0.0; 4]);
             for power in 0..4 {
-                let [a, b, c, d] = [0, 1, 2, 3].map(|row: usize| f64::from(self.powers[row][first + power]));
+                let [a, b, c, d] = self.powers.map(|lanes| f64::from(lanes[lane][power]));
                 across[power] = ((d * t + c) * t + b) * t + a;
                 down[power] = (3.0 * d * t + 2.0 * c) * t + b;
             }
@@ -247,26 +248,58 @@ impl Cubic {
         made
     }
 
-    /// The part of a row of pixels that it covers: of a whole block, or of what its piece holds of it.
-    #[inline(always)]
-    pub(super) fn write(&self, y: i32, first: i32, row: &mut [[f32; 2]]) {
-        let (from, to) = (self.x.max(first), (self.x + self.size).min(first + row.len() as i32));
-        if from >= to {
+    /// The part that it covers of some rows of pixels, from a pixel on: of a whole block, or of what its piece holds of it.
+    pub(super) fn write(&self, numbers: Range<i32>, first: i32, rows: &mut Rows<'_>) {
+        let (from, to) = (self.x.max(first), (self.x + self.size).min(first + rows.wide as i32));
+        let (above, below) = (self.y.max(numbers.start), (self.y + self.size).min(numbers.end));
+        if from >= to || above >= below {
             return;
         }
-        let inverse = 1.0 / self.size as f32;
-        let along = Along { start: (from - self.x) as f32, step: inverse };
-        let (t, out) =
-            ((y - self.y) as f32 * inverse, &mut row[(from - first) as usize..(to - first) as usize]);
+        let columns = from - self.x..to - self.x;
+        let place = (above - numbers.start) as usize * rows.wide + (from - first) as usize;
+        let out = Part { columns, rows: above - self.y..below - self.y, place };
         match self.holds {
-            Holds::All => whole(&self.powers, t, along, out),
-            _ => held(&self.powers, t, self.slack, along, out),
+            Holds::All => whole(self, &out, rows),
+            _ => some(self, &out, rows),
         }
+    }
+
+    /// Where in it a row of pixels starts.
+    #[inline(always)]
+    fn along(&self, part: &Part) -> Along {
+        Along { start: part.columns.start as f32, step: 1.0 / self.size as f32 }
+    }
+}
+
+/// Room for rows of moves, all of the same length, by x and by y.
+pub(in crate::warp) struct Rows<'a> {
+    pub(in crate::warp) wide: usize,
+    pub(in crate::warp) moves: [&'a mut [f32]; 2],
+}
+
+/// Columns and rows of a block, and the place of the first among rows of moves.
+struct Part {
+    columns: Range<i32>,
+    rows: Range<i32>,
+    place: usize,
+}
+
+impl Part {
+    /// Its rows, and their places among others.
+    #[inline(always)]
+    fn places(&self, wide: usize) -> impl Iterator<Item = (i32, Range<usize>)> {
+        let (place, count) = (self.place, self.columns.len());
+        self.rows.clone().zip((place..).step_by(wide)).map(move |(row, place)| (row, place..place + count))
     }
 }
 
 /// Blocks are no wider.
 pub(super) const WIDEST: usize = 32;
+
+/// The lanes of both numbers.
+const NUMBERS: [usize; 2] = [0, 1];
+/// The lanes of both moves.
+const MOVES: [usize; 2] = [2, 3];
 
 /// Where in a block a row of pixels starts, and how far the next is, both in shares of its size.
 #[derive(Clone, Copy)]
@@ -275,101 +308,101 @@ struct Along {
     step: f32,
 }
 
-/// Each lane's powers of the way across at a way down.
-#[inline(always)]
-fn across(powers: &[[f32; 16]; 4], t: f32) -> [f32; 16] {
-    let mut across = [0.0; 16];
-    for at in 0..16 {
-        across[at] = ((powers[3][at] * t + powers[2][at]) * t + powers[1][at]) * t + powers[0][at];
-    }
-    across
-}
-
-/// The cubic of a lane at each of some shares of the way.
-#[inline(always)]
-fn run(at: &[f32; 16], lane: usize, shares: &[f32], made: &mut [f32]) {
-    let (a, b, c, d) = (at[4 * lane], at[4 * lane + 1], at[4 * lane + 2], at[4 * lane + 3]);
-    for (made, s) in made.iter_mut().zip(shares) {
-        *made = ((d * s + c) * s + b) * s + a;
-    }
-}
-
 /// The numbers of pixels from the first on: telling them from whole numbers takes longer than all the rest.
-const NUMBERS: [f32; WIDEST] = {
-    let mut numbers = [0.0; WIDEST];
+const PIXELS: [f32; WIDEST] = {
+    let mut pixels = [0.0; WIDEST];
     let mut at = 0;
     while at < WIDEST {
-        numbers[at] = at as f32;
+        pixels[at] = at as f32;
         at += 1;
     }
-    numbers
+    pixels
 };
 
+/// A lane's powers of the way across at a way down.
 #[inline(always)]
-fn fill(along: Along, shares: &mut [f32]) {
-    for (share, number) in shares.iter_mut().zip(&NUMBERS) {
-        *share = (along.start + number) * along.step;
+fn across(powers: &Powers, lane: usize, t: f32) -> [f32; 4] {
+    let [a, b, c, d] = [0, 1, 2, 3].map(|power: usize| f32x4::from(powers[power][lane]));
+    (((d * t + c) * t + b) * t + a).to_array()
+}
+
+#[inline(always)]
+fn cubic([a, b, c, d]: [f32; 4], s: f32) -> f32 {
+    ((d * s + c) * s + b) * s + a
+}
+
+/// Both moves of some pixels of a row.
+#[inline(always)]
+fn moves(across: [[f32; 4]; 2], along: Along, pixels: &[f32], [x, y]: [&mut [f32]; 2]) {
+    for ((x, y), pixel) in x.iter_mut().zip(y).zip(pixels) {
+        let s = (along.start + pixel) * along.step;
+        (*x, *y) = (cubic(across[0], s), cubic(across[1], s));
     }
 }
 
-/// The moves of a row of a block by their cubics.
+/// The moves of a part of a block by its cubics.
 #[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn whole(powers: &[[f32; 16]; 4], t: f32, along: Along, out: &mut [[f32; 2]]) {
-    let at = across(powers, t);
-    let (mut shares, mut x, mut y) = ([0.0; WIDEST], [0.0; WIDEST], [0.0; WIDEST]);
-    let count = out.len().min(WIDEST);
-    fill(along, &mut shares[..count]);
-    run(&at, 2, &shares[..count], &mut x[..count]);
-    run(&at, 3, &shares[..count], &mut y[..count]);
-    for ((out, x), y) in out.iter_mut().zip(&x[..count]).zip(&y[..count]) {
-        *out = [*x, *y];
+fn whole(block: &Cubic, part: &Part, out: &mut Rows<'_>) {
+    let (along, [x, y]) = (block.along(part), &mut out.moves);
+    for (row, place) in part.places(out.wide) {
+        let across = MOVES.map(|lane| across(&block.powers, lane, row as f32 * along.step));
+        moves(across, along, &PIXELS, [&mut x[place.clone()], &mut y[place]]);
     }
 }
 
 /// A side of a piece bends by less than so many times its room within a row of a block.
 const BENDS: f32 = 1000.0;
 
-/// The same where the numbers of a piece lie between 0 and 1, with room for what it shares with others.
+/// Which of so many pixels of a row have a number of their piece between 0 and 1, with some room: a bit for each.
+#[inline(always)]
+fn held(across: [f32; 4], room: f32, along: Along, count: usize) -> u32 {
+    const AT_ONCE: usize = 8;
+    let all = u32::MAX >> (WIDEST - count);
+    // From the middle, so that both sides are asked for at once.
+    let middle = |pixel: f32| cubic(across, (along.start + pixel) * along.step) - 0.5;
+    let within = |pixel: f32| 0.5 + room - middle(pixel).abs();
+    // How far both ends are within, where a side that bends a little within the row is taken for straight.
+    let ends = [0, count - 1].map(|at| middle(PIXELS[at]));
+    let [first, last] = ends.map(|middle| 0.5 + room - middle.abs());
+    if first.min(last) > BENDS * room {
+        return all;
+    }
+    if first.max(last) < -BENDS * room && ends[0] * ends[1] > 0.0 {
+        return 0;
+    }
+    let mut all_within = [0.0; WIDEST];
+    for (made, pixel) in all_within.iter_mut().zip(&PIXELS) {
+        *made = within(*pixel);
+    }
+    let outside = all_within.chunks_exact(AT_ONCE).enumerate().map(|(chunk, within)| {
+        // Below zero is what has the bit of its sign set.
+        f32x8::from(within).to_bitmask() << (chunk * AT_ONCE)
+    });
+    !outside.fold(0, |bits, more| bits | more) & all
+}
+
+/// The moves of those pixels of a part whose numbers lie between 0 and 1, with room for what their piece shares with others.
 #[multiversion(targets("x86_64+avx512f+avx512vl", "x86_64+avx2+fma", "aarch64+neon"))]
-fn held(powers: &[[f32; 16]; 4], t: f32, room: [f32; 2], along: Along, out: &mut [[f32; 2]]) {
-    let at = across(powers, t);
-    let [mut shares, mut u, mut v, mut x, mut y] = [[0.0; WIDEST]; 5];
-    let count = out.len().min(WIDEST);
-    fill(along, &mut shares[..count]);
-    let (most_u, most_v) = (0.5 + room[0], 0.5 + room[1]);
-    // How far both ends are outside, at least and at most, where a side that bends a little within the row is taken for straight.
-    let ends = [shares[0], shares[count - 1]];
-    let far = |lane: usize, most: f32, room: f32| {
-        let [a, b] = ends.map(|s| {
-            ((at[4 * lane + 3] * s + at[4 * lane + 2]) * s + at[4 * lane + 1]) * s + at[4 * lane] - 0.5
-        });
-        let apart = a.min(b) - most > BENDS * room || a.max(b) + most < -BENDS * room;
-        let within = a.abs().max(b.abs()) - most < -BENDS * room;
-        (apart, within)
-    };
-    let ((apart_u, within_u), (apart_v, within_v)) = (far(0, most_u, room[0]), far(1, most_v, room[1]));
-    if apart_u || apart_v {
-        return;
-    }
-    run(&at, 2, &shares[..count], &mut x[..count]);
-    run(&at, 3, &shares[..count], &mut y[..count]);
-    if within_u && within_v {
-        for ((out, x), y) in out[..count].iter_mut().zip(&x[..count]).zip(&y[..count]) {
-            *out = [*x, *y];
+fn some(block: &Cubic, part: &Part, out: &mut Rows<'_>) {
+    let (along, count, [x, y]) = (block.along(part), part.columns.len(), &mut out.moves);
+    for (row, place) in part.places(out.wide) {
+        let t = row as f32 * along.step;
+        let mut bits = u32::MAX;
+        for (number, room) in NUMBERS.into_iter().zip(block.slack) {
+            if bits != 0 {
+                bits &= held(across(&block.powers, number, t), room, along, count);
+            }
         }
-        return;
-    }
-    run(&at, 0, &shares[..count], &mut u[..count]);
-    run(&at, 1, &shares[..count], &mut v[..count]);
-    for (u, v) in u[..count].iter_mut().zip(&v[..count]) {
-        // From the middle, so that both sides are asked for at once.
-        let (across, down) = ((*u - 0.5).abs() - most_u, (v - 0.5).abs() - most_v);
-        *u = if across > down { across } else { down };
-    }
-    for (((out, x), y), outside) in out[..count].iter_mut().zip(&x[..count]).zip(&y[..count]).zip(&u[..count])
-    {
-        let [old_x, old_y] = *out;
-        let held = *outside <= 0.0;
-        *out = [if held { *x } else { old_x }, if held { *y } else { old_y }];
+        if bits == 0 {
+            continue;
+        }
+        let across = MOVES.map(|lane| across(&block.powers, lane, t));
+        while bits != 0 {
+            let first = bits.trailing_zeros() as usize;
+            let run = first..first + (!(bits >> first)).trailing_zeros() as usize;
+            bits &= u32::MAX.checked_shl(run.end as u32).unwrap_or(0);
+            let own = place.start + run.start..place.start + run.end;
+            moves(across, along, &PIXELS[run], [&mut x[own.clone()], &mut y[own]]);
+        }
     }
 }

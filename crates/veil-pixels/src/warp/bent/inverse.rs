@@ -1,10 +1,11 @@
 //! The inverse of a bent surface: for each of its pieces blocks of pixels, and what they have.
 
 use std::cell::OnceCell;
+use std::ops::Range;
 
 use rayon::prelude::*;
 
-use super::block::{Block, Cubic, Holds, SHARED};
+use super::block::{Block, Cubic, Holds, Rows, SHARED};
 use super::plane::{folds, meets, triangles};
 use super::sample::Sample;
 use super::triangle::Triangle;
@@ -15,6 +16,9 @@ use crate::{Cancel, Cancelled, Map, Raster, Window};
 const LARGEST: i32 = 32;
 /// Blocks that no inverse is found for somewhere are made of triangles from this size down.
 const HARD: i32 = 4;
+
+/// So many rows of moves are written at once where all of them are.
+const ROWS_AT_ONCE: usize = 8;
 
 /// The numbers of the middle of a piece.
 const MIDDLE: [f64; 2] = [0.5; 2];
@@ -52,17 +56,19 @@ impl Part {
         }
     }
 
-    #[inline(always)]
-    fn write(&self, y: i32, first: i32, row: &mut [[f32; 2]]) {
+    /// Its pixels of some rows, from a pixel on.
+    fn write(&self, numbers: Range<i32>, first: i32, rows: &mut Rows<'_>) {
         match self {
-            Self::Cubic(cubic) => cubic.write(y, first, row),
+            Self::Cubic(cubic) => cubic.write(numbers, first, rows),
             Self::Run(run) => {
                 let (from, to) =
-                    (run.x.max(first), (run.x + run.moves.len() as i32).min(first + row.len() as i32));
-                if from < to {
-                    let place = |x: i32, first: i32| (x - first) as usize;
-                    row[place(from, first)..place(to, first)]
-                        .copy_from_slice(&run.moves[place(from, run.x)..place(to, run.x)]);
+                    (run.x.max(first), (run.x + run.moves.len() as i32).min(first + rows.wide as i32));
+                let place = (run.y - numbers.start) as usize * rows.wide;
+                for x in from..to {
+                    let (at, own) = (place + (x - first) as usize, run.moves[(x - run.x) as usize]);
+                    for (rows, own) in rows.moves.iter_mut().zip(own) {
+                        rows[at] = own;
+                    }
                 }
             }
         }
@@ -72,8 +78,8 @@ impl Part {
 /// A row of the largest blocks.
 #[derive(Default)]
 struct Band {
-    /// In the order of pieces, with their numbers.
-    parts: Vec<(usize, Part)>,
+    /// The parts that lie in it, in the order of pieces: the piece's number and the part's own.
+    parts: Vec<[u32; 2]>,
     /// Whether every pixel of it is written.
     covered: bool,
 }
@@ -84,6 +90,8 @@ pub struct Inverse {
     /// What pixels have that the surface does not reach.
     beyond: [f32; 2],
     longest: f32,
+    /// What each piece holds.
+    pieces: Vec<Vec<Part>>,
     /// The number of the first row of the largest blocks.
     first: i32,
     bands: Vec<Band>,
@@ -92,38 +100,30 @@ pub struct Inverse {
 impl Inverse {
     /// Of a surface.
     pub fn over(bent: &impl Bent, window: Window, cancel: &Cancel) -> Result<Self, Cancelled> {
+        let beyond = if bent.is_everywhere() { [0.0; 2] } else { [f32::NAN; 2] };
         if window.is_empty() {
-            return Ok(Self { window, beyond: [0.0; 2], longest: 0.0, first: 0, bands: Vec::new() });
+            return Ok(Self {
+                window,
+                beyond,
+                longest: 0.0,
+                pieces: Vec::new(),
+                first: 0,
+                bands: Vec::new(),
+            });
         }
+        let owners = bent.is_everywhere().then(|| Owners::over(bent, window));
         let made = (0..bent.pieces()).into_par_iter().map(|piece| {
             cancel.check()?;
-            Ok(Filler::of(bent, piece, window).filled())
+            let parts = Filler::of(bent, piece, window, owners.as_ref()).filled();
+            let longest = parts.iter().map(Part::longest).fold(0.0, f32::max);
+            Ok((parts, longest))
         });
-        let made = made.collect::<Result<Vec<_>, Cancelled>>()?;
+        let (pieces, longest): (Vec<_>, Vec<_>) =
+            made.collect::<Result<Vec<_>, Cancelled>>()?.into_iter().unzip();
         let first = window.y0.div_euclid(LARGEST);
-        let mut bands: Vec<Band> = Vec::new();
-        bands.resize_with(((window.y1 - 1).div_euclid(LARGEST) - first + 1) as usize, Band::default);
-        for (piece, part) in made
-            .into_iter()
-            .enumerate()
-            .flat_map(|(piece, parts)| parts.into_iter().map(move |part| (piece, part)))
-        {
-            let band = part.rows()[0].div_euclid(LARGEST) - first;
-            if let Some(band) = usize::try_from(band).ok().and_then(|band| bands.get_mut(band)) {
-                band.parts.push((piece, part));
-            }
-        }
-        if bent.is_everywhere() {
-            let owners = Owners::over(bent, window);
-            bands
-                .par_iter_mut()
-                .enumerate()
-                .for_each(|(number, band)| owners.take(band, first + number as i32));
-        }
-        let parts = bands.iter().flat_map(|band| &band.parts);
-        let longest = parts.map(|(_, part)| part.longest()).fold(0.0, f32::max);
-        let beyond = if bent.is_everywhere() { [0.0; 2] } else { [f32::NAN; 2] };
-        Ok(Self { window, beyond, longest, first, bands })
+        let count = ((window.y1 - 1).div_euclid(LARGEST) - first + 1) as usize;
+        let bands = bands(&pieces, first, count, owners.as_ref());
+        Ok(Self { window, beyond, longest: longest.into_iter().fold(0.0, f32::max), pieces, first, bands })
     }
 
     /// The pixels that it is of.
@@ -138,22 +138,58 @@ impl Inverse {
 
     /// All moves as a map.
     pub fn map(&self, cancel: &Cancel) -> Result<Map, Cancelled> {
-        Raster::written(self.window, cancel, |y, row| self.write(y, row))
+        let wide = self.window.width();
+        Raster::written_in_bands(self.window, ROWS_AT_ONCE, cancel, |y, out| {
+            let [mut x, mut down] = [vec![0.0; out.len()], vec![0.0; out.len()]];
+            self.write(y, &mut Rows { wide, moves: [&mut x, &mut down] });
+            for ((out, x), y) in out.iter_mut().zip(x).zip(down) {
+                *out = [x, y];
+            }
+            Ok(())
+        })
     }
 
-    /// The moves of a row of pixels of the window.
-    pub(crate) fn write(&self, y: i32, row: &mut [[f32; 2]]) {
-        let band = &self.bands[(y.div_euclid(LARGEST) - self.first) as usize];
-        if !band.covered {
-            row.fill(self.beyond);
-        }
-        for (_, part) in &band.parts {
-            let [from, to] = part.rows();
-            if (from..to).contains(&y) {
-                part.write(y, self.window.x0, row);
+    /// The moves of rows of pixels of the window from one on, as many as there is room for.
+    pub(in crate::warp) fn write(&self, y: i32, rows: &mut Rows<'_>) {
+        let wide = rows.wide;
+        let end = y + (rows.moves[0].len() / wide) as i32;
+        for number in y.div_euclid(LARGEST)..=(end - 1).div_euclid(LARGEST) {
+            let band = &self.bands[(number - self.first) as usize];
+            let own = y.max(number * LARGEST)..end.min((number + 1) * LARGEST);
+            let places = (own.start - y) as usize * wide..(own.end - y) as usize * wide;
+            let mut rows =
+                Rows { wide, moves: rows.moves.each_mut().map(|moves| &mut moves[places.clone()]) };
+            if !band.covered {
+                rows.moves.iter_mut().zip(self.beyond).for_each(|(moves, beyond)| moves.fill(beyond));
+            }
+            for [piece, part] in &band.parts {
+                let part = &self.pieces[*piece as usize][*part as usize];
+                let [from, to] = part.rows();
+                if from < own.end && own.start < to {
+                    part.write(own.clone(), self.window.x0, &mut rows);
+                }
             }
         }
     }
+}
+
+/// The parts of each row of the largest blocks.
+fn bands(pieces: &[Vec<Part>], first: i32, count: usize, owners: Option<&Owners>) -> Vec<Band> {
+    let mut bands: Vec<Band> = Vec::new();
+    bands.resize_with(count, Band::default);
+    let mut written = vec![0; count];
+    for (piece, parts) in pieces.iter().enumerate() {
+        for (at, part) in parts.iter().enumerate() {
+            let Ok(band) = usize::try_from(part.rows()[0].div_euclid(LARGEST) - first) else { continue };
+            if band < count {
+                bands[band].parts.push([piece as u32, at as u32]);
+                written[band] += owners.map_or(0, |owners| owners.written(piece, part));
+            }
+        }
+    }
+    let whole = owners.map_or(i32::MAX, |owners| owners.wide as i32 * LARGEST * LARGEST);
+    bands.iter_mut().zip(written).for_each(|(band, written)| band.covered = written == whole);
+    bands
 }
 
 /// The first piece that comes near each of the largest blocks. It need not be asked what it holds of it: what it does not hold
@@ -190,21 +226,20 @@ impl Owners {
         Self { first, wide, pieces }
     }
 
-    /// Lets those that are first write all of their blocks in a row of them.
-    fn take(&self, band: &mut Band, row: i32) {
-        let row = (row - self.first[1]) as usize * self.wide;
-        let pieces = &self.pieces[row..row + self.wide];
-        let mut pixels = 0;
-        for (piece, part) in &mut band.parts {
-            let Part::Cubic(cubic) = part else { continue };
-            let column = cubic.x.div_euclid(LARGEST) - self.first[0];
-            let owner = usize::try_from(column).ok().and_then(|column| pieces.get(column));
-            if owner == Some(&Some(*piece)) {
-                cubic.holds = Holds::All;
-                pixels += cubic.size * cubic.size;
-            }
+    /// Whether a piece is first in a place.
+    fn is_first(&self, piece: usize, [x, y]: [i32; 2]) -> bool {
+        let [column, row] = [x, y].map(|at| at.div_euclid(LARGEST));
+        let at = [column - self.first[0], row - self.first[1]].map(usize::try_from);
+        let [Ok(column), Ok(row)] = at else { return false };
+        column < self.wide && self.pieces.get(row * self.wide + column) == Some(&Some(piece))
+    }
+
+    /// How many pixels are written by a part of a piece because it is first.
+    fn written(&self, piece: usize, part: &Part) -> i32 {
+        match part {
+            Part::Cubic(cubic) if self.is_first(piece, [cubic.x, cubic.y]) => cubic.size * cubic.size,
+            _ => 0,
         }
-        band.covered = pixels == self.wide as i32 * LARGEST * LARGEST;
     }
 }
 
@@ -213,6 +248,7 @@ struct Filler<'a, B> {
     bent: &'a B,
     piece: usize,
     window: Window,
+    owners: Option<&'a Owners>,
     /// The spot in the middle of the piece, from which all others are looked for.
     middle: Spot,
     triangles: OnceCell<Vec<Triangle>>,
@@ -220,9 +256,9 @@ struct Filler<'a, B> {
 }
 
 impl<'a, B: Bent> Filler<'a, B> {
-    fn of(bent: &'a B, piece: usize, window: Window) -> Self {
+    fn of(bent: &'a B, piece: usize, window: Window, owners: Option<&'a Owners>) -> Self {
         let middle = bent.at(piece, MIDDLE);
-        Self { bent, piece, window, middle, triangles: OnceCell::new(), parts: Vec::new() }
+        Self { bent, piece, window, owners, middle, triangles: OnceCell::new(), parts: Vec::new() }
     }
 
     fn filled(mut self) -> Vec<Part> {
@@ -243,13 +279,15 @@ impl<'a, B: Bent> Filler<'a, B> {
             from.div_euclid(size)..=to.div_euclid(size)
         };
         let across = blocks(left, right, self.window.x0, self.window.x1);
+        let down = blocks(top, bottom, self.window.y0, self.window.y1);
+        self.parts.reserve(across.clone().count() * down.clone().count());
         let line = |made: &Self, row: i32| -> Vec<Option<Sample>> {
             (*across.start()..=across.end() + 1)
                 .map(|column| made.far([column * size, row * size], [0.0; 2]))
                 .collect()
         };
         let mut above: Option<Vec<Option<Sample>>> = None;
-        for row in blocks(top, bottom, self.window.y0, self.window.y1) {
+        for row in down {
             let upper = above.take().unwrap_or_else(|| line(&self, row));
             let lower = line(&self, row + 1);
             for (at, column) in across.clone().enumerate() {
@@ -306,6 +344,8 @@ impl<'a, B: Bent> Filler<'a, B> {
         }
         let most = block.off(&found);
         if most <= self.bent.exactness(block.window()) {
+            let is_first = self.owners.is_some_and(|owners| owners.is_first(self.piece, [block.x, block.y]));
+            let holds = if is_first { Holds::All } else { holds };
             self.parts.push(Part::Cubic(block.cubic(holds)));
         } else if block.size > 2 {
             for quarter in block.quarters(found) {

@@ -18,6 +18,7 @@ mod plane;
 pub(super) mod sample;
 mod triangle;
 
+pub(super) use block::Rows;
 pub use inverse::Inverse;
 pub use plane::folded;
 
