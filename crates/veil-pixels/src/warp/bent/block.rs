@@ -67,12 +67,17 @@ impl Block {
     /// The bicubic through its corners.
     pub(in crate::warp) fn cubic(&self, holds: Holds) -> Cubic {
         let powers = powers(&self.corners, f64::from(self.size));
-        Cubic { x: self.x, y: self.y, size: self.size, holds, slack: self.slack(), powers }
+        let slack = if holds == Holds::All { [f32::INFINITY; 2] } else { self.slack(&powers) };
+        Cubic { x: self.x, y: self.y, size: self.size, holds, slack, powers }
     }
 
-    /// How much of each number [`SHARED`] is.
-    fn slack(&self) -> [f32; 2] {
-        [0, 1].map(|number| {
+    /// How much of each number [`SHARED`] is; no end to it where the number lies between 0 and 1 all over.
+    fn slack(&self, powers: &Powers) -> [f32; 2] {
+        NUMBERS.map(|number| {
+            let [least, most] = bounds(powers, number);
+            if least >= 0.0 && most <= 1.0 {
+                return f32::INFINITY;
+            }
             let [x, y] = self.corners[0].by.map(|by| by[number].abs());
             (SHARED * (x + y)) as f32
         })
@@ -196,29 +201,15 @@ pub(in crate::warp) struct Cubic {
     pub(super) y: i32,
     pub(super) size: i32,
     pub(super) holds: Holds,
+    /// How far a number may be beyond 0 and 1.
     slack: [f32; 2],
     powers: Powers,
 }
 
 impl Cubic {
-    /// The least and the most of its moves by both axes: they lie within the corners of its Bezier net.
+    /// The least and the most of its moves by both axes.
     pub(in crate::warp) fn bounds(&self) -> [[f32; 2]; 2] {
-        // How much of a power's number each corner has.
-        const SHARES: [[f32; 4]; 4] =
-            [[1.0; 4], [0.0, 1.0 / 3.0, 2.0 / 3.0, 1.0], [0.0, 0.0, 1.0 / 3.0, 1.0], [0.0, 0.0, 0.0, 1.0]];
-        MOVES.map(|lane| {
-            let powers = self.powers.map(|powers| f32x4::from(powers[lane]));
-            let (mut least, mut most) = (f32x4::splat(f32::MAX), f32x4::splat(f32::MIN));
-            for down in 0..4 {
-                let along = (0..4).map(|power| powers[power] * SHARES[power][down]);
-                let along = along.fold(f32x4::ZERO, |sum, own| sum + own).to_array();
-                let corners = (0..4).map(|power| f32x4::from(SHARES[power]) * along[power]);
-                let corners = corners.fold(f32x4::ZERO, |sum, own| sum + own);
-                (least, most) = (least.min(corners), most.max(corners));
-            }
-            let [least, most] = [least, most].map(f32x4::to_array);
-            [least.into_iter().fold(f32::MAX, f32::min), most.into_iter().fold(f32::MIN, f32::max)]
-        })
+        MOVES.map(|lane| bounds(&self.powers, lane))
     }
 
     /// No move of it is longer.
@@ -269,6 +260,24 @@ impl Cubic {
     fn along(&self, part: &Part) -> Along {
         Along { start: part.columns.start as f32, step: 1.0 / self.size as f32 }
     }
+}
+
+/// The least and the most of a lane: it lies within the corners of its Bezier net.
+fn bounds(powers: &Powers, lane: usize) -> [f32; 2] {
+    // How much of a power's number each corner has.
+    const SHARES: [[f32; 4]; 4] =
+        [[1.0; 4], [0.0, 1.0 / 3.0, 2.0 / 3.0, 1.0], [0.0, 0.0, 1.0 / 3.0, 1.0], [0.0, 0.0, 0.0, 1.0]];
+    let powers = powers.map(|powers| f32x4::from(powers[lane]));
+    let (mut least, mut most) = (f32x4::splat(f32::MAX), f32x4::splat(f32::MIN));
+    for down in 0..4 {
+        let along = (0..4).map(|power| powers[power] * SHARES[power][down]);
+        let along = along.fold(f32x4::ZERO, |sum, own| sum + own).to_array();
+        let corners = (0..4).map(|power| f32x4::from(SHARES[power]) * along[power]);
+        let corners = corners.fold(f32x4::ZERO, |sum, own| sum + own);
+        (least, most) = (least.min(corners), most.max(corners));
+    }
+    let [least, most] = [least, most].map(f32x4::to_array);
+    [least.into_iter().fold(f32::MAX, f32::min), most.into_iter().fold(f32::MIN, f32::max)]
 }
 
 /// Room for rows of moves, all of the same length, by x and by y.
@@ -357,7 +366,6 @@ const BENDS: f32 = 1000.0;
 #[inline(always)]
 fn held(across: [f32; 4], room: f32, along: Along, count: usize) -> u32 {
     const AT_ONCE: usize = 8;
-    let all = u32::MAX >> (WIDEST - count);
     // From the middle, so that both sides are asked for at once.
     let middle = |pixel: f32| cubic(across, (along.start + pixel) * along.step) - 0.5;
     let within = |pixel: f32| 0.5 + room - middle(pixel).abs();
@@ -365,7 +373,7 @@ fn held(across: [f32; 4], room: f32, along: Along, count: usize) -> u32 {
     let ends = [0, count - 1].map(|at| middle(PIXELS[at]));
     let [first, last] = ends.map(|middle| 0.5 + room - middle.abs());
     if first.min(last) > BENDS * room {
-        return all;
+        return u32::MAX;
     }
     if first.max(last) < -BENDS * room && ends[0] * ends[1] > 0.0 {
         return 0;
@@ -378,7 +386,7 @@ fn held(across: [f32; 4], room: f32, along: Along, count: usize) -> u32 {
         // Below zero is what has the bit of its sign set.
         f32x8::from(within).to_bitmask() << (chunk * AT_ONCE)
     });
-    !outside.fold(0, |bits, more| bits | more) & all
+    !outside.fold(0, |bits, more| bits | more)
 }
 
 /// The moves of those pixels of a part whose numbers lie between 0 and 1, with room for what their piece shares with others.
@@ -387,9 +395,9 @@ fn some(block: &Cubic, part: &Part, out: &mut Rows<'_>) {
     let (along, count, [x, y]) = (block.along(part), part.columns.len(), &mut out.moves);
     for (row, place) in part.places(out.wide) {
         let t = row as f32 * along.step;
-        let mut bits = u32::MAX;
+        let mut bits = u32::MAX >> (WIDEST - count);
         for (number, room) in NUMBERS.into_iter().zip(block.slack) {
-            if bits != 0 {
+            if bits != 0 && room < f32::INFINITY {
                 bits &= held(across(&block.powers, number, t), room, along, count);
             }
         }
