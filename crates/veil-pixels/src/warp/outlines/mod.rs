@@ -25,6 +25,8 @@ use sheet::{Sheet, TILE};
 
 use std::collections::HashSet;
 
+use rayon::prelude::*;
+
 use super::bent::{self, Bent, Inverse, Spot};
 use crate::{Cancel, Cancelled, Field, Window};
 
@@ -32,8 +34,6 @@ use crate::{Cancel, Cancelled, Field, Window};
 const LEFT: f64 = 3e-4;
 /// The field is as exact as this beside outlines, half way between what is right.
 const BESIDE: f64 = 2e-4;
-/// The inverse is no further off than that where no outline is, in pixels, half way between what is right.
-const INVERSE: f64 = 0.004;
 /// Beside outlines no block is taken that is wider, in pixels: what is made up for there may lie between its corners.
 const WIDEST: usize = 8;
 /// A plate is bent through no more places of outlines than this.
@@ -76,6 +76,15 @@ impl Quality {
             Self::Normal => 0.01,
             Self::Fine => 0.004,
             Self::Exact => 0.002,
+        }
+    }
+
+    /// How far off the inverse may be where no outline is, in pixels, half way between what is right.
+    const fn inverse_off(self) -> f64 {
+        match self {
+            // Squares of the field lie beside each other no better than that.
+            Self::Quick => self.off(),
+            Self::Normal | Self::Fine | Self::Exact => 0.004,
         }
     }
 }
@@ -148,7 +157,7 @@ impl Ways {
         cancel: &Cancel,
     ) -> Result<(), Cancelled> {
         let mut left: Vec<[f64; 2]> = all
-            .iter()
+            .par_iter()
             .map(|(place, way)| {
                 let own = self.at(*place).value;
                 [way[0] - own[0], way[1] - own[1]]
@@ -170,12 +179,12 @@ impl Ways {
             }
             let chosen = apart_from_each_other(chosen, apart);
             let (places, ways): (Vec<_>, Vec<_>) = chosen.into_iter().unzip();
-            let near = Near::through(places, &ways, apart * REACH);
-            for (left, (place, _)) in left.iter_mut().zip(all) {
+            let near = Near::through(&places, &ways, apart * REACH);
+            left.par_iter_mut().zip(all).for_each(|(left, (place, _))| {
                 let mut made = Way::default();
                 near.add(*place, &mut made);
                 *left = [left[0] - made.value[0], left[1] - made.value[1]];
-            }
+            });
             self.near.push(near);
             if apart <= FINEST {
                 return Ok(());
@@ -316,6 +325,7 @@ fn spread(
 /// A picture moved by outlines, ready to be asked.
 pub struct Shaped {
     sheet: Sheet,
+    quality: Quality,
     loose: Option<Field>,
     /// Where outlines come to lie.
     goal: Marks,
@@ -343,7 +353,7 @@ impl Shaped {
             false => Some(quality.off()),
         };
         let sheet = Sheet::over(window, &|place| ways.at(place), &exact, cancel)?;
-        Ok(Self { loose: ways.loose(window, cancel)?, goal, sheet })
+        Ok(Self { loose: ways.loose(window, cancel)?, quality, goal, sheet })
     }
 
     /// The moves over a window.
@@ -441,7 +451,7 @@ impl Bent for Shaped {
             // Nothing but what is still is as exact as that.
             true if block.width() > WIDEST => 0.0,
             true => LEFT,
-            false => INVERSE,
+            false => self.quality.inverse_off(),
         }
     }
 }
