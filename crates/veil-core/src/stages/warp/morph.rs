@@ -80,9 +80,8 @@ impl MorphControls {
             return Ok(None);
         }
         let around = Around { quality: self.quality, density: self.density };
-        let shaped = reshaping::shaped(context, &self.outlines, lies, |pair| self.way(pair), around)?;
-        let held = reshaping::held(&shaped, window, None, context.cancel())?;
-        Ok(Some(Moves::bent(shaped.over(window, context.cancel())?, 1.0, held)))
+        let way = |pair: &LaidPair| self.way(pair);
+        reshaping::moves(context, &self.outlines, lies, way, around, window, None).map(Some)
     }
 
     /// What is in a slot, or a pass that travels with it, as it lies on its way; none where there is none.

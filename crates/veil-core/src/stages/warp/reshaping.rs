@@ -2,11 +2,14 @@
 
 use veil_pixels::shape::between::{between, tied};
 use veil_pixels::shape::outline::Knot;
+use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::outlines::{Fence, Outline, Quality, Shaped};
-use veil_pixels::{Cancel, Cancelled, Field, Raster, Window};
+use veil_pixels::{Cancel, Cancelled, Field, Map, Raster, Window};
 
 use crate::choice;
 use crate::controls::{ChoiceSpec, ControlSpec, LaidFence, LaidPair, LaidPairs, NumberSpec, ShapePoint};
+use crate::key::{Key, keyed_by_number};
+use crate::signal::{Domain, Pixels};
 use crate::stage::{Context, StageError};
 
 choice! {
@@ -46,6 +49,8 @@ pub(super) enum Lies {
     AtGoal,
 }
 
+keyed_by_number!(Lies, Quality);
+
 /// How what lies about outlines goes along.
 #[derive(Clone, Copy)]
 pub(super) struct Around {
@@ -64,7 +69,7 @@ pub(super) fn shaped(
     context: &Context<'_>,
     laid: &LaidPairs,
     lies: Lies,
-    way: impl Fn(&LaidPair) -> f64,
+    way: &impl Fn(&LaidPair) -> f64,
     around: Around,
 ) -> Result<Shaped, StageError> {
     let scale = small(context);
@@ -74,21 +79,56 @@ pub(super) fn shaped(
     Ok(Shaped::new(&pairs, &fences, quality, density, about(context), context.cancel())?)
 }
 
-/// How far what is bent goes at each pixel: as fences of little firmness let it, and a matte.
-pub(super) fn held(
-    shaped: &Shaped,
+/// The moves of a picture bent along pairs, scaled by a matte. Without it they are kept for the next request, which may be that
+/// of a pass or of another frame: they take much longer to find than to follow. What only a shutter sees is not.
+pub(super) fn moves(
+    context: &Context<'_>,
+    laid: &LaidPairs,
+    lies: Lies,
+    way: impl Fn(&LaidPair) -> f64,
+    around: Around,
     window: Window,
-    matte: Option<Field>,
-    cancel: &Cancel,
-) -> Result<Option<Field>, Cancelled> {
-    let Some(loose) = shaped.loose() else { return Ok(matte) };
-    let both = Raster::written(window, cancel, |y, row| {
-        for (x, out) in (window.x0..).zip(row) {
-            let matte = matte.as_ref().map_or(1.0, |matte| matte.get(x, y).unwrap_or(0.0));
-            *out = loose.get(x, y).unwrap_or(0.0) * matte;
+    matte: Option<&Field>,
+) -> Result<Moves, StageError> {
+    let cancel = context.cancel();
+    let make = || -> Result<Map, StageError> {
+        let shaped = shaped(context, laid, lies, &way, around)?;
+        let map = shaped.over(window, cancel)?.map(cancel)?;
+        Ok(match shaped.loose() {
+            Some(loose) => scaled(&map, loose, cancel)?,
+            None => map,
+        })
+    };
+    let map = if context.frame().fract() == 0.0 {
+        let ways: Vec<f64> = laid.pairs.iter().map(&way).collect();
+        let Around { quality, density } = around;
+        let key = Key::of("reshaped").with(laid).with(&lies).with(&ways).with(&quality).with(&density);
+        let key = key.with(&context.scale()).with(&about(context));
+        let domain = Domain { data: window, ..context.everywhere() };
+        let kept = context.kept(key, domain, &mut || Ok(Pixels::Map(make()?)))?;
+        match kept.over(window) {
+            Pixels::Map(map) => map,
+            _ => Map::clear(window),
         }
-    })?;
-    Ok(Some(both))
+    } else {
+        make()?
+    };
+    Ok(Moves::new(match matte {
+        Some(matte) => scaled(&map, matte, cancel)?,
+        None => map,
+    }))
+}
+
+/// A map, each of its pixels times a field's, which is nothing where it is not.
+fn scaled(map: &Map, by: &Field, cancel: &Cancel) -> Result<Map, Cancelled> {
+    let window = map.window();
+    let begin = || vec![0.0; window.width()];
+    Raster::written_with(window, cancel, begin, |room, y, row| {
+        let shares = by.run(window.x0, y, room);
+        for ((out, own), share) in row.iter_mut().zip(map.row(y)).zip(shares) {
+            *out = own.map(|along| along * share);
+        }
+    })
 }
 
 /// Places along a pair's outline on its way, in pixels of the raster.

@@ -2,7 +2,7 @@
 
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::displace::Moves;
-use veil_pixels::warp::outlines::{Quality, Shaped};
+use veil_pixels::warp::outlines::Quality;
 use veil_pixels::{Edge, Field, Window};
 
 use crate::controls;
@@ -71,11 +71,16 @@ impl Stage for ShapeWarp {
     }
 }
 
-fn shaped(context: &Context<'_>) -> Result<Shaped, StageError> {
-    let ShapeWarpControls { outlines, way, quality, density, .. } = context.controls()?;
-    let amount = f64::from(context.amount());
-    let goes = |pair: &LaidPair| pair.amount.unwrap_or(way) * amount;
-    reshaping::shaped(context, &outlines, Lies::AtRest, goes, Around { quality, density })
+impl ShapeWarpControls {
+    /// How far a pair goes.
+    fn goes(&self, context: &Context<'_>) -> impl Fn(&LaidPair) -> f64 {
+        let (way, amount) = (self.way, f64::from(context.amount()));
+        move |pair| pair.amount.unwrap_or(way) * amount
+    }
+
+    fn around(&self) -> Around {
+        Around { quality: self.quality, density: self.density }
+    }
 }
 
 impl WarpStage for ShapeWarp {
@@ -91,13 +96,16 @@ impl WarpStage for ShapeWarp {
     }
 
     fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
-        let shaped = shaped(context)?;
-        let inverse = shaped.over(window, context.cancel())?;
-        let held = reshaping::held(&shaped, window, context.matte(window)?, context.cancel())?;
-        Ok(Moves::bent(inverse, 1.0, held))
+        let controls: ShapeWarpControls = context.controls()?;
+        let (goes, matte) = (controls.goes(context), context.matte(window)?);
+        let laid = &controls.outlines;
+        reshaping::moves(context, laid, Lies::AtRest, goes, controls.around(), window, matte.as_ref())
     }
 
     fn folds(&self, context: &Context<'_>, window: Window) -> Result<Option<Field>, StageError> {
-        Ok(Some(shaped(context)?.folded(window, context.cancel())?))
+        let controls: ShapeWarpControls = context.controls()?;
+        let (goes, around) = (controls.goes(context), controls.around());
+        let shaped = reshaping::shaped(context, &controls.outlines, Lies::AtRest, &goes, around)?;
+        Ok(Some(shaped.folded(window, context.cancel())?))
     }
 }

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use multiversion::multiversion;
-use wide::{f32x4, f32x8};
+use wide::{f32x4, f32x8, f64x4};
 
 use crate::Window;
 
@@ -224,16 +224,13 @@ impl Cubic {
         let [s, t] = place.map(|at| at / size);
         let mut made = [[0.0; 2]; 3];
         for (axis, lane) in MOVES.into_iter().enumerate() {
-            let (mut across, mut down) = ([0.0; 4], [0.0; 4]);
-            for power in 0..4 {
-                let [a, b, c, d] = self.powers.map(|lanes| f64::from(lanes[lane][power]));
-                across[power] = ((d * t + c) * t + b) * t + a;
-                down[power] = (3.0 * d * t + 2.0 * c) * t + b;
-            }
-            let [a, b, c, d] = across;
+            let [a, b, c, d] =
+                [0, 1, 2, 3].map(|row: usize| f64x4::from(self.powers[row][lane].map(f64::from)));
+            let (across, down) = (((d * t + c) * t + b) * t + a, (d * (3.0 * t) + c * 2.0) * t + b);
+            let [a, b, c, d] = across.to_array();
             made[0][axis] = ((d * s + c) * s + b) * s + a;
             made[1][axis] = ((3.0 * d * s + 2.0 * c) * s + b) / size;
-            let [a, b, c, d] = down;
+            let [a, b, c, d] = down.to_array();
             made[2][axis] = (((d * s + c) * s + b) * s + a) / size;
         }
         made

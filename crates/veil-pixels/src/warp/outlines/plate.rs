@@ -2,7 +2,7 @@
 //!
 //! - Source: Bookstein, "Principal warps: thin-plate splines and the decomposition of deformations", 1989.
 
-use multiversion::multiversion;
+use multiversion::{multiversion, target::target_cfg_f};
 use rayon::prelude::*;
 
 use crate::{Cancel, Cancelled};
@@ -99,9 +99,15 @@ impl Plate {
 /// Places that are taken at once.
 const RUN: usize = 8;
 
+/// `a · b + c`, rounded once where it is `FUSED`: a processor that has such a step does it in the time of one.
+#[inline(always)]
+fn added<const FUSED: bool>(a: f64, b: f64, c: f64) -> f64 {
+    if FUSED { a.mul_add(b, c) } else { a * b + c }
+}
+
 /// The natural logarithm of a number that is none of the smallest, to twelve digits, in steps that any width takes at once.
 #[inline(always)]
-fn ln(of: f64) -> f64 {
+fn ln<const FUSED: bool>(of: f64) -> f64 {
     const WHOLE: u64 = 0x4330_0000_0000_0000;
     let bits = of.to_bits();
     // The exponent as the last bits of a number that is whole.
@@ -112,30 +118,29 @@ fn ln(of: f64) -> f64 {
         (if large { mantissa / 2.0 } else { mantissa }, if large { exponent + 1.0 } else { exponent });
     let s = (mantissa - 1.0) / (mantissa + 1.0);
     let q = s * s;
-    let series = 1.0
-        + q * (1.0 / 3.0
-            + q * (1.0 / 5.0 + q * (1.0 / 7.0 + q * (1.0 / 9.0 + q * (1.0 / 11.0 + q * (1.0 / 13.0))))));
-    exponent * std::f64::consts::LN_2 + 2.0 * s * series
+    let series = [1.0 / 11.0, 1.0 / 9.0, 1.0 / 7.0, 1.0 / 5.0, 1.0 / 3.0, 1.0];
+    let series = series.into_iter().fold(1.0 / 13.0, |sum, share| added::<FUSED>(sum, q, share));
+    added::<FUSED>(2.0 * s, series, exponent * std::f64::consts::LN_2)
 }
 
 /// What all places add at one: to both axes, each its value and how that changes by x and by y.
 #[multiversion(targets("x86_64+avx512f+avx512vl+avx512dq", "x86_64+avx2+fma", "aarch64+neon"))]
 fn sums(runs: &[[[f64; RUN]; 4]], [x, y]: [f64; 2]) -> [[f64; 3]; 2] {
+    const FUSED: bool = target_cfg_f!(target_feature = "fma");
     let mut all = [[0.0; RUN]; 6];
     for [at_x, at_y, first, second] in runs {
         for lane in 0..RUN {
             let (dx, dy) = (x - at_x[lane], y - at_y[lane]);
             // At a place itself all of it is nothing.
-            let far = dx * dx + dy * dy + 1e-280;
-            let log = ln(far);
+            let far = added::<FUSED>(dx, dx, added::<FUSED>(dy, dy, 1e-280));
+            let log = ln::<FUSED>(far);
             let (bend, slope) = (far * log, 2.0 * (log + 1.0));
-            let (one, two) = (first[lane], second[lane]);
-            all[0][lane] += one * bend;
-            all[1][lane] += one * slope * dx;
-            all[2][lane] += one * slope * dy;
-            all[3][lane] += two * bend;
-            all[4][lane] += two * slope * dx;
-            all[5][lane] += two * slope * dy;
+            for (own, weight) in [first[lane], second[lane]].into_iter().enumerate() {
+                let steep = weight * slope;
+                all[3 * own][lane] = added::<FUSED>(weight, bend, all[3 * own][lane]);
+                all[3 * own + 1][lane] = added::<FUSED>(steep, dx, all[3 * own + 1][lane]);
+                all[3 * own + 2][lane] = added::<FUSED>(steep, dy, all[3 * own + 2][lane]);
+            }
         }
     }
     let sum = |at: usize| all[at].iter().sum();

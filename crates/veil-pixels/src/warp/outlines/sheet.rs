@@ -53,10 +53,20 @@ impl Sheet {
         let last = [window.x1, window.y1].map(|at| (at - 1).div_euclid(TILE));
         let wide = (last[0] - first[0] + 1).max(0) as usize;
         let count = wide * (last[1] - first[1] + 1).max(0) as usize;
+        let steps = |at: [usize; 2]| [0, 1].map(|axis| (first[axis] + at[axis] as i32) * STEPS);
+        let corner = |number: usize| {
+            cancel.check()?;
+            Ok(sample(way(steps([number % (wide + 1), number / (wide + 1)]).map(place))))
+        };
+        let corners = (0..(wide + 1) * (count / wide.max(1) + 1)).into_par_iter().map(corner);
+        let corners = corners.collect::<Result<Vec<_>, Cancelled>>()?;
         let tile = |number: usize| {
             cancel.check()?;
             let at = [number % wide, number / wide];
-            Ok(Tile::made([0, 1].map(|axis| (first[axis] + at[axis] as i32) * STEPS), way, exact))
+            let above = at[1] * (wide + 1) + at[0];
+            let below = above + wide + 1;
+            let own = [above, above + 1, below, below + 1].map(|corner| corners[corner]);
+            Ok(Tile::made(steps(at), own, way, exact))
         };
         let tiles = (0..count).into_par_iter().map(tile).collect::<Result<Vec<_>, Cancelled>>()?;
         Ok(Self { first, wide, tiles })
@@ -112,11 +122,10 @@ impl Tile {
 
     fn made(
         [x, y]: [i32; 2],
+        corners: [Sample; 4],
         way: &impl Fn([f64; 2]) -> Way,
         exact: &impl Fn(Window) -> Option<f64>,
     ) -> Self {
-        let corners = [[x, y], [x + STEPS, y], [x, y + STEPS], [x + STEPS, y + STEPS]];
-        let corners = corners.map(|corner| sample(way(corner.map(place))));
         let mut made = Self { squares: Vec::new(), cubics: Vec::new(), ways: [[f64::MAX, f64::MIN]; 2] };
         made.take(&Block { x, y, size: STEPS, corners }, way, exact);
         made
