@@ -1,4 +1,5 @@
-//! What is bent by a lattice and by outlines, beside our own reading of the same moves; and a surface that is followed.
+//! What is bent by a lattice and by outlines, beside our own reading of the same moves; a picture laid on a lattice; and a
+//! surface that is followed.
 
 use std::f64::consts::TAU;
 use std::hint::black_box;
@@ -7,9 +8,10 @@ use veil_pixels::noise::{Basis, Fold, Noise};
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::track::SurfaceTracker;
 use veil_pixels::warp::displace::{Displacement, Moves};
-use veil_pixels::warp::mesh::{Corners, Mesh, Through};
+use veil_pixels::warp::mesh::{Corners, Front, Mesh, Sheet, Through};
 use veil_pixels::warp::outlines::{Outline, Quality, Shaped};
-use veil_pixels::{Cancel, Edge, Field, Picture};
+use veil_pixels::warp::skin::{Laid, Reads};
+use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 
 use crate::bench::median;
 
@@ -82,28 +84,61 @@ pub(crate) fn measure(times: usize, picture: &Picture, only: &str) -> Vec<(Strin
             read(&moves);
         });
     }
+    note("skin_12x8", &mut || {
+        black_box(skin(&corners, picture, &cancel).is_some());
+    });
     let outlines = pairs(f64::from(window.x1) / 960.0);
-    let shaped = || {
-        Shaped::new(&outlines, &[], Quality::Normal, 1.0, window, &cancel)
-            .and_then(|shaped| shaped.over(window, &cancel))
+    // The frame and as much about it as half of it, as the stage does it.
+    let about = window.grow(window.width() as i32 / 2, window.height() as i32 / 2);
+    let solved = || {
+        let shaped = Shaped::new(&outlines, &[], Quality::Normal, 1.0, about, &cancel).ok()?;
+        shaped.over(window, &cancel).ok()?.map(&cancel).ok()
     };
     note("shape_warp_solved", &mut || {
-        black_box(shaped().is_ok());
+        black_box(solved());
     });
-    let solved = || shaped().ok();
-    if let (Some(inverse), Some(map)) = (solved(), solved().and_then(|inverse| inverse.map(&cancel).ok())) {
-        let (moves, kept) = (Moves::bent(inverse, 1.0, None), Moves::new(map));
+    // What is solved is kept as a map, so that what follows is what another frame takes.
+    if let Some(map) = solved() {
         note("shape_warp_read", &mut || {
-            read(&moves);
+            read(&Moves::new(map.clone()));
         });
+        let kept = Moves::new(map.clone());
         note("remap_of_shape_warp", &mut || {
             read(&kept);
+        });
+    }
+    let window = Window::new(0, 0, window.x1 / 2, window.y1 / 2);
+    if let Ok(half) =
+        Raster::written(window, &cancel, |y, row| row.copy_from_slice(&picture.row(y)[..row.len()]))
+    {
+        let outlines = pairs(f64::from(window.x1) / 960.0);
+        let about = window.grow(window.width() as i32 / 2, window.height() as i32 / 2);
+        note("shape_warp_dragged_half", &mut || {
+            let shaped = Shaped::new(&outlines, &[], Quality::Quick, 1.0, about, &cancel);
+            let map = shaped.and_then(|shaped| shaped.over(window, &cancel)?.map(&cancel));
+            black_box(map.is_ok_and(|map| reading.apply(&half, window, &Moves::new(map), &cancel).is_ok()));
         });
     }
     if let (true, Some(ms)) = (SURFACE.contains(only), surface(times, picture)) {
         measured.push((SURFACE.to_owned(), ms));
     }
     measured
+}
+
+/// A picture laid on a lattice over a window of its own.
+fn skin(corners: &Corners<'_>, picture: &Picture, cancel: &Cancel) -> Option<Picture> {
+    let window = picture.window();
+    let sides = [window.x0, window.y0, window.x1, window.y1].map(f64::from);
+    let about = window.grow(1, 1);
+    let moves = Sheet::new(corners, Front::Lower, true)?.over(about, cancel).ok()?.map(cancel).ok()?;
+    let places = Raster::written(about, cancel, |y, row: &mut [[f32; 2]]| {
+        for ((x, at), by) in (about.x0..).zip(row).zip(moves.row(y)) {
+            *at = [x as f32 + 0.5 - by[0], y as f32 + 0.5 - by[1]];
+        }
+    });
+    let places = places.ok()?;
+    let reads = Reads::of(sides, window, Edge::Clear, Filter::Cubic)?;
+    Laid::new(places, None, Some(sides), cancel).ok()?.apply(picture, reads, cancel).ok()
 }
 
 /// Median milliseconds of a frame in which a hundred corners over a quarter of the picture are followed, of a rough pattern that

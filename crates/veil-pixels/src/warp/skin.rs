@@ -10,7 +10,7 @@
 //! - Source: Heckbert, "Fundamentals of Texture Mapping and Image Warping", 1989, chapter 3; McCormack, Perry, Farkas and Jouppi,
 //!   "Feline: fast elliptical lines for anisotropic texture mapping", 1999.
 
-use rayon::prelude::*;
+use std::sync::{Mutex, PoisonError};
 
 use super::perspective::sigma_of_width;
 use crate::sample::resample::{Filter, Sampler};
@@ -19,6 +19,9 @@ use crate::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window};
 
 /// A footprint is read at no more places than this.
 const MOST_PLACES: usize = 16;
+
+/// So many rows of pixels are covered at once.
+const ROWS_AT_ONCE: usize = 16;
 
 /// No place lies further off, in pixels.
 const FAR: f32 = 67_108_864.0;
@@ -43,6 +46,13 @@ struct Extent {
 
 impl Extent {
     const NOTHING: Self = Self { widest: 0.0, about: [f32::MAX, f32::MAX, f32::MIN, f32::MIN] };
+
+    /// Of one pixel's.
+    fn of(at: [f32; 2], reading: &Reading) -> Self {
+        let by = reading.long.map(|long| long.abs() / 2.0);
+        let about = [at[0] - by[0], at[1] - by[1], at[0] + by[0], at[1] + by[1]];
+        Self { widest: reading.variance.sqrt(), about }
+    }
 
     fn with(self, other: Self) -> Self {
         let (a, b) = (self.about, other.about);
@@ -76,19 +86,46 @@ impl Reads {
     }
 }
 
-/// What a pixel's sides are in the picture: the way to the next pixel right, and down. The shorter of the ways from the pixel
-/// before and to the one after, since one may lead to another part of the surface.
-fn footprint(places: &Map, x: i32, y: i32) -> [[f32; 2]; 2] {
-    let Some(own) = places.get(x, y) else { return [[0.0; 2]; 2] };
-    let way = |dx: i32, dy: i32| {
-        let ways = [(dx, dy, 1.0f32), (-dx, -dy, -1.0)].map(|(dx, dy, sign)| {
-            let other = places.get(x + dx, y + dy).filter(|other| !other[0].is_nan());
-            other.map(|other| [(other[0] - own[0]) * sign, (other[1] - own[1]) * sign])
-        });
-        let long = |way: &[f32; 2]| way[0].hypot(way[1]);
-        ways.into_iter().flatten().min_by(|a, b| long(a).total_cmp(&long(b))).unwrap_or([0.0; 2])
-    };
-    [way(1, 0), way(0, 1)]
+/// The places of three rows of pixels, with one to spare on each side.
+struct Beside<'a>([&'a [[f32; 2]]; 3]);
+
+impl<'a> Beside<'a> {
+    fn of(places: &'a Map, y: i32) -> Self {
+        Self([y - 1, y, y + 1].map(|y| places.row(y)))
+    }
+
+    /// The place of a pixel; none where it shows none.
+    #[inline(always)]
+    fn place(&self, at: usize) -> Option<[f32; 2]> {
+        Some(self.0[1][at + 1]).filter(|place| !place[0].is_nan())
+    }
+
+    /// What a pixel's sides are in the picture: the way to the next pixel right, and down. The shorter of the ways from the pixel
+    /// before and to the one after, since one may lead to another part of the surface.
+    #[inline(always)]
+    fn footprint(&self, at: usize) -> [[f32; 2]; 2] {
+        let [above, own, below] = self.0;
+        let shorter = |before: [f32; 2], after: [f32; 2]| {
+            let here = own[at + 1];
+            let ways = [[after[0] - here[0], after[1] - here[1]], [here[0] - before[0], here[1] - before[1]]];
+            // One that is no number is longer than any.
+            let [onward, back] = ways.map(|way| (way[0] * way[0] + way[1] * way[1]).min(f32::MAX));
+            match (ways[0][0].is_nan(), ways[1][0].is_nan()) {
+                (true, true) => [0.0; 2],
+                (false, true) => ways[0],
+                (true, false) => ways[1],
+                (false, false) if onward <= back => ways[0],
+                (false, false) => ways[1],
+            }
+        };
+        [shorter(own[at], own[at + 2]), shorter(above[at + 1], below[at + 1])]
+    }
+}
+
+/// The length of a way.
+#[inline(always)]
+fn long(x: f32, y: f32) -> f32 {
+    (x * x + y * y).sqrt()
 }
 
 impl Laid {
@@ -105,21 +142,32 @@ impl Laid {
             let near = (f64::from(at) - low).min(high - f64::from(at));
             (near / f64::from(wide).max(1e-6) + 0.5).clamp(0.0, 1.0) as f32
         };
-        let coverage = Raster::written(window, cancel, |y, row: &mut [f32]| {
-            for (x, out) in (window.x0..).zip(row) {
-                let Some([across, down]) = places.get(x, y).filter(|at| !at[0].is_nan()) else {
+        let of_all = Mutex::new(Extent::NOTHING);
+        let wide = window.width().max(1);
+        let coverage = Raster::written_in_bands(window, ROWS_AT_ONCE, cancel, |first, rows: &mut [f32]| {
+            let mut extent = Extent::NOTHING;
+            for (y, row) in (first..).zip(rows.chunks_mut(wide)) {
+                let beside = Beside::of(&places, y);
+                for (at, out) in row.iter_mut().enumerate() {
                     *out = 0.0;
-                    continue;
-                };
-                let [u, v] = footprint(&places, x, y);
-                let wide = |axis: usize| u[axis].hypot(v[axis]);
-                let inside = within.map_or(1.0, |[left, top, right, bottom]| {
-                    side(left, right, across, wide(0)) * side(top, bottom, down, wide(1))
-                });
-                *out = inside * own.and_then(|own| own.get(x, y)).unwrap_or(1.0);
+                    let Some([across, down]) = beside.place(at) else { continue };
+                    let [u, v] = beside.footprint(at);
+                    let wide = |axis: usize| long(u[axis], v[axis]);
+                    let inside = within.map_or(1.0, |[left, top, right, bottom]| {
+                        side(left, right, across, wide(0)) * side(top, bottom, down, wide(1))
+                    });
+                    let x = window.x0 + at as i32;
+                    *out = inside * own.and_then(|own| own.get(x, y)).unwrap_or(1.0);
+                    if *out > 0.0 {
+                        extent = extent.with(Extent::of([across, down], &Reading::of([u, v])));
+                    }
+                }
             }
+            let mut all = of_all.lock().unwrap_or_else(PoisonError::into_inner);
+            *all = all.with(extent);
+            Ok::<_, Cancelled>(())
         })?;
-        let extent = extent(&places, &coverage);
+        let extent = of_all.into_inner().unwrap_or_else(PoisonError::into_inner);
         Ok(Self { places, coverage, extent })
     }
 
@@ -163,22 +211,6 @@ impl Laid {
     }
 }
 
-fn extent(places: &Map, coverage: &Field) -> Extent {
-    let window = coverage.window();
-    let own = |x: i32, y: i32| {
-        let reading = Reading::of(footprint(places, x, y));
-        let at = places.get(x, y).unwrap_or_default();
-        let by = reading.long.map(|long| long.abs() / 2.0);
-        let about = [at[0] - by[0], at[1] - by[1], at[0] + by[0], at[1] + by[1]];
-        Extent { widest: reading.variance.sqrt(), about }
-    };
-    let row = |y: i32| {
-        let shown = (window.x0..).zip(coverage.row(y)).filter(|(_, covered)| **covered > 0.0);
-        shown.map(|(x, _)| own(x, y)).fold(Extent::NOTHING, Extent::with)
-    };
-    (window.y0..window.y1).into_par_iter().map(row).reduce(|| Extent::NOTHING, Extent::with)
-}
-
 /// The pixels that places between a least and a most one lie on; none for no places.
 fn window_about([left, top, right, bottom]: [f32; 4]) -> Window {
     if left > right {
@@ -197,24 +229,25 @@ struct Reading {
 }
 
 impl Reading {
+    #[inline(always)]
     fn of([u, v]: [[f32; 2]; 2]) -> Self {
         // The axes of the ellipse that the footprint's sides make: singular values of the matrix of both.
         let (a, b, c) = (u[0] * u[0] + v[0] * v[0], u[0] * u[1] + v[0] * v[1], u[1] * u[1] + v[1] * v[1]);
-        let (mean, off) = ((a + c) / 2.0, ((a - c) / 2.0).hypot(b));
+        let (mean, off) = ((a + c) / 2.0, long((a - c) / 2.0, b));
         let (longer, shorter) = ((mean + off).max(0.0).sqrt(), (mean - off).max(0.0).sqrt());
         let places = ((longer / shorter.max(1.0)).ceil() as usize).clamp(1, MOST_PLACES);
         let wide = shorter.max(longer / places as f32);
         let sigma = sigma_of_width(f64::from(wide));
         let axis = if off <= f32::EPSILON * mean { [1.0, 0.0] } else { [b, mean + off - a] };
-        let axis = if axis[0].hypot(axis[1]) > 0.0 {
+        let axis = if long(axis[0], axis[1]) > 0.0 {
             axis
         } else if a >= c {
             [1.0, 0.0]
         } else {
             [0.0, 1.0]
         };
-        let long = longer / axis[0].hypot(axis[1]);
-        Self { long: axis.map(|along| along * long), places, variance: sigma * sigma }
+        let by = longer / long(axis[0], axis[1]);
+        Self { long: axis.map(|along| along * by), places, variance: sigma * sigma }
     }
 }
 
@@ -235,11 +268,10 @@ impl Line {
         self.y.clear();
         self.variances.clear();
         self.pixels.clear();
-        let window = laid.window();
-        for (at, x) in (window.x0..window.x1).enumerate() {
-            let covered = laid.coverage.get(x, y).unwrap_or(0.0);
-            let Some(place) = laid.places.get(x, y).filter(|_| covered > 0.0) else { continue };
-            let reading = Reading::of(footprint(&laid.places, x, y));
+        let beside = Beside::of(&laid.places, y);
+        for (at, covered) in laid.coverage.row(y).iter().enumerate() {
+            let Some(place) = beside.place(at).filter(|_| *covered > 0.0) else { continue };
+            let reading = Reading::of(beside.footprint(at));
             for number in 0..reading.places {
                 let along = (number as f32 + 0.5) / reading.places as f32 - 0.5;
                 self.x.push(place[0] + along * reading.long[0]);
