@@ -8,6 +8,7 @@ pub mod choice;
 pub mod colour;
 pub mod controls;
 mod deep;
+mod dull;
 pub mod engine;
 pub mod feed;
 pub mod figure;

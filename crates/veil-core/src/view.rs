@@ -8,6 +8,7 @@ use veil_pixels::sample::resize::shrunk;
 use veil_pixels::{Cancel, Cancelled, Field, Map, Move, Picture, Rgba};
 
 use crate::colour::Working;
+use crate::dull;
 use crate::signal::{Pixels, Scale};
 
 /// How far two signals of a kind differ, channel by channel, over the window of the first; none where their kinds do.
@@ -278,17 +279,10 @@ pub fn in_false_colour(field: &Field) -> (Vec<u8>, f32) {
     (coloured.flat_map(|[red, green, blue]| [red, green, blue, 255]).collect(), largest)
 }
 
-/// What moves less than this share of the median hardly moves, beside the rest.
-const DULL: f32 = 0.2;
-/// Where half of all goes no further than this, in pixels, nothing is dull beside it.
-const STILL: f32 = 0.5;
-
 /// 1 where ways, in pixels, are less than a fifth of their median, else 0; nowhere where next to nothing moves.
 pub fn dull(travelled: &Field, cancel: &Cancel) -> Result<Field, Cancelled> {
-    let mut all = travelled.pixels().to_vec();
-    let middle = all.len() / 2;
-    let median = if all.is_empty() { 0.0 } else { *all.select_nth_unstable_by(middle, f32::total_cmp).1 };
-    travelled.map(cancel, |way: f32| if median > STILL && way < DULL * median { 1.0 } else { 0.0 })
+    let least = dull::least(&mut travelled.pixels().to_vec());
+    travelled.map(cancel, |way: f32| if least.is_some_and(|least| way < least) { 1.0 } else { 0.0 })
 }
 
 /// The mean of a field; 0 where it holds nothing.

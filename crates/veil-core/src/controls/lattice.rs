@@ -9,6 +9,7 @@ use super::control_type::{ControlType, holding};
 use super::form::Form;
 use super::points::{KeyedPoints, PointsKey, ShapePoint};
 use super::spec::ControlSpec;
+use crate::dull;
 use crate::feed::{Moment, Others};
 use crate::key::{keyed_by_fields, keyed_by_number};
 use crate::media::Media;
@@ -20,10 +21,6 @@ const MOST: usize = 40;
 const START: usize = 3;
 /// No place lies further off, in pixels.
 const FAR: f64 = 1.0e6;
-/// A cell that goes less than this share of the median is dull beside the others.
-const DULL: f64 = 0.2;
-/// Where half of all cells go no further than this, in pixels, none is.
-const STILL: f64 = 0.5;
 
 /// How a lattice's surface goes by its corners.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -219,12 +216,9 @@ impl Lattice {
             let first = cell / self.columns * wide + cell % self.columns;
             [first, first + 1, first + wide, first + wide + 1].into_iter().map(gone).sum::<f64>() / 4.0
         };
-        let ways: Vec<f64> = (0..self.rows * self.columns).map(cell).collect();
-        let mut sorted = ways.clone();
-        sorted.sort_by(f64::total_cmp);
-        let median = sorted[sorted.len() / 2];
-        let is_dull = |cell: &usize| median > STILL && ways[*cell] < DULL * median;
-        (0..ways.len()).filter(is_dull).collect()
+        let ways: Vec<f32> = (0..self.rows * self.columns).map(|at| cell(at) as f32).collect();
+        let least = dull::least(&mut ways.clone()).unwrap_or(0.0);
+        (0..ways.len()).filter(|cell| ways[*cell] < least).collect()
     }
 
     fn check(&self) -> Result<(), String> {

@@ -1,7 +1,8 @@
 //! What is told of what is drawn: from the setup alone.
 
+use super::outlines;
 use super::{FaultKind, Mend, Told};
-use crate::controls::{Lattice, PairSet};
+use crate::controls::Lattice;
 use crate::setup::{Command, Setting, Setup, StageEntry};
 use crate::shape;
 use crate::stages;
@@ -9,18 +10,11 @@ use crate::stages::warp::reshaping;
 
 pub(super) fn of_row(setup: &Setup, entry: &StageEntry) -> Vec<Told> {
     let drawn = entry.controls.values().filter_map(|setting| match setting {
-        Setting::Pairs { pairs } => crossed(pairs),
+        Setting::Pairs { pairs } => outlines::of_pairs(pairs).map(|(fault, message)| (fault, message, None)),
         Setting::Lattice { lattice } => keyed_once(setup, lattice).or_else(|| dull(lattice)),
         _ => None,
     });
     drawn.chain(draft(entry)).collect()
-}
-
-/// Ties that cross turn what lies between them inside out.
-fn crossed(pairs: &PairSet) -> Option<Told> {
-    let pair = pairs.pairs.iter().find(|pair| pair.counts && pair.has_crossed_ties())?;
-    let message = format!("ties of `{}` cross, which turns the picture inside out between them", pair.name);
-    Some((FaultKind::CrossedTies, message, None))
 }
 
 /// What is pulled at one frame and keyed at no other stays so.

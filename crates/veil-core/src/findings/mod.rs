@@ -18,6 +18,7 @@ use crate::stages;
 use crate::stages::joining::blend::LAYERS;
 
 mod drawn;
+mod outlines;
 mod tools;
 
 use tools::{goes_on_outside, has_empty_input, told_by_their_cause, unchanged_tool_about};
@@ -67,6 +68,14 @@ pub enum FaultKind {
     LeftBehind,
     /// Ties of a pair of outlines cross.
     CrossedTies,
+    /// An outline of a pair crosses itself.
+    CrossesItself,
+    /// An outline of a pair goes across a fence.
+    AcrossFence,
+    /// An outline closes with too few points.
+    RoundNothing,
+    /// A pair that moves has no ties.
+    Untied,
     /// A lattice is pulled at one frame only.
     KeyedOnce,
     /// Parts of a lattice hardly move beside the others.

@@ -241,6 +241,42 @@ fn crossed_ties_a_lattice_that_stands_still_and_a_draft_are_told_before_a_render
             faults(&setup, TESTED).into_iter().filter(|kind| *kind != FaultKind::Fold).collect();
         assert_eq!(found, wanted);
     }
+    let at = |places: &[[i32; 2]]| json!({ "keys": [{ "frame": 1001, "points": places.iter().map(|at| json!({ "at": at })).collect::<Vec<_>>() }] });
+    let square = at(&[[20, 10], [70, 10], [70, 50], [20, 50]]);
+    let crossing = at(&[[20, 10], [70, 50], [70, 10], [20, 50]]);
+    let wider = at(&[[20, 10], [76, 10], [76, 50], [20, 50]]);
+    let all = json!([[0, 0], [1, 1], [2, 2], [3, 3]]);
+    let [inside, around, across] = [(30, 20, 10), (4, 4, 84), (60, 4, 30)].map(|(x, y, wide)| {
+        at(&[[x, y], [x + wide, y], [x + wide, y + 56.min(wide)], [x, y + 56.min(wide)]])
+    });
+    for (rest, goal, ties, fence, firmness, wanted) in [
+        (&square, &wider, &all, Some(&around), 1, vec![]),
+        (&square, &wider, &all, Some(&inside), 1, vec![]),
+        (&square, &wider, &all, Some(&across), 1, vec![FaultKind::AcrossFence]),
+        (&square, &wider, &all, Some(&across), 0, vec![]),
+        (&square, &crossing, &all, None, 1, vec![FaultKind::CrossesItself]),
+        (&square, &wider, &json!([]), None, 1, vec![FaultKind::Untied]),
+        (&square, &square, &json!([]), None, 1, vec![]),
+        (
+            &at(&[[20, 10], [70, 50]]),
+            &at(&[[20, 10], [70, 40]]),
+            &json!([[0, 0], [1, 1]]),
+            None,
+            1,
+            vec![FaultKind::RoundNothing],
+        ),
+    ] {
+        let mut setup = setup_with("shape_warp", PLATE);
+        tested(&mut setup).links.remove(MATTE);
+        let pair = json!({ "name": "head", "rest": rest, "goal": goal, "ties": ties });
+        let fences: Vec<_> = fence.map(|line| json!({ "name": "wall", "line": line })).into_iter().collect();
+        let amounts = if fence.is_some() { json!([1, firmness]) } else { json!([1]) };
+        let pairs = json!({ "pairs": { "pairs": [pair], "fences": fences, "amounts": amounts } });
+        set(&mut setup, TESTED, "outlines", serde_json::from_value(pairs).unwrap());
+        let told = |kind: &FaultKind| !matches!(kind, FaultKind::Fold | FaultKind::Idle);
+        let found: Vec<FaultKind> = faults(&setup, TESTED).into_iter().filter(told).collect();
+        assert_eq!(found, wanted, "{goal} with {fence:?} as firm as {firmness}");
+    }
     let mut setup = setup_with("lattice", PLATE);
     tested(&mut setup).links.remove(MATTE);
     let mut lattice = Lattice::over(2, 2, [0.0; 2], [f64::from(WIDTH), f64::from(HEIGHT)], 1001.0);

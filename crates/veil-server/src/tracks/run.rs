@@ -198,8 +198,12 @@ impl Run<'_> {
             found.push(follow_surface(track, from, frames, self, cancel)?);
         }
         self.found.extend(found.iter().flatten().map(|(_, sample)| sample.is_some()));
-        let from = self.begin.frame;
-        let with = |(track, found): (Track, Found)| track.with_found(&found, |frame| way.keeps(frame, from));
+        let (from, called_off) = (self.begin.frame, self.cancel.is_set());
+        let with = |(track, found): (Track, Found)| {
+            // A surface is followed from one frame laid by hand to the next: what was not gone through stays as it was known.
+            let stays = called_off && track.surface.is_some();
+            track.with_found(&found, |frame| stays || way.keeps(frame, from))
+        };
         Ok(others.into_iter().chain(surfaces).zip(found).map(with).collect())
     }
 

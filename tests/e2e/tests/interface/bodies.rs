@@ -266,6 +266,94 @@ async fn a_part_is_reshaped_inside_a_fence_and_nothing_beyond_it_moves() {
     assert!(difference(&shaped, &desk.pixels(part).await) <= 1);
 }
 
+/// Presses a key on the strip: the first frame, the last, or the one before.
+async fn on_strip(desk: &Desk, key: &str) {
+    desk.press("#strip", key).await;
+    desk.settled().await;
+}
+
+/// The way is keyed from none to all and the fence from firm to loose: each frame between is bent as its numbers say. A tie drawn from
+/// one outline to the other takes what lies between them along, and a key that stays until the next holds all back until then.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_reshaping_is_keyed_with_its_ease_and_its_fence_gives_way() {
+    let (first, last) = ("\u{e011}", "\u{e010}");
+    let (part, beside) = ([0.4, 0.3, 0.47, 0.5], [0.62, 0.3, 0.68, 0.5]);
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    let mut plate = Vec::new();
+    let before_last = async |desk: &Desk| {
+        on_strip(desk, last).await;
+        on_strip(desk, "\u{e012}").await;
+    };
+    desk.press("#braid", "\u{e007}").await;
+    for frame in 0..3 {
+        match frame {
+            0 => on_strip(&desk, first).await,
+            1 => on_strip(&desk, last).await,
+            _ => before_last(&desk).await,
+        }
+        plate.push([desk.pixels(part).await, desk.pixels(beside).await]);
+    }
+    desk.add("Shape warp").await;
+    desk.press("#braid", "\u{e007}").await;
+    on_strip(&desk, first).await;
+    deed(&desk, "draw a pair").await;
+    for (x, y) in [(0.25, 0.25), (0.4, 0.25), (0.4, 0.6), (0.25, 0.6), (0.25, 0.25)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the pair", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    let to = desk.at(0.48, 0.25).await.0 - desk.at(0.4, 0.25).await.0;
+    for y in [0.25, 0.6] {
+        desk.drag(desk.at(0.4, y).await, (to, 0)).await;
+        desk.settled().await;
+    }
+    let pulled = desk.pixels(part).await;
+    deed(&desk, "tie").await;
+    let (from, goal) = (desk.at(0.4, 0.45).await, desk.at(0.48, 0.36).await);
+    desk.drag(from, (goal.0 - from.0, goal.1 - from.1)).await;
+    desk.settled().await;
+    deed(&desk, "tie").await;
+    assert!(difference(&pulled, &desk.pixels(part).await) > 0, "a tie more takes along what lies beside it");
+    assert!(!desk.text(".shapeline.chosen").await.contains("crossed"));
+
+    deed(&desk, "draw a fence").await;
+    for (x, y) in [(0.12, 0.1), (0.57, 0.1), (0.57, 0.8), (0.12, 0.8), (0.12, 0.1)] {
+        desk.drag(desk.at(x, y).await, (0, 0)).await;
+    }
+    desk.until("the fence", "return document.querySelectorAll('.shapeline').length === 2").await;
+    desk.settled().await;
+    let id = desk.row("Shape warp").await;
+    for bead in ["outlines", "way"] {
+        desk.click(&format!("[data-key='{id}-{bead}']")).await;
+        desk.settled().await;
+    }
+    desk.type_value("way", "0").await;
+    assert_eq!(difference(&plate[0][0], &desk.pixels(part).await), 0, "none of the way yet");
+    on_strip(&desk, last).await;
+    desk.type_value("way", "1").await;
+    assert_eq!(difference(&plate[1][1], &desk.pixels(beside).await), 0, "nothing crosses the fence");
+    assert!(difference(&plate[1][0], &desk.pixels(part).await) > 0);
+    desk.type_value("firmness fence 1", "0").await;
+    assert!(difference(&plate[1][1], &desk.pixels(beside).await) > 0, "it gives way by then");
+    on_strip(&desk, first).await;
+    assert_eq!(desk.value("firmness fence 1").await, "1");
+    let firm = &setting(&desk, "shape_warp", "outlines").await["pairs"]["amounts"][1]["keys"];
+    let keyed: Vec<_> = firm.as_array().unwrap().iter().map(|key| number(&key["value"])).collect();
+    assert_eq!(keyed, [1.0, 0.0]);
+
+    // With an ease some of the way is gone a frame before the last; a key that stays until the next holds all of it back.
+    before_last(&desk).await;
+    assert!(difference(&plate[2][0], &desk.pixels(part).await) > 0);
+    desk.click("#show-curves").await;
+    desk.click("#curve-plot [aria-label^='key of Shape warp: way at 1001,']").await;
+    desk.click("#curves [title='the value stays until the next key']").await;
+    desk.settled().await;
+    before_last(&desk).await;
+    assert_eq!(difference(&plate[2][0], &desk.pixels(part).await), 0);
+}
+
 async fn choose(desk: &Desk, label: &str, words: &str) {
     desk.run(&format!(
         "const list = document.querySelector('select[aria-label=\"{label}\"]'); \

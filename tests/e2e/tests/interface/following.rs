@@ -206,6 +206,79 @@ async fn a_surface_is_followed_put_right_and_a_picture_laid_on_it() {
     assert!(dark(&desk.pixels(line(right_then + 0.006, right_then + 0.05)).await));
 }
 
+/// A material spreads over a followed surface, keyed, by hard light: it goes as the surface goes, stays inside the matte of the thing,
+/// and where it has not come the plate is what it was, not blackened.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_material_spreads_over_a_followed_surface_and_black_is_kept_out() {
+    const SIDE: [f64; 4] = [0.42, 0.43, 0.5, 0.53];
+    const OUTSIDE: [[f64; 4]; 3] = [[0.02, 0.05, 0.35, 0.9], [0.6, 0.05, 0.97, 0.9], [0.4, 0.62, 0.55, 0.9]];
+    let desk = Desk::new().await;
+    desk.open("/").await;
+    let shipped = "return fetch('/api/tools').then(tools => tools.text()).then(tools => tools.includes('spreading surface'))";
+    desk.until("the tool on the rack", shipped).await;
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(&desk, "follow a surface").await;
+    let (from, to) = (desk.at(0.4, 0.4).await, desk.at(0.52, 0.56).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the surface", &found_in("SG020", "surface 1", 0)).await;
+    is_chosen(&desk, "surface 1").await;
+    press(&desk, "« both »").await;
+    desk.until("its frames", &found_in("SG020", "surface 1", 4)).await;
+    let mut plate = Vec::new();
+    for frame in ["\u{e011}", "\u{e010}"] {
+        desk.press("#strip", frame).await;
+        desk.settled().await;
+        let mut seen = vec![desk.pixels(SIDE).await];
+        for place in OUTSIDE {
+            seen.push(desk.pixels(place).await);
+        }
+        plate.push(seen);
+    }
+
+    // A matte of the thing, of which the right quarter of the surface is no part.
+    desk.add("Ellipse").await;
+    for (control, value) in [("centre x", "432"), ("centre y", "260"), ("radii x", "36"), ("radii y", "60")] {
+        desk.type_value(control, value).await;
+    }
+    desk.select("Plate").await;
+    desk.add("spreading surface").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    choose(&desk, "within of spreading surface", "Ellipse").await;
+    desk.run("const field = document.querySelector('[aria-label^=\"lay it on\"]'); field.value = [...field.options].find(one => one.text === 'surface 1').value; field.dispatchEvent(new Event('change'))").await;
+    desk.settled().await;
+    desk.press("#strip", "\u{e011}").await;
+    desk.settled().await;
+    desk.type_value("spread", "0").await;
+    desk.click("[data-key$='-progress'], [data-key$='-spread']").await;
+    desk.settled().await;
+    let outside = async |frame: usize| {
+        for (place, was) in OUTSIDE.iter().zip(&plate[frame][1..]) {
+            assert_eq!(difference(was, &desk.pixels(*place).await), 0, "{place:?} at frame {frame}");
+        }
+    };
+    assert_eq!(difference(&plate[0][0], &desk.pixels(SIDE).await), 0, "nothing has come yet");
+    outside(0).await;
+    desk.press("#strip", "\u{e010}").await;
+    desk.settled().await;
+    desk.type_value("spread", "1").await;
+    let covered = desk.pixels(SIDE).await;
+    let changed = |a: &[i64], b: &[i64]| {
+        a.chunks(4).zip(b.chunks(4)).filter(|(a, b)| a != b).count() as f64 / (a.len() / 4) as f64
+    };
+    let share = changed(&plate[1][0], &covered);
+    assert!(share > 0.4 && share < 0.97, "the material covers {share:.2} of it, as far as the matte says");
+    outside(1).await;
+    // Half way some of it has come, and keys stay as they are.
+    desk.press("#strip", "\u{e012}").await;
+    desk.settled().await;
+    let keys = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); return JSON.stringify(state.setup.stages.find(row => row.name === 'spreading surface')).match(/\"frame\":/g)?.length === 2";
+    desk.until("two keys", keys).await;
+}
+
 /// The green sheet goes, the coat stays: its colour is taken from a box on it. A stroke of the brush takes away more.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_key_is_pulled_and_its_matte_mended_with_a_stroke() {
