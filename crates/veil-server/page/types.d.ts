@@ -213,6 +213,8 @@ interface Control {
   axes: string[];
   grip: string;
   own?: boolean;
+  /** Whether each of its numbers is keyed for itself. */
+  apart?: boolean;
   word?: string;
   when?: { control: string; is: any[] };
   follows?: string[];

@@ -216,8 +216,12 @@ pub(crate) fn command(deed: &Deed, setup: &Setup) -> Option<Command> {
             let values = vec![Some(*value)];
             Command::Put { stage: id(*row), control: control(), values, frame: *frame, keys }
         }
-        Deed::Key(row, frame) => Command::Key { stage: id(*row), control: control(), frame: *frame },
-        Deed::Unkey(row, frame) => Command::Unkey { stage: id(*row), control: control(), frame: *frame },
+        Deed::Key(row, frame) => {
+            Command::Key { stage: id(*row), control: control(), frame: *frame, axis: None }
+        }
+        Deed::Unkey(row, frame) => {
+            Command::Unkey { stage: id(*row), control: control(), frame: *frame, axis: None }
+        }
         Deed::MoveKeys(row, frame) => Command::MoveKeys {
             picked: picked(id(*row), *frame),
             by: KeyMove { later: 1.0, higher: -0.25, ..KeyMove::default() },

@@ -226,7 +226,7 @@ fn a_control_of_ones_own_drives_rows_and_leaves_its_values_behind() {
     };
     let keyed = [(1001.0, 0.25), (1005.0, 0.75)].into_iter().fold(made, |setup, (frame, value)| {
         let (stage, control) = (whole, own.id.clone());
-        let setup = done(&setup, Command::Key { stage, control: control.clone(), frame });
+        let setup = done(&setup, Command::Key { stage, control: control.clone(), frame, axis: None });
         done(&setup, Command::Put { stage, control, values: vec![Some(value)], frame, keys: HandOnKeys::Key })
     });
     let driven = done(&keyed, named(TESTED, "amount", "1 - pulse"));

@@ -79,7 +79,7 @@ export class FeedPop {
   #keep() {
     const { shot, id, control } = this;
     this.close();
-    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.view.frame });
+    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.view.frame, axis: control.apart ? this.index : undefined });
     return shot.edit({ do: "set", stage: id, control: control.id, setting: this.#settingOf(this.#written()) });
   }
 

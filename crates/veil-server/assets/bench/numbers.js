@@ -116,13 +116,15 @@ export class NumberField {
 
   #bead() {
     const { shot, id, control } = this;
-    if (this.index > 0) return el("span");
+    // The numbers of a list's lines are keyed each for itself, axes together.
+    const axis = control.apart ? this.index : undefined;
+    if (this.index > 0 && axis === undefined) return el("span");
     const { frame } = shot.view;
     const keys = typeof this.feed === "object" ? this.feed.keys : undefined;
     const here = keys?.some((key) => key.frame === frame);
     return el("button", {
-      class: `keybead${keys ? " keyed" : ""}${here ? " here" : ""}`, "aria-label": here ? `remove the key of ${control.name} here` : `key ${control.name} here`, "data-key": `${id}-${control.id}`,
-      onclick: () => shot.edit({ do: here ? "unkey" : "key", stage: id, control: control.id, frame }),
+      class: `keybead${keys ? " keyed" : ""}${here ? " here" : ""}`, "aria-label": here ? `remove the key of ${control.name} here` : `key ${control.name} here`, "data-key": `${id}-${control.id}${axis === undefined ? "" : `-${axis}`}`,
+      onclick: () => shot.edit({ do: here ? "unkey" : "key", stage: id, control: control.id, frame, axis }),
     }, el("i"));
   }
 

@@ -143,7 +143,7 @@ class PairList {
    */
   #number(name, index) {
     const { control } = this;
-    return this.lines.number(this.id, { ...control, name, kind: { ...control.kind, unit: "none", slider: [0, 1] } }, index);
+    return this.lines.number(this.id, { ...control, name, apart: true, kind: { ...control.kind, unit: "none", slider: [0, 1] } }, index);
   }
 
   get #dissolves() {

@@ -325,7 +325,7 @@ async fn a_reshaping_is_keyed_with_its_ease_and_its_fence_gives_way() {
     desk.until("the fence", "return document.querySelectorAll('.shapeline').length === 2").await;
     desk.settled().await;
     let id = desk.row("Shape warp").await;
-    for bead in ["outlines", "way"] {
+    for bead in ["outlines-1", "way"] {
         desk.click(&format!("[data-key='{id}-{bead}']")).await;
         desk.settled().await;
     }
@@ -342,6 +342,8 @@ async fn a_reshaping_is_keyed_with_its_ease_and_its_fence_gives_way() {
     let firm = &setting(&desk, "shape_warp", "outlines").await["pairs"]["amounts"][1]["keys"];
     let keyed: Vec<_> = firm.as_array().unwrap().iter().map(|key| number(&key["value"])).collect();
     assert_eq!(keyed, [1.0, 0.0]);
+    let own = &setting(&desk, "shape_warp", "outlines").await["pairs"]["amounts"][0];
+    assert!(own.is_number(), "a pair's own amount is keyed for itself: {own}");
 
     // With an ease some of the way is gone a frame before the last; a key that stays until the next holds all of it back.
     before_last(&desk).await;
@@ -350,6 +352,7 @@ async fn a_reshaping_is_keyed_with_its_ease_and_its_fence_gives_way() {
     desk.click("#curve-plot [aria-label^='key of Shape warp: way at 1001,']").await;
     desk.click("#curves [title='the value stays until the next key']").await;
     desk.settled().await;
+    desk.click("#show-curves").await;
     before_last(&desk).await;
     assert_eq!(difference(&plate[2][0], &desk.pixels(part).await), 0);
 }

@@ -257,17 +257,19 @@ async fn a_material_spreads_over_a_followed_surface_and_black_is_kept_out() {
     desk.settled().await;
     let outside = async |frame: usize| {
         for (place, was) in OUTSIDE.iter().zip(&plate[frame][1..]) {
-            assert_eq!(difference(was, &desk.pixels(*place).await), 0, "{place:?} at frame {frame}");
+            let off = difference(was, &desk.pixels(*place).await);
+            assert!(off <= 1, "{place:?} at frame {frame} is off by {off}");
         }
     };
-    assert_eq!(difference(&plate[0][0], &desk.pixels(SIDE).await), 0, "nothing has come yet");
+    assert!(difference(&plate[0][0], &desk.pixels(SIDE).await) <= 1, "nothing has come yet");
     outside(0).await;
     desk.press("#strip", "\u{e010}").await;
     desk.settled().await;
     desk.type_value("spread", "1").await;
     let covered = desk.pixels(SIDE).await;
     let changed = |a: &[i64], b: &[i64]| {
-        a.chunks(4).zip(b.chunks(4)).filter(|(a, b)| a != b).count() as f64 / (a.len() / 4) as f64
+        a.chunks(4).zip(b.chunks(4)).filter(|(a, b)| difference(a, b) > 1).count() as f64
+            / (a.len() / 4) as f64
     };
     let share = changed(&plate[1][0], &covered);
     assert!(share > 0.4 && share < 0.97, "the material covers {share:.2} of it, as far as the matte says");
@@ -275,7 +277,7 @@ async fn a_material_spreads_over_a_followed_surface_and_black_is_kept_out() {
     // Half way some of it has come, and keys stay as they are.
     desk.press("#strip", "\u{e012}").await;
     desk.settled().await;
-    let keys = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); return JSON.stringify(state.setup.stages.find(row => row.name === 'spreading surface')).match(/\"frame\":/g)?.length === 2";
+    let keys = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); const row = state.setup.stages.find(row => row.name === 'spreading surface'); return Object.values(row.controls).some(setting => setting.keys?.length === 2)";
     desk.until("two keys", keys).await;
 }
 

@@ -146,20 +146,22 @@ impl Command {
                 let put = ShapePut { shape: *shape, points, stand: *stand, frame: *frame, keys: *keys };
                 put_shape(setup, *stage, control, put).map(|()| Some(*stage))
             }
-            Self::Key { stage, control, frame } => {
+            Self::Key { stage, control, frame, axis } => {
                 let (moment, before) = (setup.moment(*frame), setup.clone());
-                feed_each(setup, *stage, control, |_, feed| {
+                feed_each(setup, *stage, control, |number, feed| {
                     let value = feed.at(moment, &before);
-                    Some(match feed {
+                    is_meant(*axis, number).then(|| match feed {
                         Feed::Keys(keys) => Feed::Keys(keys.with_value(*frame, value)),
                         _ => Feed::Keys(Keys::one(*frame, value)),
                     })
                 })?;
                 Ok(Some(*stage))
             }
-            Self::Unkey { stage, control, frame } => {
-                feed_each(setup, *stage, control, |_, feed| {
-                    feed.keys().map(|keys| feed.with_keys(keys.without(&[*frame]), *frame))
+            Self::Unkey { stage, control, frame, axis } => {
+                feed_each(setup, *stage, control, |number, feed| {
+                    feed.keys()
+                        .filter(|_| is_meant(*axis, number))
+                        .map(|keys| feed.with_keys(keys.without(&[*frame]), *frame))
                 })?;
                 Ok(Some(*stage))
             }
@@ -233,4 +235,9 @@ fn lengths_of(tool: &Tool, setup: &Setup, scaled: bool) -> f64 {
 
 fn row_of(picked: &[PickedKeys]) -> Option<StageId> {
     picked.first().map(|keys| keys.of.stage)
+}
+
+/// Whether a command that names one of a control's numbers, or none, is about a number.
+fn is_meant(axis: Option<usize>, number: usize) -> bool {
+    axis.is_none_or(|axis| axis == number)
 }

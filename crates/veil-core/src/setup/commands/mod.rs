@@ -248,7 +248,7 @@ pub enum Command {
         #[serde(default)]
         keys: HandOnKeys,
     },
-    /// A key is set on every axis of a control, with the value it has there.
+    /// A key is set on every axis of a control, or on one, with the value it has there.
     Key {
         /// Which stage.
         stage: StageId,
@@ -256,6 +256,9 @@ pub enum Command {
         control: String,
         /// The frame.
         frame: f64,
+        /// Which of its numbers; all of them where none is named.
+        #[serde(default)]
+        axis: Option<usize>,
     },
     /// A key goes; with its last key a control keeps the value it had.
     Unkey {
@@ -265,6 +268,9 @@ pub enum Command {
         control: String,
         /// The key's frame.
         frame: f64,
+        /// Which of its numbers; all of them where none is named.
+        #[serde(default)]
+        axis: Option<usize>,
     },
     /// Keys of some curves move in time and value.
     MoveKeys {
