@@ -277,7 +277,7 @@ async fn a_material_spreads_over_a_followed_surface_and_black_is_kept_out() {
     // Half way some of it has come, and keys stay as they are.
     desk.press("#strip", "\u{e012}").await;
     desk.settled().await;
-    let keys = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); const row = state.setup.stages.find(row => row.name === 'spreading surface'); return Object.values(row.controls).some(setting => setting.keys?.length === 2)";
+    let keys = "const state = await (await fetch('/api/shots/Saltglass/SG020/state')).json(); return state.setup.stages.some(row => row.controls?.progress?.keys?.length === 2)";
     desk.until("two keys", keys).await;
 }
 
