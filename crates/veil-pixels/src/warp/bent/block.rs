@@ -261,16 +261,17 @@ impl Cubic {
 
 /// The least and the most of a lane: it lies within the corners of its Bezier net.
 fn bounds(powers: &Powers, lane: usize) -> [f32; 2] {
-    // How much of a power's number each corner has.
+    // How much of each power's number a corner has, and turned: of a power's number each corner.
     const SHARES: [[f32; 4]; 4] =
+        [[1.0, 0.0, 0.0, 0.0], [1.0, 1.0 / 3.0, 0.0, 0.0], [1.0, 2.0 / 3.0, 1.0 / 3.0, 0.0], [1.0; 4]];
+    const TURNED: [[f32; 4]; 4] =
         [[1.0; 4], [0.0, 1.0 / 3.0, 2.0 / 3.0, 1.0], [0.0, 0.0, 1.0 / 3.0, 1.0], [0.0, 0.0, 0.0, 1.0]];
     let powers = powers.map(|powers| f32x4::from(powers[lane]));
     let (mut least, mut most) = (f32x4::splat(f32::MAX), f32x4::splat(f32::MIN));
-    for down in 0..4 {
-        let along = (0..4).map(|power| powers[power] * SHARES[power][down]);
-        let along = along.fold(f32x4::ZERO, |sum, own| sum + own).to_array();
-        let corners = (0..4).map(|power| f32x4::from(SHARES[power]) * along[power]);
-        let corners = corners.fold(f32x4::ZERO, |sum, own| sum + own);
+    for down in SHARES {
+        let along = powers.iter().zip(down).fold(f32x4::ZERO, |sum, (own, share)| sum + *own * share);
+        let along = TURNED.iter().zip(along.to_array());
+        let corners = along.fold(f32x4::ZERO, |sum, (shares, own)| sum + f32x4::from(*shares) * own);
         (least, most) = (least.min(corners), most.max(corners));
     }
     let [least, most] = [least, most].map(f32x4::to_array);

@@ -85,11 +85,10 @@ impl Near {
         if runs.iter().all(Range::is_empty) {
             return;
         }
-        let sums = bumps(self, runs, place);
-        for axis in 0..2 {
-            to.value[axis] += sums[axis][0];
-            to.by[0][axis] += sums[axis][1] / self.radius;
-            to.by[1][axis] += sums[axis][2] / self.radius;
+        for (axis, [value, by_x, by_y]) in bumps(self, runs, place).into_iter().enumerate() {
+            to.value[axis] += value;
+            to.by[0][axis] += by_x / self.radius;
+            to.by[1][axis] += by_y / self.radius;
         }
     }
 
@@ -176,11 +175,8 @@ fn bumps(near: &Near, runs: [Range<usize>; 3], [x, y]: [f64; 2]) -> [[f64; 3]; 2
         if !rest_x.is_empty() {
             // Those that fill up the last run have no weight.
             let mut filled = [[0.0; RUN]; 4];
-            for lane in 0..rest_x.len() {
-                filled[0][lane] = rest_x[lane];
-                filled[1][lane] = rest_y[lane];
-                filled[2][lane] = rest_first[lane];
-                filled[3][lane] = rest_second[lane];
+            for (filled, rest) in filled.iter_mut().zip([rest_x, rest_y, rest_first, rest_second]) {
+                filled[..rest.len()].copy_from_slice(rest);
             }
             take(&mut all, filled.each_ref(), at);
         }
