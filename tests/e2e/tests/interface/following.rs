@@ -37,6 +37,20 @@ async fn is_chosen(desk: &Desk, name: &str) {
     desk.until("the chosen track", &script).await;
 }
 
+/// Opens the shot of the barge, and drags a box of its plate, in shares of it, round what is to be followed; the bench is about the
+/// new track then.
+async fn boxed(desk: &Desk, what: &str, name: &str, [x0, y0, x1, y1]: [f64; 4]) {
+    desk.open_shot("SG020").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    press(desk, what).await;
+    let (from, to) = (desk.at(x0, y0).await, desk.at(x1, y1).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until(name, &found_in("SG020", name, 0)).await;
+    is_chosen(desk, name).await;
+}
+
 /// The lantern is followed, an ellipse is dropped on, and lets a glow shine from there alone.
 #[tokio::test(flavor = "multi_thread")]
 async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
@@ -98,15 +112,7 @@ async fn the_lantern_is_followed_and_a_glow_goes_with_it() {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_region_is_followed_and_the_picture_held_still_by_it() {
     let desk = Desk::new().await;
-    desk.open_shot("SG020").await;
-    desk.select("Plate").await;
-    desk.press("#braid", "\u{e007}").await;
-    desk.settled().await;
-    press(&desk, "follow a region").await;
-    let (from, to) = (desk.at(0.42, 0.425).await, desk.at(0.51, 0.54).await);
-    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
-    desk.until("the region", &found_in("SG020", "region 1", 0)).await;
-    is_chosen(&desk, "region 1").await;
+    boxed(&desk, "follow a region", "region 1", [0.42, 0.425, 0.51, 0.54]).await;
     press(&desk, "on »").await;
     desk.until("its frames", &found_in("SG020", "region 1", 4)).await;
     press(&desk, "hold still").await;
@@ -142,15 +148,7 @@ async fn of_track(desk: &Desk, what: &str) -> serde_json::Value {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_surface_is_followed_put_right_and_a_picture_laid_on_it() {
     let desk = Desk::new().await;
-    desk.open_shot("SG020").await;
-    desk.select("Plate").await;
-    desk.press("#braid", "\u{e007}").await;
-    desk.settled().await;
-    press(&desk, "follow a surface").await;
-    let (from, to) = (desk.at(0.4, 0.4).await, desk.at(0.52, 0.56).await);
-    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
-    desk.until("the surface", &found_in("SG020", "surface 1", 0)).await;
-    is_chosen(&desk, "surface 1").await;
+    boxed(&desk, "follow a surface", "surface 1", [0.4, 0.4, 0.52, 0.56]).await;
     press(&desk, "« both »").await;
     desk.until("its frames", &found_in("SG020", "surface 1", 4)).await;
     desk.until("its lines", "return document.querySelectorAll('[data-surface=\"6 8\"]').length === 1").await;
@@ -216,15 +214,7 @@ async fn a_material_spreads_over_a_followed_surface_and_black_is_kept_out() {
     desk.open("/").await;
     let shipped = "return fetch('/api/tools').then(tools => tools.text()).then(tools => tools.includes('spreading surface'))";
     desk.until("the tool on the rack", shipped).await;
-    desk.open_shot("SG020").await;
-    desk.select("Plate").await;
-    desk.press("#braid", "\u{e007}").await;
-    desk.settled().await;
-    press(&desk, "follow a surface").await;
-    let (from, to) = (desk.at(0.4, 0.4).await, desk.at(0.52, 0.56).await);
-    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
-    desk.until("the surface", &found_in("SG020", "surface 1", 0)).await;
-    is_chosen(&desk, "surface 1").await;
+    boxed(&desk, "follow a surface", "surface 1", [0.4, 0.4, 0.52, 0.56]).await;
     press(&desk, "« both »").await;
     desk.until("its frames", &found_in("SG020", "surface 1", 4)).await;
     let mut plate = Vec::new();
