@@ -1,11 +1,13 @@
 //! What is bent by a lattice and by outlines, beside our own reading of the same moves; a picture laid on a lattice; and a
 //! surface that is followed.
 
-use std::f64::consts::TAU;
+use std::f64::consts::{PI, TAU};
 use std::hint::black_box;
 
 use veil_pixels::noise::{Basis, Fold, Noise};
 use veil_pixels::sample::resample::Filter;
+use veil_pixels::shape::between::tied;
+use veil_pixels::shape::outline::Knot;
 use veil_pixels::track::SurfaceTracker;
 use veil_pixels::warp::displace::{Displacement, Moves};
 use veil_pixels::warp::mesh::{Corners, Front, Mesh, Sheet, Through};
@@ -24,6 +26,11 @@ const PAIRS: [[[f64; 2]; 3]; 4] = [
     [[450.0, 90.0], [200.0, 40.0], [200.0, 60.0]],
     [[450.0, 450.0], [250.0, 30.0], [240.0, 50.0]],
 ];
+
+/// Ties of each pair.
+const TIES: usize = 10;
+/// How far apart places of an outline are, in pixels, as in the stage.
+const APART: f64 = 0.35;
 
 /// Frames in which what is followed sways there and back.
 const FRAMES: usize = 16;
@@ -44,18 +51,31 @@ fn lattice(picture: &Picture) -> [Vec<[f64; 2]>; 2] {
     [rest.clone(), moved.collect()]
 }
 
-/// Four pairs, followed pixel by pixel.
+/// An ellipse through ten points.
+fn ellipse(middle: [f64; 2], radii: [f64; 2]) -> Vec<Knot> {
+    // How long a handle is for a share of a circle, by its radius.
+    let handle = 4.0 / 3.0 * (PI / (2.0 * TIES as f64)).tan();
+    let knot = |at: usize| {
+        let (sine, cosine) = (at as f64 / TIES as f64 * TAU).sin_cos();
+        let way = [-sine * radii[0] * handle, cosine * radii[1] * handle];
+        let at = [middle[0] + radii[0] * cosine, middle[1] + radii[1] * sine];
+        Knot { at, before: way.map(|by| -by), after: way, soft: 0.0 }
+    };
+    (0..TIES).map(knot).collect()
+}
+
+/// Four pairs with ten ties each, followed as the stage does it.
 fn pairs(scale: f64) -> Vec<Outline> {
-    let count = (1500.0 * scale) as usize;
-    let outline = |[middle, rest, goal]: &[[f64; 2]; 3]| {
-        let turns = || (0..count).map(|at| (at as f64 / count as f64 * TAU).sin_cos());
-        let place = |(sine, cosine): (f64, f64)| {
-            [(middle[0] + rest[0] * cosine) * scale, (middle[1] + rest[1] * sine) * scale]
-        };
-        let way = |(sine, cosine): (f64, f64)| {
-            [(goal[0] - rest[0]) * cosine * scale, (goal[1] - rest[1]) * sine * scale]
-        };
-        Outline { places: turns().map(place).collect(), ways: turns().map(way).collect() }
+    let ties: Vec<[f64; 2]> = (0..TIES).map(|at| [at as f64; 2]).collect();
+    let outline = |pair: &[[f64; 2]; 3]| {
+        let [middle, rest, goal] = pair.map(|pair| pair.map(|number| number * scale));
+        let both = [ellipse(middle, rest), ellipse(middle, goal)];
+        let places = tied(both.each_ref().map(Vec::as_slice), true, &ties, APART);
+        let way = |[rest, goal]: &[[f64; 2]; 2]| [goal[0] - rest[0], goal[1] - rest[1]];
+        Outline {
+            ways: places.iter().map(way).collect(),
+            places: places.iter().map(|[rest, _]| *rest).collect(),
+        }
     };
     PAIRS.iter().map(outline).collect()
 }

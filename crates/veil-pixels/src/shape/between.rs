@@ -11,12 +11,17 @@
 
 use crate::shape::outline::{FLAT, Knot};
 
+/// Straight pieces that stand for a curve whose places are tied are no further from it than this, in pixels: what is bent along
+/// them would follow each of their corners.
+const FINE: f64 = 1e-4;
 /// A curve is cut into no more pieces than this.
 const MOST_PIECES: f64 = 1000.0;
 
 struct Line<'a> {
     knots: &'a [Knot],
     closed: bool,
+    /// How far straight pieces may be from it, in pixels.
+    flat: f64,
 }
 
 impl Line<'_> {
@@ -57,7 +62,8 @@ impl Line<'_> {
                 (p[0] - 2.0 * q[0] + r[0]).hypot(p[1] - 2.0 * q[1] + r[1])
             };
             let bends = 6.0 * bend(a, b, c).max(bend(b, c, d));
-            let count = (bends / (8.0 * FLAT) - 1e-9).max(0.0).sqrt().ceil().clamp(1.0, MOST_PIECES) as usize;
+            let count =
+                (bends / (8.0 * self.flat) - 1e-9).max(0.0).sqrt().ceil().clamp(1.0, MOST_PIECES) as usize;
             let all = (0..=count).map(|piece| curve as f64 + piece as f64 / count as f64);
             places.extend(all.filter(|place| (low..high).contains(place) && *place > low));
         }
@@ -103,7 +109,7 @@ pub fn between([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], way:
     if rest.is_empty() || goal.is_empty() {
         return Vec::new();
     }
-    let [rest, goal] = [rest, goal].map(|knots| Line { knots, closed });
+    let [rest, goal] = [rest, goal].map(|knots| Line { knots, closed, flat: FLAT });
     let cuts = cuts([rest.length(), goal.length()], closed, ties);
     let mut places = Vec::new();
     for pair in cuts.windows(2) {
@@ -133,7 +139,7 @@ pub fn tied([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], apart: 
     if rest.is_empty() || goal.is_empty() {
         return Vec::new();
     }
-    let [rest, goal] = [rest, goal].map(|knots| Line { knots, closed });
+    let [rest, goal] = [rest, goal].map(|knots| Line { knots, closed, flat: FINE });
     let cuts = cuts([rest.length(), goal.length()], closed, ties);
     let parts: Vec<[Way; 2]> = cuts
         .windows(2)

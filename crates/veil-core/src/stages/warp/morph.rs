@@ -174,6 +174,10 @@ impl Stage for Morph {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn domain(&self, context: &Context<'_>) -> Result<Domain, StageError> {
         let frame = context.everywhere();
         let both = SIDES.iter().filter_map(|side| context.domain_of(side.slot));

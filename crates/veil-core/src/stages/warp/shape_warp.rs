@@ -61,6 +61,10 @@ impl Stage for ShapeWarp {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn shutter(&self, context: &Context<'_>) -> Result<Option<Shutter>, StageError> {
         let controls: ShapeWarpControls = context.controls()?;
         Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
