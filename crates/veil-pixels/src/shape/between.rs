@@ -14,6 +14,9 @@ use crate::shape::outline::{FLAT, Knot};
 /// Straight pieces that stand for a curve whose places are tied are no further from it than this, in pixels: what is bent along
 /// them would follow each of their corners.
 const FINE: f64 = 1e-4;
+/// Between ties that are near to each other there are as many places as this, as the pace may change from the one to the other,
+/// but none this many times nearer than asked.
+const LEAST_STEPS: f64 = 8.0;
 /// A curve is cut into no more pieces than this.
 const MOST_PIECES: f64 = 1000.0;
 
@@ -149,7 +152,8 @@ pub fn tied([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], apart: 
     let slopes = slopes(&lengths, closed);
     let mut places = Vec::new();
     for (number, ([from, to], [a, b])) in parts.iter().zip(&lengths).enumerate() {
-        let steps = (a.max(*b) / apart).ceil().clamp(1.0, 1e5) as usize;
+        let share = a.max(*b) / apart;
+        let steps = share.max((share * LEAST_STEPS).min(LEAST_STEPS)).ceil().clamp(1.0, 1e5) as usize;
         let last = usize::from(number + 1 == parts.len() && !closed);
         for step in 0..steps + last {
             let t = step as f64 / steps as f64;

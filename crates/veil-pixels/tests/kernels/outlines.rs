@@ -3,6 +3,8 @@
 use std::f64::consts::TAU;
 
 use proptest::prelude::*;
+use veil_pixels::shape::between::tied;
+use veil_pixels::shape::outline::Knot;
 use veil_pixels::warp::bent::Bent;
 use veil_pixels::warp::outlines::*;
 use veil_pixels::{Cancel, Window};
@@ -71,6 +73,56 @@ proptest! {
                 let moved = way_at(&shaped, [x + 0.5 - by[0], y + 0.5 - by[1]]).moved();
                 let off = (moved[0] - x - 0.5).hypot(moved[1] - y - 0.5);
                 prop_assert!(off < 1e-3, "{x} {y}: {off}");
+            }
+        }
+    }
+}
+
+/// A closed curve through places about a middle, each so far from it; a handle is a sixth of the way between its neighbours
+/// (Catmull and Rom 1974).
+fn curve(middle: [f64; 2], far: &[f64]) -> Vec<Knot> {
+    let count = far.len();
+    let place = |at: usize| {
+        let (sine, cosine) = (at as f64 / count as f64 * TAU).sin_cos();
+        [middle[0] + far[at % count] * cosine, middle[1] + far[at % count] * sine]
+    };
+    let knot = |at: usize| {
+        let (before, after) = (place(at + count - 1), place(at + 1));
+        let way = [0, 1].map(|axis| (after[axis] - before[axis]) / 6.0);
+        Knot { at: place(at), before: way.map(|by| -by), after: way, soft: 0.0 }
+    };
+    (0..count).map(knot).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(4))]
+
+    /// Curves as people draw them, with other numbers of points, tied here and there: what lies between the places that a stage
+    /// tells lands at each quality too.
+    #[test]
+    fn tied_curves_land_all_along(
+        rest in prop::collection::vec(60.0f64..80.0, 4..8),
+        goal in prop::collection::vec(55.0f64..95.0, 4..8),
+        ties in prop::collection::vec(0.0f64..1.0, 1..5),
+    ) {
+        let knots = [&rest, &goal].map(|far| curve([224.0, 160.0], far));
+        // What is tied lies at the same share of both, so that nothing turns inside out; no two ties are less than a pixel apart.
+        let mut ties = ties;
+        ties.sort_by(f64::total_cmp);
+        ties.dedup_by(|after, before| *after - *before < 0.003);
+        let ties: Vec<[f64; 2]> = ties.iter().map(|at| [at * rest.len() as f64, at * goal.len() as f64]).collect();
+        let drawn = |apart: f64| {
+            let places = tied(knots.each_ref().map(Vec::as_slice), true, &ties, apart);
+            let way = |[rest, goal]: &[[f64; 2]; 2]| [goal[0] - rest[0], goal[1] - rest[1]];
+            Outline { ways: places.iter().map(way).collect(), places: places.iter().map(|[rest, _]| *rest).collect() }
+        };
+        let fine = drawn(0.1);
+        for quality in ALL {
+            let shaped = shaped(&[drawn(0.35)], quality);
+            for (place, way) in fine.places.iter().zip(&fine.ways) {
+                let own = way_at(&shaped, *place).way;
+                let off = (own[0] - way[0]).hypot(own[1] - way[1]);
+                prop_assert!(off < 1e-3, "{quality:?} {place:?}: {off}");
             }
         }
     }

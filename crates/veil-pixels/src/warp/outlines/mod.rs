@@ -33,7 +33,7 @@ use crate::{Cancel, Cancelled, Field, Window};
 /// No place of an outline is further from where it shall come to lie, in pixels.
 const LEFT: f64 = 3e-4;
 /// The field is as exact as this beside outlines, half way between what is right.
-const BESIDE: f64 = 2e-4;
+const BESIDE: f64 = 3e-4;
 /// Beside outlines no block is taken that is wider, in pixels: what is made up for there may lie between its corners.
 const WIDEST: usize = 8;
 /// A plate is bent through no more places of outlines than this.
@@ -41,7 +41,7 @@ const MOST: f64 = 1500.0;
 /// No places that are made up for are nearer to each other, in pixels.
 const FINEST: f64 = 0.05;
 /// Each time what is left is made up for, places are so many times nearer.
-const FINER: f64 = 2.5;
+const FINER: f64 = 4.0;
 /// Bumps that make up for it reach over so many of their places.
 const REACH: f64 = 5.0;
 
@@ -232,23 +232,12 @@ fn beside_a_line(mut places: Vec<Moved>) -> Vec<Moved> {
 
 /// The same outline with more places about its corners, where smooth bumps that are right at places are wrong beside them.
 fn finer_at_corners(outline: &Outline) -> Line {
-    // What a direction turns by from one place to the next, as a share of the way gone, or a way does.
-    const TURNS: f64 = 0.1;
     const ABOUT: f64 = 1.5;
     let Outline { places, ways } = outline;
     let long: Vec<f64> = places.windows(2).map(|pair| step(pair[0], pair[1]).max(1e-9)).collect();
-    let turns = |of: &[[f64; 2]], at: usize| {
-        let slope = |from: usize| [0, 1].map(|axis| (of[from + 1][axis] - of[from][axis]) / long[from]);
-        step(slope(at - 1), slope(at))
-    };
-    let last = places.len().saturating_sub(1);
-    let is_corner = |at: usize| {
-        // Where it begins and ends others may touch it, and a closed one may turn.
-        at == 0 || at == last || turns(places, at).max(turns(ways, at)) > TURNS
-    };
-    let corners: Vec<usize> = (0..places.len()).filter(|at| is_corner(*at)).collect();
+    let is_corner = corners(outline, &long);
     let mut about = vec![false; long.len()];
-    for corner in corners.iter().copied() {
+    for corner in (0..places.len()).filter(|at| is_corner[*at]) {
         for side in [(0..corner).rev().collect::<Vec<_>>(), (corner..long.len()).collect()] {
             let mut gone = 0.0;
             for segment in side {
@@ -265,18 +254,56 @@ fn finer_at_corners(outline: &Outline) -> Line {
         let pieces = if about[segment] { (long[segment] / FINEST).ceil().max(1.0) as usize } else { 1 };
         for piece in 0..pieces {
             let t = piece as f64 / pieces as f64;
-            let between = |of: &[[f64; 2]]| {
-                [0, 1].map(|axis| of[segment][axis] + (of[segment + 1][axis] - of[segment][axis]) * t)
-            };
+            let between = |of: &[[f64; 2]]| along(of, &long, &is_corner, segment, t);
             made.places.push(between(places));
             made.ways.push(between(ways));
-            made.corners.push(piece == 0 && corners.binary_search(&segment).is_ok());
+            made.corners.push(piece == 0 && is_corner[segment]);
         }
     }
     made.places.extend(places.last());
     made.ways.extend(ways.last());
     made.corners.resize(made.places.len(), true);
     made
+}
+
+/// Which places are corners, of an outline or of how far it moves. Where all turns evenly, however sharply, is none.
+fn corners(outline: &Outline, long: &[f64]) -> Vec<bool> {
+    // What a direction turns by from one place to the next, as a share of the way gone, or a way does.
+    const TURNS: f64 = 0.1;
+    const UNEVEN: f64 = 2.0;
+    let Outline { places, ways } = outline;
+    let last = places.len().saturating_sub(1);
+    let turn = |of: &[[f64; 2]], at: usize| {
+        let slope = |from: usize| [0, 1].map(|axis| (of[from + 1][axis] - of[from][axis]) / long[from]);
+        if at == 0 || at >= last { 0.0 } else { step(slope(at - 1), slope(at)) }
+    };
+    // How much it turns to a pixel.
+    let bend = |of: &[[f64; 2]], at: usize| {
+        if at == 0 || at >= last { 0.0 } else { turn(of, at) * 2.0 / (long[at - 1] + long[at]) }
+    };
+    let sharp = |of: &[[f64; 2]], at: usize| {
+        turn(of, at) > TURNS && bend(of, at) > UNEVEN * bend(of, at - 1).min(bend(of, at + 1))
+    };
+    // Where it begins and ends others may touch it, and a closed one may turn.
+    (0..places.len()).map(|at| at == 0 || at == last || sharp(places, at) || sharp(ways, at)).collect()
+}
+
+/// What lies at a share of the way from one place to the next: smoothly, but for corners.
+fn along(of: &[[f64; 2]], long: &[f64], is_corner: &[bool], from: usize, t: f64) -> [f64; 2] {
+    [0, 1].map(|axis| {
+        let steep = |from: usize| (of[from + 1][axis] - of[from][axis]) / long[from];
+        let own = steep(from);
+        // How much steeper it is at an end than on the way.
+        let more = |at: usize| {
+            if is_corner[at] {
+                return 0.0;
+            }
+            let [before, after] = [long[at - 1], long[at]];
+            (steep(at - 1) * after + steep(at) * before) / (before + after) - own
+        };
+        let bow = t * (1.0 - t) * ((1.0 - t) * more(from) - t * more(from + 1));
+        of[from][axis] + (own * t + bow) * long[from]
+    })
 }
 
 fn step(a: [f64; 2], b: [f64; 2]) -> f64 {
@@ -381,7 +408,7 @@ struct Marks {
 
 impl Marks {
     /// The side of a square, in pixels.
-    const SIDE: i32 = 4;
+    const SIDE: i32 = 2;
 
     fn of(places: impl Iterator<Item = [f64; 2]>, window: Window) -> Self {
         let square = |at: i32| at.div_euclid(Self::SIDE);

@@ -14,74 +14,109 @@ use super::plate::Way;
 /// Steps of the solver before what is left is left to the next, finer, one.
 const STEPS: usize = 400;
 /// What is left is no more than this share of what there was.
-const LEFT: f64 = 1e-6;
+const LEFT: f64 = 1e-4;
 
-/// Places are found by no more rows than this.
-const ROWS: f64 = 1e6;
+/// Places are found by no more cells than this.
+const CELLS: f64 = 250_000.0;
+/// Cells are as high as bumps reach, and so many times narrower: the fewer places of a run reach nowhere, the narrower.
+const NARROWER: f64 = 2.0;
 
 /// Bumps at places that reach no further than a radius and together have values there.
 pub(super) struct Near {
     radius: f64,
-    /// By x and y, in rows as high as the radius or higher, each from left to right.
+    /// By x and y, cell by cell.
     places: [Vec<f64>; 2],
     /// Of both axes.
     weights: [Vec<f64>; 2],
-    /// What holds all places: the least and the most by both axes.
-    bounds: [[f64; 2]; 2],
-    high: f64,
-    /// The first place of each row, and how many there are.
-    rows: Vec<usize>,
+    cells: Cells,
 }
 
-impl Near {
-    pub(super) fn through(places: &[[f64; 2]], values: &[[f64; 2]], radius: f64) -> Self {
+/// Cells over all places, in rows: no bump reaches beyond the next row, nor beyond so many columns as are told.
+struct Cells {
+    least: [f64; 2],
+    /// How many there are to a pixel, by both axes.
+    by: [f64; 2],
+    /// Columns and rows.
+    count: [usize; 2],
+    /// How many columns a bump reaches.
+    reach: isize,
+    /// The first place of each cell, and how many there are.
+    first: Vec<u32>,
+}
+
+impl Cells {
+    fn over(places: &[[f64; 2]], radius: f64) -> Self {
         let bounds = [0, 1].map(|axis| {
             places.iter().fold([f64::MAX, f64::MIN], |[least, most], place| {
                 [least.min(place[axis]), most.max(place[axis])]
             })
         });
-        let [top, bottom] = bounds[1];
-        let high = radius.max((bottom - top) / ROWS);
-        let row = |place: &[f64; 2]| ((place[1] - top) / high) as usize;
-        let mut order: Vec<usize> = (0..places.len()).collect();
-        order.sort_by(|a, b| {
-            let [a, b] = [a, b].map(|at| &places[*at]);
-            row(a).cmp(&row(b)).then(a[0].total_cmp(&b[0]))
-        });
-        let sorted = |of: &[[f64; 2]]| -> Vec<[f64; 2]> { order.iter().map(|at| of[*at]).collect() };
-        let (places, values) = (sorted(places), sorted(values));
-        let last = places.last().map_or(0, row);
-        let rows = (0..=last + 1).map(|number| places.partition_point(|place| row(place) < number)).collect();
-        let places = [0, 1].map(|axis| places.iter().map(|place| place[axis]).collect());
-        let mut made = Self { radius, weights: [vec![], vec![]], places, bounds, high, rows };
-        made.weights = made.solved(&values);
-        made
+        let long = bounds.map(|[least, most]| (most - least).max(0.0));
+        let whole = (long[0] / radius * NARROWER + 1.0) * (long[1] / radius + 1.0);
+        let coarser = (whole / CELLS).max(1.0);
+        let by = [NARROWER / radius / coarser, 1.0 / radius / coarser];
+        let count = [0, 1].map(|axis| (long[axis] * by[axis]) as usize + 1);
+        Self {
+            least: bounds.map(|[least, _]| least),
+            by,
+            count,
+            reach: NARROWER.ceil() as isize,
+            first: Vec::new(),
+        }
     }
 
-    /// The places of each row that are no further than the radius to the left and right of one.
-    fn about(&self, [x, y]: [f64; 2]) -> [Range<usize>; 3] {
-        let ([left, right], [top, bottom]) = (self.bounds[0], self.bounds[1]);
-        let within = |at: f64, least: f64, most: f64| at > least - self.radius && at < most + self.radius;
-        if !(within(x, left, right) && within(y, top, bottom)) {
-            return [const { 0..0 }; 3];
-        }
-        let row = ((y - top) / self.high).floor() as isize;
+    /// The column and the row of a place, which may lie beyond all.
+    fn of(&self, place: [f64; 2]) -> [isize; 2] {
+        [0, 1].map(|axis| ((place[axis] - self.least[axis]) * self.by[axis]).floor() as isize)
+    }
+
+    /// The number of the cell that one of the places lies in.
+    fn number(&self, place: [f64; 2]) -> usize {
+        let [column, row] = self.of(place);
+        row as usize * self.count[0] + column as usize
+    }
+
+    /// Where places of three rows begin and end that may be within reach.
+    fn about(&self, place: [f64; 2]) -> [Range<usize>; 3] {
+        let [column, row] = self.of(place);
+        let [columns, rows] = self.count.map(|count| count as isize);
+        let (from, to) = ((column - self.reach).max(0), (column + self.reach + 1).min(columns));
         let mut runs = [const { 0..0 }; 3];
-        for (run, row) in runs.iter_mut().zip(row - 1..) {
-            if (0..self.rows.len() as isize - 1).contains(&row) {
-                let [from, to] = [self.rows[row as usize], self.rows[row as usize + 1]];
-                let places = &self.places[0][from..to];
-                let first = from + places.partition_point(|place| *place <= x - self.radius);
-                let count =
-                    self.places[0][first..to].iter().take_while(|place| **place < x + self.radius).count();
-                *run = first..first + count;
+        if from < to {
+            for (run, row) in runs.iter_mut().zip(row.saturating_sub(1)..) {
+                if (0..rows).contains(&row) {
+                    let first = |column: isize| self.first[(row * columns + column) as usize] as usize;
+                    *run = first(from)..first(to);
+                }
             }
         }
         runs
     }
+}
+
+impl Near {
+    pub(super) fn through(places: &[[f64; 2]], values: &[[f64; 2]], radius: f64) -> Self {
+        let mut cells = Cells::over(places, radius);
+        let mut order: Vec<(usize, usize)> =
+            places.iter().enumerate().map(|(at, place)| (cells.number(*place), at)).collect();
+        order.sort_unstable();
+        let all = 0..=cells.count[0] * cells.count[1];
+        let mut at = 0;
+        let first = |cell: usize| {
+            at += order[at..].iter().take_while(|(own, _)| *own < cell).count();
+            at as u32
+        };
+        cells.first = all.map(first).collect();
+        let sorted = |of: &[[f64; 2]]| -> Vec<[f64; 2]> { order.iter().map(|(_, at)| of[*at]).collect() };
+        let (places, values) = (sorted(places), sorted(values));
+        let places = [0, 1].map(|axis| places.iter().map(|place| place[axis]).collect());
+        let mut made = Self { radius, weights: [vec![], vec![]], places, cells };
+        made.weights = made.solved(&values);
+        made
+    }
 
     pub(super) fn add(&self, place: [f64; 2], to: &mut Way) {
-        let runs = self.about(place);
+        let runs = self.cells.about(place);
         if runs.iter().all(Range::is_empty) {
             return;
         }
@@ -102,7 +137,7 @@ impl Near {
                 (way[0] * way[0] + way[1] * way[1]).sqrt()
             };
             let shares =
-                self.about([x, y]).into_iter().flatten().map(|other| (other, bump(1.0 - far(other)).0));
+                self.cells.about([x, y]).into_iter().flatten().map(|other| (other, bump(1.0 - far(other)).0));
             shares.filter(|(_, share)| *share > 0.0).collect()
         };
         let rows: Vec<Vec<(usize, f64)>> = (0..values.len()).into_par_iter().map(row).collect();
