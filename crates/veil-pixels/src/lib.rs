@@ -13,6 +13,7 @@ pub mod buffer;
 pub mod colour;
 pub mod filter;
 pub mod flow;
+pub mod frames;
 pub mod key;
 pub mod light;
 pub mod measure;

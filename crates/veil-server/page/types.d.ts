@@ -223,6 +223,8 @@ interface Control {
 }
 
 interface Declared {
+  /** Kinds of stages that show other frames than their own. */
+  movers: Set<string>;
   common: Map<string, Control>;
   stages: Map<string, Map<string, Control>>;
 }

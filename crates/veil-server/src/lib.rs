@@ -102,6 +102,7 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/folds", get(looks::folds))
         .route("/motion", get(looks::motion))
         .route("/carry", get(looks::carry))
+        .route("/moments", get(looks::moments))
         .route("/arrows", get(looks::arrows))
         .route("/findings", get(looks::found))
         .route("/stills", get(stills::list).post(stills::keep))

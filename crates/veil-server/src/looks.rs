@@ -183,6 +183,31 @@ pub(crate) async fn carry(
         .await
 }
 
+#[derive(Deserialize)]
+pub(crate) struct MomentsQuery {
+    shown: u32,
+    /// The row whose moments are meant; none for the head of the shown row's strand.
+    stage: Option<u32>,
+}
+
+/// The moment of a row further up that is seen in each frame of the shot; nothing where no way leads there.
+pub(crate) async fn moments(
+    State(app): State<App>,
+    path: ShotPath,
+    Query(query): Query<MomentsQuery>,
+) -> Result<Json<Option<Vec<f64>>>, WebError> {
+    let shot = load(&app, path).await?;
+    let worker = app.clone();
+    app.cpu
+        .now(move |cancel| {
+            let plates = worker.plates(&shot.folder)?;
+            let to = query.stage.map_or(WayTo::Head, |stage| WayTo::Row(StageId(stage)));
+            let shown = StageId(query.shown);
+            Ok(Json(worker.engine.moments_of(&shot.setup, &*plates, shown, to, cancel)?))
+        })
+        .await
+}
+
 /// Faults of the whole setup that nobody should have to hunt for.
 pub(crate) async fn found(State(app): State<App>, path: ShotPath) -> Result<Json<Vec<Finding>>, WebError> {
     let shot = load(&app, path).await?;

@@ -47,6 +47,11 @@ impl Asked for Asking<'_> {
         &self.work.values
     }
 
+    fn values_at(&self, frame: f64) -> Vec<Value> {
+        let moment = self.look.at_frame(frame).moment();
+        shape::values(self.look.setup, self.entry, moment).split_off(shape::common_count(self.entry))
+    }
+
     fn over_shutter(&self, see: &mut dyn FnMut(&[Value])) {
         let works = self.look.over_shutter(self.entry, self.work);
         works.iter().for_each(|work| see(&work.values));
@@ -95,9 +100,15 @@ impl Asked for Asking<'_> {
         self.look.at_frame(frame).signal(*id, window).map(Some).map_err(stage_error)
     }
 
-    fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError> {
+    fn ride(
+        &self,
+        slot: &str,
+        frame: f64,
+        ride: &Ride,
+        window: Window,
+    ) -> Result<Option<Pixels>, StageError> {
         let Some((from, _)) = self.work.inputs.get(slot) else { return Ok(None) };
-        Ok(Some(self.look.ride(*from, ride, window)?.over(window)))
+        Ok(Some(self.look.at_frame(frame).ride(*from, ride, window)?.over(window)))
     }
 
     fn amount(&self) -> f64 {

@@ -23,6 +23,7 @@ mod request;
 mod ride;
 mod run;
 mod telling;
+mod times;
 mod warp;
 
 use veil_pixels::Cancel;

@@ -102,27 +102,10 @@ impl<'a> Evaluation<'a> {
             if to == WayTo::Row(id) || to == WayTo::Head {
                 return Ok(true);
             }
-            next.extend(self.all_taken(id)?.into_iter().filter(|taken| met.insert(*taken)));
+            let taken = self.all_taken(id)?.into_iter().map(|(taken, _)| taken);
+            next.extend(taken.filter(|taken| met.insert(*taken)));
         }
         Ok(false)
-    }
-
-    /// The rows that a row takes at this frame, its main input first.
-    fn all_taken(&self, id: StageId) -> Result<Vec<StageId>, EngineError> {
-        Ok(match self.node(id)?.work {
-            Work::Pass(source, _) => source.iter().map(|(id, _)| *id).collect(),
-            Work::Tool(tool) => {
-                let mattes = tool.mixing.mattes().map(|(id, _)| id);
-                let own = [Some(tool.result), tool.main.map(|(id, _)| id)].into_iter().flatten();
-                own.chain(mattes).collect()
-            }
-            Work::Stage(work) => {
-                let mut slots: Vec<_> = work.inputs.iter().collect();
-                slots.sort_by_key(|(slot, _)| (**slot != MAIN, **slot));
-                let mattes = work.mixing.mattes().map(|(id, _)| id);
-                slots.into_iter().map(|(_, (id, _))| *id).chain(mattes).collect()
-            }
-        })
     }
 
     fn places(&self, id: StageId, to: WayTo, window: Window) -> Result<Map, StageError> {
@@ -139,13 +122,13 @@ impl<'a> Evaluation<'a> {
             let above = deep(|| self.places(from, to, reads))?;
             return Ok(way.apply(&above, reads, self.cancel)?);
         }
-        for taken in self.all_taken(id).map_err(stage_error)? {
+        for (taken, frame) in self.all_taken(id).map_err(stage_error)? {
             let follows = match to {
                 WayTo::Head => self.is_main(id, taken)?,
                 WayTo::Row(_) => self.leads(taken, to).map_err(stage_error)?,
             };
             if follows {
-                return deep(|| self.places(taken, to, window));
+                return deep(|| self.at_frame(frame).places(taken, to, window));
             }
         }
         Ok(standing())
@@ -187,7 +170,7 @@ impl<'a> Evaluation<'a> {
             return Ok(Some((members.len(), main)));
         }
         for (at, member) in members.iter().enumerate() {
-            for side in self.all_taken(member.id()).map_err(stage_error)? {
+            for (side, _) in self.all_taken(member.id()).map_err(stage_error)? {
                 if Some(side) != member.takes() && leads(side)? {
                     return Ok(Some((at, side)));
                 }

@@ -19,6 +19,7 @@ use crate::stages::joining::blend::LAYERS;
 
 mod drawn;
 mod outlines;
+mod times;
 mod tools;
 
 use tools::{goes_on_outside, has_empty_input, told_by_their_cause, unchanged_tool_about};
@@ -82,6 +83,8 @@ pub enum FaultKind {
     Dull,
     /// A row is as quick as it can be, and no better.
     Draft,
+    /// A row shows frames that its plate does not have.
+    BeyondPlate,
 }
 
 /// An edit that mends.
@@ -239,6 +242,7 @@ impl Search<'_> {
         found.extend(self.bent(entry)?.into_iter().map(told));
         found.extend(self.inserted(entry)?.into_iter().map(told));
         found.extend(self.wide(entry)?.map(told));
+        found.extend(self.beyond(entry)?.map(told));
         Ok(found)
     }
 

@@ -23,6 +23,9 @@ pub trait Asked {
     /// The values of the stage's own controls.
     fn values(&self) -> &[Value];
 
+    /// The values of the stage's own controls at another frame.
+    fn values_at(&self, frame: f64) -> Vec<Value>;
+
     /// Calls `see` with the values at each moment that the row is seen in.
     fn over_shutter(&self, see: &mut dyn FnMut(&[Value]));
 
@@ -56,8 +59,9 @@ pub trait Asked {
     /// What is plugged in a slot at a frame, for at least a window as far as it exists.
     fn signal(&self, slot: &str, frame: f64, window: Window) -> Result<Option<Arc<Signal>>, StageError>;
 
-    /// What travels with what is plugged in a slot, over a window.
-    fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError>;
+    /// What travels with what is plugged in a slot at a frame, over a window.
+    fn ride(&self, slot: &str, frame: f64, ride: &Ride, window: Window)
+    -> Result<Option<Pixels>, StageError>;
 
     /// Amount of the row.
     fn amount(&self) -> f64;

@@ -68,6 +68,11 @@ impl<'a> Context<'a> {
         all.into_iter().map(|read| read.ok_or_else(mistyped)).collect()
     }
 
+    /// The stage's controls as they are at another frame.
+    pub fn controls_at<C: ControlSet>(&self, frame: f64) -> Result<C, StageError> {
+        C::read(&self.asked.values_at(frame)).ok_or_else(mistyped)
+    }
+
     /// The frame; may lie between frames.
     pub fn frame(&self) -> f64 {
         self.asked.moment().now
@@ -145,6 +150,12 @@ impl<'a> Context<'a> {
             Pixels::Field(_) => Ok(Some(signal)),
             Pixels::Map(_) => Err(StageError::Fault(format!("a map is plugged in `{slot}`"))),
         }
+    }
+
+    /// The kind that the main input brings; `None` where nothing is plugged.
+    pub fn main_kind(&self) -> Option<SignalKind> {
+        self.asked.plugged(MAIN)?;
+        self.asked.kind_in(MAIN)
     }
 
     /// Where the main input exists; `None` where nothing is plugged.
@@ -233,7 +244,18 @@ impl<'a> Context<'a> {
 
     /// What travels with the picture in a slot, over a window; `None` where nothing is plugged.
     pub fn ride(&self, slot: &str, ride: &Ride, window: Window) -> Result<Option<Pixels>, StageError> {
-        self.asked.ride(slot, ride, window)
+        self.ride_at(slot, self.frame(), ride, window)
+    }
+
+    /// The same at one of the frames that the stage says.
+    pub fn ride_at(
+        &self,
+        slot: &str,
+        frame: f64,
+        ride: &Ride,
+        window: Window,
+    ) -> Result<Option<Pixels>, StageError> {
+        self.asked.ride(slot, frame, ride, window)
     }
 
     /// Equal as long as what a slot takes is the same at one of the frames that the stage says.

@@ -365,3 +365,14 @@ fn of_a_tool_from_the_rack_only_its_use_is_told() {
     setup.stages.iter_mut().find(|row| row.id == burst).unwrap().tool.as_mut().unwrap().own = true;
     assert!(of_burst(&setup).iter().any(|one| within(&setup, one.stage)));
 }
+
+/// A plate at twice its speed runs out half way; at half, or where it goes back in time, it does not.
+#[test]
+fn a_row_that_shows_what_its_plate_does_not_have_is_told() {
+    for (rate, wanted) in [(2.0, vec![FaultKind::BeyondPlate]), (0.5, vec![])] {
+        let mut setup = setup_with("retime", PLATE);
+        tested(&mut setup).links.remove(MATTE);
+        set(&mut setup, TESTED, "rate", Setting::number(rate));
+        assert_eq!(faults(&setup, TESTED), wanted, "{rate}");
+    }
+}

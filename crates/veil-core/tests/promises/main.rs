@@ -21,6 +21,7 @@ mod shared_engine;
 mod stages;
 mod support;
 mod surfaces;
+mod time;
 mod tools;
 mod tracks;
 mod trade;

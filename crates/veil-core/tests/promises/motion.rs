@@ -7,14 +7,20 @@ use veil_core::spec::MAIN;
 
 use crate::support::{FIELD, PLATE, TESTED, ask, pair, setup_with};
 
-const MOVED: StageId = StageId(40);
+pub(crate) const MOVED: StageId = StageId(40);
 const BACK: StageId = StageId(41);
 const NEXT: StageId = StageId(42);
 /// How far all moves from one frame to the next.
 const STEP: [f64; 2] = [3.5, -1.25];
 
-/// A noise that a transform moves, and the motion map of that.
+/// The motion map of a noise that is moved.
 fn moving(to: &str, gives: &str) -> Setup {
+    let tested = StageEntry::new(TESTED, "motion_map", "Tested");
+    on_moved(tested.with("to", Setting::Choice(to.into())).with("gives", Setting::Choice(gives.into())))
+}
+
+/// A noise that a transform moves, and a row that takes it.
+pub(crate) fn on_moved(tested: StageEntry) -> Setup {
     let mut setup = setup_with("motion_map", PLATE);
     let straight = KeyShape::Ease(Ease::Straight);
     let keys = |by: f64| Keys::one(1001.0, 0.0).with_value(1010.0, 9.0 * by).shaped(&[1001.0], straight);
@@ -27,9 +33,7 @@ fn moving(to: &str, gives: &str) -> Setup {
         .with("move_x", along(STEP[0]))
         .with("move_y", along(STEP[1]))
         .with("outside", Setting::Choice("mirror".into()));
-    let tested = StageEntry::new(TESTED, "motion_map", "Tested").taking(MAIN, MOVED);
-    setup.stages[at] =
-        tested.with("to", Setting::Choice(to.into())).with("gives", Setting::Choice(gives.into()));
+    setup.stages[at] = tested.taking(MAIN, MOVED);
     setup.stages.insert(at, moved);
     setup.check().unwrap();
     setup

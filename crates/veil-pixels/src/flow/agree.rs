@@ -31,11 +31,16 @@ pub fn agreement(forth: &Map, back: &Map, cancel: &Cancel) -> Result<Field, Canc
         let inside = |place: f32, from: i32, to: i32| place >= from as f32 && place <= to as f32;
         for (index, (out, (there, back))) in row.iter_mut().zip(ways.iter().zip(&*ends)).enumerate() {
             let [x, y] = at(index);
-            let square = |[x, y]: [f32; 2]| x * x + y * y;
-            let apart = square([there[0] + back[0], there[1] + back[1]]);
-            let bound = NO_DIFFERENCE + NO_DIFFERENCE_A_MOVE * (square(*there) + square(*back));
             let within = inside(x, window.x0, window.x1) && inside(y, window.y0, window.y1);
-            *out = if within { (1.0 - apart / bound).max(0.0) } else { 0.0 };
+            *out = if within { sureness(*there, *back) } else { 0.0 };
         }
     })
+}
+
+/// How well the way back from where a move ends agrees with it: 1 where it leads to where that began.
+pub(super) fn sureness(there: [f32; 2], back: [f32; 2]) -> f32 {
+    let square = |[x, y]: [f32; 2]| x * x + y * y;
+    let apart = square([there[0] + back[0], there[1] + back[1]]);
+    let bound = NO_DIFFERENCE + NO_DIFFERENCE_A_MOVE * (square(there) + square(back));
+    (1.0 - apart / bound).max(0.0)
 }

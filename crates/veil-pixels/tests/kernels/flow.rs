@@ -1,8 +1,11 @@
 //! Checks of `flow`.
 
 use proptest::prelude::*;
+use veil_pixels::blend::mix::mix;
 use veil_pixels::flow::agree::agreement;
 use veil_pixels::flow::flow;
+use veil_pixels::flow::midway::Motion;
+use veil_pixels::sample::resample::Filter;
 use veil_pixels::{Cancel, Field, Map, Raster, Window};
 
 /// Forty waves of 6 to 90 pixels each way: what is seen is known between pixels.
@@ -92,18 +95,9 @@ fn any_number_of_threads_finds_the_same() {
 /// A square that goes 12 pixels right covers a strip on its right that is nowhere in the second picture.
 #[test]
 fn what_becomes_covered_is_not_sure_and_the_rest_is() {
-    let window = Window::sized(260, 200);
-    let (square, far) = (Window::new(80, 60, 170, 140), 12);
-    let with_square = |by: i32| {
-        Raster::from_fn(window, move |x, y| {
-            if square.holds(x - by, y) {
-                texture((x - by) as f32 * 1.3 + 900.0, y as f32 * 1.3)
-            } else {
-                texture(x as f32, y as f32)
-            }
-        })
-    };
-    let (first, second) = (with_square(0), with_square(far));
+    let (window, far) = (BESIDE, 12);
+    let square = SQUARE;
+    let (first, second) = (with_square(0.0), with_square(far as f32));
     let cancel = Cancel::new();
     let (forth, back) = (flow(&first, &second, &cancel).unwrap(), flow(&second, &first, &cancel).unwrap());
     let sure = agreement(&forth, &back, &cancel).unwrap();
@@ -113,6 +107,45 @@ fn what_becomes_covered_is_not_sure_and_the_rest_is() {
     let covered = mean(Window::new(square.x1 + 2, square.y0 + 8, square.x1 + far - 2, square.y1 - 8));
     let (within, beside) = (mean(square.grow(-12, -12)), mean(Window::new(10, 10, 60, 190)));
     assert!(covered < 0.2 && within > 0.95 && beside > 0.95, "{covered}, {within}, {beside}");
+}
+
+const BESIDE: Window = Window::sized(260, 200);
+const SQUARE: Window = Window::new(80, 60, 170, 140);
+
+/// A square of another texture that has gone to the right over one that stays.
+fn with_square(by: f32) -> Field {
+    Raster::from_fn(BESIDE, move |x, y| {
+        let own = x as f32 - by;
+        if (SQUARE.x0 as f32..SQUARE.x1 as f32).contains(&own) && (SQUARE.y0..SQUARE.y1).contains(&y) {
+            texture(own * 1.3 + 900.0, y as f32 * 1.3)
+        } else {
+            texture(x as f32, y as f32)
+        }
+    })
+}
+
+/// Half way, the square has gone half as far, and what it uncovers and covers is what lies there; a blend of both pictures shows
+/// the square twice.
+#[test]
+fn between_two_pictures_what_moves_is_half_way_and_what_comes_into_sight_is_there() {
+    let (first, second, wanted) = (with_square(0.0), with_square(12.0), with_square(6.0));
+    let cancel = Cancel::new();
+    let (forth, back) = (flow(&first, &second, &cancel).unwrap(), flow(&second, &first, &cancel).unwrap());
+    let motion = Motion { forth: &forth, back: &back };
+    let found = motion.midway([&first, &second], 0.5, Filter::Cubic, BESIDE, &cancel).unwrap();
+    let off = |made: &Field, part: Window| {
+        let over = |one: &Field| one.cropped(part).pixels().to_vec();
+        over(made).iter().zip(over(&wanted)).map(|(a, b)| (a - b).abs()).sum::<f32>() / part.area() as f32
+    };
+    let blended = mix(&first, &second, 0.5, None, &cancel).unwrap();
+    let (square, inside) = (SQUARE, Window::new(SQUARE.x0 + 14, SQUARE.y0 + 8, SQUARE.x1 - 2, SQUARE.y1 - 8));
+    // What only one of both shows: to the left of the square it comes into sight, to the right it is about to be covered.
+    let uncovered = Window::new(square.x0, square.y0 + 8, square.x0 + 4, square.y1 - 8);
+    let covered = Window::new(square.x1 + 8, square.y0 + 8, square.x1 + 12, square.y1 - 8);
+    for (part, most) in [(inside, 0.1), (uncovered, 0.5), (covered, 0.5), (BESIDE.grow(-8, -8), 0.15)] {
+        let (own, both) = (off(&found, part), off(&blended, part));
+        assert!(own < most * both, "{own} where a blend is {both} off, over {part:?}");
+    }
 }
 
 proptest! {

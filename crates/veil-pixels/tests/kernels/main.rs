@@ -21,6 +21,7 @@ mod ellipse;
 mod exact;
 mod flow;
 mod fold;
+mod frames;
 mod glow;
 mod grade;
 mod grade_match;

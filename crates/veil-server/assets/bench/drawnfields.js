@@ -25,7 +25,7 @@ export function goesWith({ shot, stage, control, index, name, points: { carried 
   const tracks = shot.state.setup.tracks ?? [];
   if (!tracks.length && !carried) return [];
   const choose = (/** @type {string} */ value) => (value
-    ? change({ carried: { track: Number(value), since: shot.view.frame, along: carried?.along ?? "whole" } })
+    ? change({ carried: { track: Number(value), since: shot.here, along: carried?.along ?? "whole" } })
     : shot.edit({ do: "free_shape", stage, control: control.id, shape: index }));
   return [
     pairChoice("goes with", name, carried?.track ?? "", [["", "nothing"], ...tracks.map((track) => [track.id, track.name])], choose),
@@ -35,7 +35,7 @@ export function goesWith({ shot, stage, control, index, name, points: { carried 
 
 /** @param {Said} said */
 export function keyButton({ shot, points, change }) {
-  const { frame } = shot.view;
+  const frame = shot.here;
   const others = points.keys.filter((key) => key.frame !== frame);
   if (others.length && others.length < points.keys.length) return button("remove the key here", "it goes on by the keys that are left", () => change({ keys: others }));
   const key = { frame, points: shapeAt(points, frame) };

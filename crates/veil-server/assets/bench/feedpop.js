@@ -79,7 +79,7 @@ export class FeedPop {
   #keep() {
     const { shot, id, control } = this;
     this.close();
-    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.view.frame, axis: control.apart ? this.index : undefined });
+    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.here, axis: control.apart ? this.index : undefined });
     return shot.edit({ do: "set", stage: id, control: control.id, setting: this.#settingOf(this.#written()) });
   }
 
@@ -117,7 +117,7 @@ export class FeedPop {
 
   /** A kind that is new begins at the value that there is. */
   #beginFresh() {
-    const now = feedValue(this.feed, this.shot.view.frame);
+    const now = feedValue(this.feed, this.shot.here);
     if (this.kind === "fixed") this.#values.value = now ?? 0;
     if (now !== undefined && "high" in this.#values) Object.assign(this.#values, { low: now, high: now + Math.max(Math.abs(now) * 0.5, 1) });
     if (now && this.kind === "gate") this.#values.open = now;
@@ -154,8 +154,8 @@ export class FeedPop {
     if (asks !== "track") return [];
     const tracks = shot.state.setup.tracks ?? [];
     if (!tracks.length) return [el("p", { class: "aside" }, "No point is followed yet: select a row with a picture and follow one there.")];
-    this.#worded ||= { track: tracks[0].id, axis: "x", since: shot.view.frame };
-    return tracked(tracks, { worded: this.#worded, frame: shot.view.frame, named });
+    this.#worded ||= { track: tracks[0].id, axis: "x", since: shot.here };
+    return tracked(tracks, { worded: this.#worded, frame: shot.here, named });
   }
 
   #formula() {
@@ -208,7 +208,7 @@ export class FeedPop {
     this.apply.disabled = next === undefined || next === "";
     if (this.apply.disabled) return this.curve.replaceChildren();
     try {
-      const found = await post(`${shot.base}/curve`, { stage: id, control: control.id, axis: index, setting: this.#settingOf(next), from: shot.view.frame, count: FRAMES });
+      const found = await post(`${shot.base}/curve`, { stage: id, control: control.id, axis: index, setting: this.#settingOf(next), from: shot.here, count: FRAMES });
       if (mine === this.#curveOf) this.#plot(found);
     } catch (error) {
       if (mine !== this.#curveOf) return;

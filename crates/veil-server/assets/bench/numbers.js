@@ -34,7 +34,7 @@ export class NumberField {
     this.step = kind.whole ? 1 : (this.slider[1] - this.slider[0]) / 1000;
     const tried = shot.trial?.find((command) => command.stage === id && command.control === control.id)?.values?.[index];
     /** @type {number | undefined} */
-    this.value = tried ?? feedValue(this.feed, shot.view.frame);
+    this.value = tried ?? feedValue(this.feed, shot.frameOf(id));
     this.range = this.#range();
     this.box = this.#box();
     this.taken = this.box.value;

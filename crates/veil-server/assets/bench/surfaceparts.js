@@ -29,7 +29,7 @@ export function surfaceNode(shot, track, of) {
  * @param {Track} track
  */
 function facts(shot, track) {
-  const here = sampleAt(track, shot.view.frame)?.surface;
+  const here = sampleAt(track, shot.here)?.surface;
   const laid = Object.entries(track.samples ?? {}).filter(([, sample]) => sample.surface?.by_hand).map(([frame]) => frame);
   const least = here?.likeness.length ? ` · least alike cell here ${short(Math.min(...here.likeness), 2)}` : "";
   return [`laid by hand at ${laid.length ? laid.join(", ") : track.begins}${least}`];

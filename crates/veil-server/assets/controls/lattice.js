@@ -98,7 +98,7 @@ class LatticeField {
   #laidOn() {
     const { shot, id, control } = this;
     const known = (shot.state.setup.tracks ?? []).flatMap((track) => {
-      const here = sampleAt(track, shot.view.frame)?.surface;
+      const here = sampleAt(track, shot.here)?.surface;
       return track.surface && here ? [{ track, of: track.surface, here }] : [];
     });
     if (!known.length) return null;
@@ -106,7 +106,7 @@ class LatticeField {
       const found = known.find(({ track }) => String(track.id) === chosen);
       if (!found) return;
       if (this.mine) shot.atOutline({ points: new Set() });
-      return shot.edit({ do: "set", stage: id, control: control.id, setting: { lattice: laidOn(found.of, found.here.corners, { track: found.track.id, since: shot.view.frame }) } });
+      return shot.edit({ do: "set", stage: id, control: control.id, setting: { lattice: laidOn(found.of, found.here.corners, { track: found.track.id, since: shot.here }) } });
     };
     return pairChoice("lay it on", "the lattice", "", [["", "choose a surface"], ...known.map(({ track }) => [track.id, track.name])], lay);
   }
@@ -115,8 +115,8 @@ class LatticeField {
     const { shot, id, control, lattice: { rest } } = this;
     const back = () => {
       const picked = this.mine ? shot.outline.points : new Set();
-      const points = shapeAt(this.lattice, shot.view.frame).map((point, index) => (picked.size && !picked.has(index) ? point : full({ at: rest[index] })));
-      return shot.edit({ do: "put_shape", stage: id, control: control.id, shape: 0, points, frame: shot.view.frame, keys: shot.keying });
+      const points = shapeAt(this.lattice, shot.here).map((point, index) => (picked.size && !picked.has(index) ? point : full({ at: rest[index] })));
+      return shot.edit({ do: "put_shape", stage: id, control: control.id, shape: 0, points, frame: shot.here, keys: shot.keying });
     };
     const { width, height } = shot.state.setup.picture;
     // Asked for when it is pressed: a box may be dragged while the bench stays as it is.

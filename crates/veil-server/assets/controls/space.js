@@ -84,7 +84,7 @@ class SpaceMarks {
   #valuesOf(id, control) {
     const { shot } = this;
     const tried = shot.trial?.find((command) => command.stage === id && command.control === control.id);
-    return feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? shot.numbers(id, this.remark)?.[control.id]?.[axis]);
+    return feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.frameOf(id)) ?? shot.numbers(id, this.remark)?.[control.id]?.[axis]);
   }
 
   draw() {

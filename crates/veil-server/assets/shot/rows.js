@@ -1,6 +1,7 @@
 // The rows of a shot, by their ids: their stages, controls and numbers, and what is wrong with them.
 
 import { get, orElse, query } from "../base/api.js";
+import { Moments } from "./moments.js";
 import { Store } from "./store.js";
 
 /**
@@ -11,7 +12,8 @@ import { Store } from "./store.js";
 export async function declarations(stages) {
   const common = await get("/api/stages/common");
   const by = (/** @type {Control[]} */ list) => new Map(list.map((control) => [control.id, control]));
-  return { common: by(common), stages: new Map(stages.map((stage) => [stage.id, by(stage.controls)])) };
+  const movers = new Set(stages.filter(({ family }) => family === "time").map((stage) => stage.id));
+  return { common: by(common), movers, stages: new Map(stages.map((stage) => [stage.id, by(stage.controls)])) };
 }
 
 /** @typedef {(id: number, middle: boolean) => void} Bring */
@@ -39,9 +41,23 @@ export class Rows extends Store {
   constructor(show, code, declared) {
     super(`veil:${show}/${code}`);
     this.#declared = declared;
+    this.moments = new Moments(this, declared.movers);
     this.show = show;
     this.code = code;
     this.base = `/api/shots/${encodeURIComponent(show)}/${encodeURIComponent(code)}`;
+  }
+
+  /**
+   * The moment of a row that is seen now, which a row further down may have moved.
+   * @param {number | undefined} id
+   */
+  frameOf(id) {
+    return id ? this.moments.at(id) : this.view.frame;
+  }
+
+  /** The moment of the row at hand that is seen now: its keys are put there. */
+  get here() {
+    return this.frameOf(this.selected);
   }
 
   /**
@@ -122,7 +138,7 @@ export class Rows extends Store {
    * @param {() => void} then
    */
   numbers(id, then) {
-    const of = [this.state.revision, this.view.frame, id].join("/");
+    const of = [this.state.revision, this.frameOf(id), id].join("/");
     if (this.#numbers.of === of) return this.#numbers.values;
     this.#numbers = { of, values: null };
     this.values(id).then((values) => {
@@ -138,7 +154,7 @@ export class Rows extends Store {
    * @returns {Promise<{ [control: string]: number[] } | null>}
    */
   values(id) {
-    return orElse(get(`${this.base}/values?${query({ stage: id, frame: this.view.frame })}`), null);
+    return orElse(get(`${this.base}/values?${query({ stage: id, frame: this.frameOf(id) })}`), null);
   }
 
   #gathered() {

@@ -154,7 +154,7 @@ export class Shot extends Rows {
    * @returns {Command}
    */
   byHand(stage, control, values) {
-    return { do: "put", stage, control, values, frame: this.view.frame, keys: this.keying };
+    return { do: "put", stage, control, values, frame: this.frameOf(stage), keys: this.keying };
   }
 
   /** What a change by hand does to keys. */

@@ -1,7 +1,7 @@
 // The time strip: ruler, playhead, held frames, and a line of beads for each keyed control.
 
 import { followPointer } from "../base/drag.js";
-import { svg } from "../base/parts.js";
+import { short, svg } from "../base/parts.js";
 import { shapeFrames } from "../shot/drawn.js";
 import { feedsOf, keyedOf } from "../shot/keys.js";
 
@@ -11,13 +11,14 @@ const MOST_LINES = 6;
 // Frames between the long ticks of the ruler, and the least room that their numbers need.
 const [TICKS, ROOM] = [[1, 2, 5, 10, 20, 50, 100, 200, 500], 52];
 
-/** @typedef {{ stage: number, row: number, control: Control, title: string, frames: number[] }} Beads */
+/** Keys of a control: each by its own moment, and by the frame that it is seen in.
+ * @typedef {{ stage: number, row: number, control: Control, title: string, beads: { frame: number, moment: number }[] }} Beads */
 
 export class Strip {
   /**
    * @param {Shot} shot
    * @param {SVGSVGElement} node
-   * @param {{ frame: HTMLInputElement, held: () => Iterable<number> }} nodes
+   * @param {{ frame: HTMLInputElement, plate: HTMLElement, held: () => Iterable<number> }} nodes
    */
   constructor(shot, node, nodes) {
     this.shot = shot;
@@ -65,9 +66,9 @@ export class Strip {
       const targets = stage?.tool?.faceplate ?? shot.controls(row).map((control) => ({ stage: row, control: control.id }));
       return targets.flatMap((target) => {
         const control = shot.controls(target.stage).find((one) => one.id === target.control);
-        const frames = new Set([...feedsOf(control?.setting).flatMap((feed) => (keyedOf(feed)?.keys ?? []).map((key) => key.frame)), ...shapeFrames(control)]);
-        if (!control || !frames.size) return [];
-        return [{ stage: target.stage, row, control, title: rows.length > 1 ? `${stage?.name}: ${control.name}` : control.name, frames: [...frames].sort((a, b) => a - b) }];
+        const moments = new Set([...feedsOf(control?.setting).flatMap((feed) => (keyedOf(feed)?.keys ?? []).map((key) => key.frame)), ...shapeFrames(control)]);
+        if (!control || !moments.size) return [];
+        return [{ stage: target.stage, row, control, title: rows.length > 1 ? `${stage?.name}: ${control.name}` : control.name, beads: [...moments].flatMap((moment) => shot.moments.seenIn(target.stage, moment).map((frame) => ({ frame, moment }))).sort((a, b) => a.frame - b.frame) }];
       });
     });
   }
@@ -86,6 +87,8 @@ export class Strip {
       ...beads.flatMap((line, index) => this.#beads(line, RULER + 12 + index * LINE)),
       svg("path", { d: `M${x} 4V${high}`, stroke: "#ece8de" }), svg("path", { d: `M${x - 5} 0h10l-5 7z`, fill: "#ece8de" }));
     this.nodes.frame.value = String(shot.view.frame);
+    const plate = shot.moments.at(0);
+    this.nodes.plate.textContent = plate === shot.view.frame ? "" : `plate time ${short(plate, 2)}`;
   }
 
   /** The range that is played, where that is not the whole. */
@@ -127,17 +130,17 @@ export class Strip {
       shot.select([line.row]);
       shot.go(frame);
     };
-    const keyed = (/** @type {KeyboardEvent} */ event, /** @type {number} */ frame) => {
+    const keyed = (/** @type {KeyboardEvent} */ event, /** @type {{ frame: number, moment: number }} */ { frame, moment }) => {
       if (event.key === "Enter") shot.go(frame);
-      else if (event.key === "Delete") shot.edit({ do: "unkey", stage: line.stage, control: line.control.id, frame });
+      else if (event.key === "Delete") shot.edit({ do: "unkey", stage: line.stage, control: line.control.id, frame: moment });
       else return;
       event.stopPropagation();
     };
-    const beads = line.frames.flatMap((frame) => [
+    const beads = line.beads.flatMap(({ frame, moment }) => [
       svg("circle", { class: "bead", cx: this.toX(frame), cy: y, r: 5, fill: "#c9a35b", stroke: "#1f2120", "stroke-width": 2 }),
       svg("circle", {
-        class: "bead", cx: this.toX(frame), cy: y, r: 12, fill: "transparent", tabindex: 0, role: "button", "aria-label": `key of ${line.title} at ${frame}`, "data-bead": frame,
-        onpointerdown: (event) => event.stopPropagation(), onclick: () => go(frame), onkeydown: (event) => keyed(event, frame),
+        class: "bead", cx: this.toX(frame), cy: y, r: 12, fill: "transparent", tabindex: 0, role: "button", "aria-label": `key of ${line.title} at ${short(moment, 2)}`, "data-bead": moment,
+        onpointerdown: (event) => event.stopPropagation(), onclick: () => go(frame), onkeydown: (event) => keyed(event, { frame, moment }),
       }),
     ]);
     return [svg("path", { d: `M${SIDE} ${y}H${SIDE + this.#wide}`, stroke: "#2f3331" }), ...beads, svg("text", { x: SIDE + 4, y: y - 4, fill: "#a9a79e", "font-size": 11, "pointer-events": "none" }, line.title)];
@@ -166,8 +169,9 @@ export class Strip {
    */
   toKey(direction) {
     const { frame } = this.shot.view;
-    const frames = this.#lines().flatMap((line) => line.frames).sort((a, b) => a - b);
-    const next = direction > 0 ? frames.find((one) => one > frame) : frames.findLast((one) => one < frame);
+    const frames = this.#lines().flatMap((line) => line.beads.map((bead) => bead.frame)).sort((a, b) => a - b);
+    // A key that is seen between two frames is gone to as the nearer one.
+    const next = direction > 0 ? frames.find((one) => Math.round(one) > frame) : frames.findLast((one) => Math.round(one) < frame);
     if (next !== undefined) this.shot.go(next);
   }
 }

@@ -54,8 +54,8 @@ export class DrawnMarks extends Marks {
   /** Asks where outlines that go with a track are seen; done when they are known. */
   askPlaced() {
     const { shot } = this;
-    const carried = this.shapes.flatMap((shape, index) => (shape.carried ? [{ index, carried: shape.carried, points: shapeAt(shape, shot.view.frame) }] : []));
-    const of = carried.length ? [shot.state.revision, shot.view.frame, shot.selected].join("/") : "";
+    const carried = this.shapes.flatMap((shape, index) => (shape.carried ? [{ index, carried: shape.carried, points: shapeAt(shape, shot.here) }] : []));
+    const of = carried.length ? [shot.state.revision, shot.here, shot.selected].join("/") : "";
     if (this.#placed.of === of) return this.#placed.asked;
     const { row, points } = this.#placed;
     this.#placed = { of, row: shot.selected, points: row === shot.selected ? points : new Map(), asked: Promise.resolve() };
@@ -71,7 +71,7 @@ export class DrawnMarks extends Marks {
     if (!carried.length) return;
     const drawn = carried.map((one) => ({ carried: one.carried, points: one.points }));
     /** @type {Point[][]} */
-    const found = await orElse(post(`${this.shot.base}/tracks/placed`, { drawn, frame: this.shot.view.frame }), []);
+    const found = await orElse(post(`${this.shot.base}/tracks/placed`, { drawn, frame: this.shot.here }), []);
     if (this.#placed.of !== of) return;
     this.#placed.points = new Map(found.map((points, at) => [carried[at].index, points.map(full)]));
     this.remark();
@@ -89,7 +89,7 @@ export class DrawnMarks extends Marks {
    */
   pointsOf(index = this.shot.outline.shape) {
     if (this.#dragged && index === this.shot.outline.shape) return this.#dragged;
-    return this.#seen(index) ?? shapeAt(this.shapes[index], this.shot.view.frame);
+    return this.#seen(index) ?? shapeAt(this.shapes[index], this.shot.here);
   }
 
   /** @param {Outline[]} shapes */
@@ -101,7 +101,7 @@ export class DrawnMarks extends Marks {
   #command(points) {
     const { shape } = this.shot.outline;
     const stand = this.#seen(shape) ? "seen" : "drawn";
-    return { do: "put_shape", stage: this.shot.selected, control: this.control?.id, shape, points, stand, frame: this.shot.view.frame, keys: this.shot.keying };
+    return { do: "put_shape", stage: this.shot.selected, control: this.control?.id, shape, points, stand, frame: this.shot.here, keys: this.shot.keying };
   }
 
   /**

@@ -32,7 +32,7 @@ export class Grips extends Marks {
     if (id === undefined) return [];
     return shot.controls(id).filter((control) => control.grip && !["none", "drawn", "view"].includes(control.grip) && shot.counts(id, control)).flatMap((control) => {
       const tried = shot.trial?.find((command) => command.stage === id && command.control === control.id);
-      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.view.frame) ?? shot.numbers(id, this.remark)?.[control.id]?.[axis]);
+      const values = feedsOf(control.setting).map((feed, axis) => tried?.values?.[axis] ?? feedValue(feed, shot.here) ?? shot.numbers(id, this.remark)?.[control.id]?.[axis]);
       return values.every((value) => value !== undefined) ? [{ id: control.id, name: control.name, grip: control.grip, values }] : [];
     });
   }

@@ -131,7 +131,7 @@ export class OutlinePress {
         const points = places.length > 1 ? drawn() : [dab(own), dab(add(own, [0.01, 0]))];
         const { shapes } = marks;
         shot.atOutline({ drawing: null, shape: shapes.length });
-        marks.set([...shapes, { name: this.freeName("stroke"), keys: [{ frame: shot.view.frame, points }], width, softness, joins, ...(joins === "soften" ? { softens } : {}) }]);
+        marks.set([...shapes, { name: this.freeName("stroke"), keys: [{ frame: shot.here, points }], width, softness, joins, ...(joins === "soften" ? { softens } : {}) }]);
       },
       left: () => shot.atOutline({ drawing: null }),
     });
@@ -171,7 +171,7 @@ export class OutlinePress {
     const { drawing } = shot.outline;
     const { shapes } = marks;
     if (!drawing || drawing.points.length < 2) return shot.atOutline({ drawing: null });
-    const made = { name: this.freeName("outline"), keys: [{ frame: shot.view.frame, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
+    const made = { name: this.freeName("outline"), keys: [{ frame: shot.here, points: drawing.points }], ...(drawing.closed ? {} : { width: 6 }) };
     shot.atOutline({ drawing: null, shape: shapes.length, points: new Set() });
     return marks.set([...shapes, made]);
   }

@@ -238,7 +238,7 @@ export class PairPress extends OutlinePress {
     const { drawing, own } = shot.outline;
     if (!drawing || drawing.points.length < 2) return shot.atOutline({ drawing: null });
     const { pairs, fences, amounts } = marks.held;
-    const line = { keys: [{ frame: shot.view.frame, points: drawing.points }] };
+    const line = { keys: [{ frame: shot.here, points: drawing.points }] };
     const { closed } = drawing;
     if (own.makes === "fence") {
       shot.newOutline({ shape: 2 * pairs.length + fences.length });

@@ -35,7 +35,7 @@ function feedsFor(shot, track) {
  * @returns {number[] | null}
  */
 function numbersOf(shot, setting) {
-  const values = feedsOf(setting).map((feed) => feedValue(feed, shot.view.frame));
+  const values = feedsOf(setting).map((feed) => feedValue(feed, shot.here));
   return values.every((value) => value !== undefined) ? values : null;
 }
 
@@ -106,7 +106,7 @@ function goes(control, along) {
 function settingsFor(shot, row, track) {
   if (shot.stage(row)?.kind === "transform") return transformed(shot, row, track);
   const { along } = shot.tracking;
-  const carried = { track, since: shot.view.frame, along };
+  const carried = { track, since: shot.here, along };
   return rowControls(shot, row).filter(({ id, control }) => shot.counts(id, control) && goes(control, along)).map(({ id, control }) => {
     const setting = control.grip === "drawn" ? withDrawn(control.setting, (points) => (points.carried ? points : { ...points, carried })) : attached(shot, control, track);
     return { id, control: control.id, setting };

@@ -18,7 +18,7 @@ export function sampleAt(track, frame) {
  * @returns {Track}
  */
 export function freshTrack(shot, name) {
-  return { id: 0, name, stage: shot.selected ?? 0, begins: shot.view.frame, at: [0, 0], pattern: [15, 15], search: [15, 15], least_likeness: 0.7, samples: {} };
+  return { id: 0, name, stage: shot.selected ?? 0, begins: Math.round(shot.here), at: [0, 0], pattern: [15, 15], search: [15, 15], least_likeness: 0.7, samples: {} };
 }
 
 /**

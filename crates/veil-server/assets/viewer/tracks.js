@@ -170,7 +170,7 @@ export class Tracks extends Marks {
    * @returns {Change | null}
    */
   #grabbed(track, near) {
-    const { at, corners, surface } = sampleAt(track, this.shot.view.frame) ?? { at: track.at, corners: track.region };
+    const { at, corners, surface } = sampleAt(track, this.shot.here) ?? { at: track.at, corners: track.region };
     if (track.surface) return this.#surfaceChange(track, track.surface, { at, corners: surface?.corners ?? track.surface.corners }, near);
     if (track.region) return this.#regionChange(track, at, corners ?? track.region, near);
     const size = (/** @type {MouseEvent} */ event) => /** @type {Place} */ (less(this.#own(event), at).map((off) => Math.min(MOST, Math.max(2, Math.round(Math.abs(off))))));

@@ -42,7 +42,7 @@ export class Workbench {
     this.viewer = new Viewer(shot, this.sides, this.#viewNodes());
     this.looking = new Looking(shot, this.known);
     this.scopes = new Scopes(shot, byId("scopes"));
-    this.strip = new Strip(shot, drawing("strip"), { frame: fieldOf("frame"), held: () => this.player.frames() });
+    this.strip = new Strip(shot, drawing("strip"), { frame: fieldOf("frame"), plate: byId("plate-time"), held: () => this.player.frames() });
     this.curves = new Curves(shot, byId("curves"), this.strip);
     this.player = new Player(shot, this.viewer, {
       heldChanged: () => this.strip.draw(), playing: (on) => this.#played(on), loops: () => fieldOf("loop").checked,

@@ -22,5 +22,6 @@ mod measure;
 mod newcomer;
 mod own;
 mod support;
+mod time;
 mod workbench;
 mod worked_out;

@@ -1,14 +1,13 @@
 //! How a picture moves from one frame to another, as a map.
 
-use veil_pixels::flow::{agree::agreement, flow};
-use veil_pixels::{Field, Map, Window};
+use veil_pixels::flow::agree::agreement;
+use veil_pixels::{Map, Window};
 
+use super::motion::motion;
 use crate::controls::{ControlSet, ControlSpec, Unit, Value};
-use crate::key::Key;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::stage::{Context, Stage, StageError};
-use crate::tracks::image;
 use crate::{choice, controls};
 
 /// The slot of a rendered motion pass.
@@ -116,33 +115,11 @@ fn frames(context: &Context<'_>) -> Result<[f64; 2], StageError> {
     Ok([now, other])
 }
 
-/// What is seen of the main input at a frame, in levels of 256 over a window.
-fn seen(context: &Context<'_>, frame: f64, window: Window) -> Result<Field, StageError> {
-    const LEVELS: f32 = 255.0;
-    let Some(signal) = context.signal_at(MAIN, frame, window)? else { return Ok(Field::clear(window)) };
-    let image = image(&signal.over(window), context.working(), context.cancel())?;
-    Ok(image.map(context.cancel(), |value: f32| value * LEVELS)?)
-}
-
 /// The moves from one frame to another all over the picture, in pixels of this scale.
 fn moves(context: &Context<'_>, by: By, [from, to]: [f64; 2], domain: Domain) -> Result<Map, StageError> {
     match by {
-        By::Picture => found(context, [from, to], domain),
+        By::Picture => motion(context, [from, to], domain),
         By::Pass => told(context, [from, to], domain),
-    }
-}
-
-/// As the picture has it, worked out once.
-fn found(context: &Context<'_>, [from, to]: [f64; 2], domain: Domain) -> Result<Map, StageError> {
-    let prints = [context.print_at(MAIN, from)?, context.print_at(MAIN, to)?];
-    let key = Key::of("motion").with(&prints[0]).with(&prints[1]);
-    let kept = context.kept(key, domain, &mut || {
-        let [from, to] = [seen(context, from, domain.data)?, seen(context, to, domain.data)?];
-        Ok(Pixels::Map(flow(&from, &to, context.cancel())?))
-    })?;
-    match kept.over(domain.data) {
-        Pixels::Map(map) => Ok(map),
-        _ => Ok(Map::clear(domain.data)),
     }
 }
 

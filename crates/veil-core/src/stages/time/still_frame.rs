@@ -2,9 +2,10 @@
 
 use veil_pixels::Window;
 
+use super::at_frame;
 use crate::controls::{ControlSet, ControlSpec};
-use crate::signal::{Pixels, SignalKind};
-use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, StageSpec};
+use crate::signal::Pixels;
+use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
@@ -75,7 +76,6 @@ impl Stage for StillFrame {
     }
 
     fn render(&self, context: &Context<'_>, wanted: Window) -> Result<Pixels, StageError> {
-        let signal = context.signal_at(MAIN, still(context)?, wanted)?;
-        Ok(signal.map_or_else(|| Pixels::clear(SignalKind::Picture, wanted), |signal| signal.over(wanted)))
+        at_frame(context, still(context)?, wanted)
     }
 }

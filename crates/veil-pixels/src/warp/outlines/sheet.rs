@@ -34,6 +34,9 @@ enum Square {
     Four([u32; 4]),
 }
 
+/// A square half as wide is so many times less off: bumps are smooth but for their third derivatives.
+const HALVED: f64 = 2.5;
+
 /// A field over a window of places, in tiles.
 pub(super) struct Sheet {
     first: [i32; 2],
@@ -127,27 +130,35 @@ impl Tile {
         exact: &impl Fn(Window) -> Option<f64>,
     ) -> Self {
         let mut made = Self { squares: Vec::new(), cubics: Vec::new(), ways: [[f64::MAX, f64::MIN]; 2] };
-        made.take(&Block { x, y, size: STEPS, corners }, way, exact);
+        made.take(&Block { x, y, size: STEPS, corners }, f64::MAX, way, exact);
         made
     }
 
-    /// Takes a square, in quarters where it has to be; gives its number.
+    /// Takes a square, in quarters where it has to be; gives its number. It is no further off than `foretold`.
     fn take(
         &mut self,
         block: &Block,
+        foretold: f64,
         way: &impl Fn([f64; 2]) -> Way,
         exact: &impl Fn(Window) -> Option<f64>,
     ) -> u32 {
         let number = self.squares.len() as u32;
         self.squares.push(Square::One(self.cubics.len() as u32));
-        let found = block.half_way().map(|[x, y]| {
-            let by = f64::from(SHARES);
-            sample(way([place(block.x) + x / by, place(block.y) + y / by]))
-        });
         let far = |at: i32| (at + SHARES - 1).div_euclid(SHARES);
         let Window { x0, y0, x1, y1 } = block.window();
         let pixels = Window::new(x0.div_euclid(SHARES), y0.div_euclid(SHARES), far(x1), far(y1));
-        if block.size == 1 || exact(pixels).is_some_and(|exact| block.off(&found) <= exact) {
+        let exact_here = exact(pixels);
+        let is_foretold = block.size == 1 || exact_here.is_some_and(|exact| foretold <= exact);
+        let found = (!is_foretold).then(|| {
+            block.half_way().map(|[x, y]| {
+                let by = f64::from(SHARES);
+                sample(way([place(block.x) + x / by, place(block.y) + y / by]))
+            })
+        });
+        let off = found.as_ref().map(|found| block.off(found));
+        let Some((found, off)) =
+            found.zip(off).filter(|(_, off)| exact_here.is_none_or(|exact| *off > exact))
+        else {
             let cubic = block.cubic(Holds::All);
             let bounds = cubic.bounds();
             for (ways, own) in self.ways.iter_mut().zip(bounds) {
@@ -155,9 +166,9 @@ impl Tile {
             }
             self.cubics.push(cubic);
             return number;
-        }
+        };
         let quarters = block.quarters(found);
-        let numbers = quarters.each_ref().map(|quarter| self.take(quarter, way, exact));
+        let numbers = quarters.each_ref().map(|quarter| self.take(quarter, off / HALVED, way, exact));
         self.squares[number as usize] = Square::Four(numbers);
         number
     }

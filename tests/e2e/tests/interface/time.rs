@@ -1,0 +1,67 @@
+//! Rows that show other frames than their own.
+
+use serde_json::{Value, json};
+
+use crate::support::Desk;
+
+async fn go(desk: &Desk, frame: u32) {
+    desk.run(&format!(
+        "const f = document.getElementById('frame'); f.value = '{frame}'; f.dispatchEvent(new Event('change'))"
+    ))
+    .await;
+    desk.settled().await;
+}
+
+/// The frames of the exposure's keys.
+async fn keys(desk: &Desk) -> Value {
+    let state = desk.served.get("/api/shots/Saltglass/SG010/state").await;
+    let stages = state["setup"]["stages"].as_array().unwrap();
+    let grade = stages.iter().find(|stage| stage["name"] == "Grade").unwrap();
+    let keys = grade["controls"]["exposure"]["keys"].as_array().unwrap();
+    keys.iter().map(|key| key["frame"].clone()).collect()
+}
+
+/// Common practice: a plate at half speed shows each of its frames for two, what is keyed above goes along, and keys are put where
+/// they are seen.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plate_at_half_speed_is_keyed_where_it_is_seen() {
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.add("Grade").await;
+    desk.add("Retime").await;
+    assert_eq!(desk.text("#plate-time").await, "");
+    go(&desk, 1003).await;
+    desk.until(
+        "the plate's time",
+        "return document.getElementById('plate-time').textContent === 'plate time 1002'",
+    )
+    .await;
+
+    desk.select("Grade").await;
+    let id = desk.row("Grade").await;
+    desk.click(&format!("[data-key='{id}-exposure']")).await;
+    desk.settled().await;
+    let place = [0.3, 0.4, 0.5, 0.6];
+    let dark = desk.pixels(place).await;
+    go(&desk, 1006).await;
+    desk.type_value("exposure", "1").await;
+    assert_eq!(keys(&desk).await, json!([1002, 1003.5]));
+    let light = desk.pixels(place).await;
+    let sum = |pixels: &[i64]| pixels.iter().sum::<i64>();
+    assert!(sum(&light) > sum(&dark) + pixels_of(&dark) * 10, "{} after {}", sum(&light), sum(&dark));
+
+    // The first key is seen at 1003, and its bead leads there; without its key it is gone.
+    desk.click("[data-bead='1002'][role=button]").await;
+    desk.settled().await;
+    let frame = desk.run("return document.getElementById('frame').value").await;
+    assert_eq!(frame, "1003");
+    assert_eq!(desk.value("exposure").await, "0");
+    desk.press("[data-bead='1003.5'][role=button]", "\u{e017}").await;
+    desk.settled().await;
+    assert_eq!(keys(&desk).await, json!([1002]));
+}
+
+fn pixels_of(bytes: &[i64]) -> i64 {
+    bytes.len() as i64 / 4
+}
