@@ -79,7 +79,7 @@ export class FeedPop {
   #keep() {
     const { shot, id, control } = this;
     this.close();
-    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.here, axis: control.apart ? this.index : undefined });
+    if (this.kind === "keys") return shot.edit({ do: "key", stage: id, control: control.id, frame: shot.frameOf(this.id), axis: control.apart ? this.index : undefined });
     return shot.edit({ do: "set", stage: id, control: control.id, setting: this.#settingOf(this.#written()) });
   }
 
@@ -117,7 +117,7 @@ export class FeedPop {
 
   /** A kind that is new begins at the value that there is. */
   #beginFresh() {
-    const now = feedValue(this.feed, this.shot.here);
+    const now = feedValue(this.feed, this.shot.frameOf(this.id));
     if (this.kind === "fixed") this.#values.value = now ?? 0;
     if (now !== undefined && "high" in this.#values) Object.assign(this.#values, { low: now, high: now + Math.max(Math.abs(now) * 0.5, 1) });
     if (now && this.kind === "gate") this.#values.open = now;
@@ -154,8 +154,8 @@ export class FeedPop {
     if (asks !== "track") return [];
     const tracks = shot.state.setup.tracks ?? [];
     if (!tracks.length) return [el("p", { class: "aside" }, "No point is followed yet: select a row with a picture and follow one there.")];
-    this.#worded ||= { track: tracks[0].id, axis: "x", since: shot.here };
-    return tracked(tracks, { worded: this.#worded, frame: shot.here, named });
+    this.#worded ||= { track: tracks[0].id, axis: "x", since: shot.frameOf(this.id) };
+    return tracked(tracks, { worded: this.#worded, frame: shot.frameOf(this.id), named });
   }
 
   #formula() {
@@ -171,7 +171,7 @@ export class FeedPop {
 
   /** What is added: a number, or keys, of which the one at this frame is shown. */
   #offsetParts() {
-    const { frame } = this.shot.view;
+    const frame = this.shot.frameOf(this.id);
     const here = () => feedValue(this.#offset, frame) ?? 0;
     const keyed = () => typeof this.#offset === "object";
     const change = (/** @type {Event & { target: any }} */ event) => {
@@ -188,7 +188,7 @@ export class FeedPop {
   /** The way from the key here to the next one. */
   #keyParts() {
     const { shot, id, control } = this;
-    const { frame } = shot.view;
+    const frame = shot.frameOf(id);
     const key = typeof this.feed === "object" ? this.feed.keys?.find((one) => one.frame === frame) : undefined;
     if (!key) return [el("p", { class: "aside" }, "A key is set here, with the value there is.")];
     const now = typeof key.ease === "object" ? "ease" : key.ease ?? "";
@@ -208,7 +208,7 @@ export class FeedPop {
     this.apply.disabled = next === undefined || next === "";
     if (this.apply.disabled) return this.curve.replaceChildren();
     try {
-      const found = await post(`${shot.base}/curve`, { stage: id, control: control.id, axis: index, setting: this.#settingOf(next), from: shot.here, count: FRAMES });
+      const found = await post(`${shot.base}/curve`, { stage: id, control: control.id, axis: index, setting: this.#settingOf(next), from: shot.frameOf(this.id), count: FRAMES });
       if (mine === this.#curveOf) this.#plot(found);
     } catch (error) {
       if (mine !== this.#curveOf) return;
@@ -221,7 +221,7 @@ export class FeedPop {
 
   /** @param {number[]} values */
   #plot(values) {
-    const { frame } = this.shot.view;
+    const frame = this.shot.frameOf(this.id);
     const [least, most] = [Math.min(...values), Math.max(...values)];
     const y = (/** @type {number} */ value) => (most === least ? HIGH / 2 : HIGH - 6 - ((value - least) / (most - least)) * (HIGH - 22));
     const d = values.map((value, at) => `${at ? "L" : "M"}${(at / (values.length - 1)) * WIDE} ${y(value)}`).join("");

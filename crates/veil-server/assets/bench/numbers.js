@@ -119,7 +119,7 @@ export class NumberField {
     // The numbers of a list's lines are keyed each for itself, axes together.
     const axis = control.apart ? this.index : undefined;
     if (this.index > 0 && axis === undefined) return el("span");
-    const { frame } = shot.view;
+    const frame = shot.frameOf(id);
     const keys = typeof this.feed === "object" ? this.feed.keys : undefined;
     const here = keys?.some((key) => key.frame === frame);
     return el("button", {

@@ -41,7 +41,7 @@ function facts(shot, track) {
  * @param {Track} track
  */
 function byHand(shot, track) {
-  const { frame } = shot.view;
+  const frame = Math.round(shot.here);
   const sample = track.samples?.[frame];
   if (!sample?.surface) return null;
   const { by_hand } = sample.surface;

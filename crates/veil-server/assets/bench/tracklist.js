@@ -114,7 +114,7 @@ class TrackList {
     // One that is just being kept has its number only afterwards.
     await shot.kept;
     const kept = new Map((shot.state.setup.tracks ?? []).map((one) => [one.name, one]));
-    const { frame } = shot.view;
+    const frame = Math.round(shot.here);
     const begun = which.map((one) => kept.get(one.name) ?? one).flatMap((one) => {
       if (frame === one.begins) return [one];
       const here = sampleAt(one, frame);
@@ -167,7 +167,7 @@ class TrackList {
  * @param {boolean} back
  */
 function steady(shot, track, back) {
-  const { frame } = shot.view;
+  const frame = Math.round(shot.here);
   const id = Math.max(...shot.state.setup.stages.map((one) => one.id)) + 1;
   const here = sampleAt(track, frame);
   if (!here) return toast(`${track.name} is not known at this frame`, true);

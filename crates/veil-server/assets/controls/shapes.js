@@ -145,7 +145,7 @@ class ShapeList {
    */
   #softHere(shape) {
     const { shot, id, control, chosen } = this;
-    const { frame } = shot.view;
+    const frame = shot.frameOf(id);
     const points = this.mine ? [...this.state.points] : [];
     if (!points.length) return null;
     const soft = shapeAt(shape, frame)[points[0]]?.soft ?? 0;

@@ -5,10 +5,12 @@ import { get, orElse, query } from "../base/api.js";
 /** A moment between two frames is as near as this to one of them where it is that frame. */
 const SAME = 1e-6;
 
+/** What is known of a row: as which revision has it, and the revision that was asked for last.
+ * @typedef {{ of: number, asked: number, moments: number[] | null }} Known */
+
 export class Moments {
-  /** What the known moments are of. */
-  #of = "";
-  /** By row, 0 for the head of the shown strand; null where it is seen at its own. @type {Map<number, number[] | null>} */
+  #shown = NaN;
+  /** By row, 0 for the head of the shown strand. @type {Map<number, Known>} */
   #known = new Map();
 
   /**
@@ -21,25 +23,47 @@ export class Moments {
   }
 
   /**
-   * The moments of a row by frame; null where each frame shows its own, and until they are there.
+   * The moments of a row by frame; null where each frame shows its own, and until they are there. Until those of a new revision
+   * are there, the last ones stand.
    * @param {number} id 0 for the head of the shown strand
    */
   all(id) {
     const { shot } = this;
-    if (!shot.state.setup.stages.some((stage) => this.movers.has(stage.kind))) return null;
-    const { shown } = shot.view;
-    const of = [shot.state.revision, shown].join("/");
-    if (this.#of !== of) [this.#of, this.#known] = [of, new Map()];
+    const { revision, setup } = shot.state;
+    if (!setup.stages.some((stage) => this.movers.has(stage.kind))) return null;
+    if (this.#shown !== shot.view.shown) [this.#shown, this.#known] = [shot.view.shown, new Map()];
+    const known = this.#known.get(id) ?? { of: NaN, asked: NaN, moments: null };
+    this.#known.set(id, known);
+    if (known.asked !== revision) this.#ask(id, known, revision);
+    return known.moments;
+  }
+
+  /**
+   * @param {number} id
+   * @param {Known} known
+   * @param {number} revision
+   */
+  async #ask(id, known, revision) {
+    const { shot } = this;
+    known.asked = revision;
+    /** @type {number[] | null} */
+    const found = await orElse(get(`${shot.base}/moments?${query({ shown: this.#shown, stage: id || null })}`), null);
+    if (known.asked !== revision) return;
+    const { first } = shot.state.setup.picture.frames;
+    const moves = found?.some((moment, at) => Math.abs(moment - first - at) > SAME);
+    known.of = revision;
+    known.moments = moves ? found : null;
+    shot.tell("frame");
+  }
+
+  /**
+   * Whether it is known which moment of a row is seen.
+   * @param {number} id
+   */
+  knows(id) {
+    this.all(id);
     const known = this.#known.get(id);
-    if (known !== undefined) return known;
-    this.#known.set(id, null);
-    orElse(get(`${shot.base}/moments?${query({ shown, stage: id || null })}`), null).then((found) => {
-      const { first } = shot.state.setup.picture.frames;
-      if (this.#of !== of || !found?.some((/** @type {number} */ moment, /** @type {number} */ at) => Math.abs(moment - first - at) > SAME)) return;
-      this.#known.set(id, found);
-      shot.tell("frame");
-    });
-    return null;
+    return !known || known.of === this.shot.state.revision;
   }
 
   /**
@@ -64,8 +88,14 @@ export class Moments {
     const found = all.flatMap((from, at) => {
       const to = all[at + 1];
       const before = at > 0 ? all[at - 1] : NaN;
-      if (Math.abs(from - moment) < SAME) return Math.abs(before - moment) < SAME ? [] : [first + at];
-      return to !== undefined && (from - moment) * (to - moment) < 0 && Math.abs(to - moment) >= SAME ? [first + at + (moment - from) / (to - from)] : [];
+      if (Math.abs(from - moment) < SAME) {
+        // Seen in several frames in turn, it is that of the one in the middle.
+        if (Math.abs(before - moment) < SAME) return [];
+        const others = all.slice(at).findIndex((one) => Math.abs(one - moment) >= SAME);
+        const run = others < 0 ? all.length - at : others;
+        return [first + at + Math.floor(run / 2)];
+      }
+      return (from - moment) * (to - moment) < 0 && Math.abs(to - moment) >= SAME ? [first + at + (moment - from) / (to - from)] : [];
     });
     return found;
   }

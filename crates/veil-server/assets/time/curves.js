@@ -47,7 +47,7 @@ export class Curves {
     const focused = document.activeElement instanceof SVGElement && plot.contains(document.activeElement) ? document.activeElement.dataset.key : null;
     // The chosen curves lie on top, so that every key can be reached.
     const ordered = all.toSorted((a, b) => Number(lines.inFront(a)) - Number(lines.inFront(b))).map((curve) => this.drag.seen(curve));
-    const x = this.scale.toX(this.shot.view.frame);
+    const x = this.scale.toX(this.shot.here);
     const box = this.drag.drawnBox;
     plot.replaceChildren(...ordered.flatMap((curve) => curveParts(this, curve)), ...(this.drag.going ? [] : pickedBox(this, all)),
       svg("path", { d: `M${x} 0V${HIGH}`, stroke: "#ece8de", "pointer-events": "none" }),

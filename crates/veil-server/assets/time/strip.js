@@ -88,6 +88,7 @@ export class Strip {
       svg("path", { d: `M${x} 4V${high}`, stroke: "#ece8de" }), svg("path", { d: `M${x - 5} 0h10l-5 7z`, fill: "#ece8de" }));
     this.nodes.frame.value = String(shot.view.frame);
     const plate = shot.moments.at(0);
+    node.dataset.known = String([0, ...shot.atHand()].every((id) => shot.moments.knows(id)));
     this.nodes.plate.textContent = plate === shot.view.frame ? "" : `plate time ${short(plate, 2)}`;
   }
 

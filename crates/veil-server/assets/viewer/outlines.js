@@ -24,7 +24,7 @@ export class OutlineMarks extends DrawnMarks {
    * @param {Outline} shape
    */
   #ghosts(shape) {
-    const { frame } = this.shot.view;
+    const frame = this.shot.here;
     const near = [shape.keys.findLast((key) => key.frame < frame), shape.keys.find((key) => key.frame > frame)];
     const seenFrom = [this.well.x, this.well.y, this.well.zoom, this.carry.carries && frame].join("/");
     return near.filter((key) => key !== undefined).map((key) => {

@@ -17,7 +17,7 @@ export const ALONG = { place: "its place", size: "place and size", turn: "place,
  * @param {number} track
  */
 function feedsFor(shot, track) {
-  const { frame } = shot.view;
+  const frame = shot.here;
   const { along } = shot.tracking;
   const sized = along !== "place";
   const turned = along === "turn" || along === "whole";

@@ -66,7 +66,7 @@ export class Tracks extends Marks {
 
   draw() {
     if (!this.shot.selected) return;
-    const { frame } = this.shot.view;
+    const frame = this.shot.here;
     const track = this.#chosen;
     for (const other of this.#all.filter((one) => one.id !== track?.id)) {
       const here = sampleAt(other, frame);
@@ -223,7 +223,7 @@ export class Tracks extends Marks {
    * @returns {Track}
    */
   #moved(track, sample) {
-    const { frame } = this.shot.view;
+    const frame = Math.round(this.shot.here);
     const surface = track.surface && sample.surface ? { surface: { ...track.surface, corners: sample.surface.corners } } : {};
     const begun = { at: sample.at, ...(sample.corners ? { region: sample.corners } : {}), ...surface };
     const known = track.samples?.[frame];

@@ -310,7 +310,8 @@ impl Desk {
     pub(crate) async fn settled(&self) {
         let script = "const [well, canvas] = ['well', 'picture'].map(id => document.getElementById(id));
              return document.body.dataset.ready === 'true' && document.getElementById('saved').textContent === 'saved'
-                 && Boolean(canvas.dataset.shows) && canvas.dataset.shows === well.dataset.wanted";
+                 && Boolean(canvas.dataset.shows) && canvas.dataset.shows === well.dataset.wanted
+                 && document.getElementById('strip').dataset.known !== 'false'";
         self.until("a settled picture", script).await;
     }
 
