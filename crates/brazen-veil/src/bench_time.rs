@@ -35,14 +35,19 @@ pub(crate) fn measure(times: usize, picture: &Picture, only: &str) -> Vec<(Strin
         })
     });
     note("between_frames", &mut || {
-        let way = |times: f32| {
-            Map::from_fn(window, move |x, y| {
-                let (x, y) = (x as f32, y as f32);
-                [times * 14.0 * (x / 310.0 + y / 170.0).sin(), times * 9.0 * (x / 230.0 - y / 290.0).cos()]
-            })
-        };
-        let (forth, back, both, cancel) =
-            (way(1.0), way(-1.0), [picture.clone(), picture.clone()], cancel.clone());
+        let way =
+            |[x, y]: [f32; 2]| [14.0 * (x / 310.0 + y / 170.0).sin(), 9.0 * (x / 230.0 - y / 290.0).cos()];
+        let forth = Map::from_fn(window, |x, y| way([x as f32, y as f32]));
+        // Back from each place to where what lies there came from.
+        let back = Map::from_fn(window, |x, y| {
+            let (x, y) = (x as f32, y as f32);
+            let from = (0..8).fold([x, y], |from, _| {
+                let [right, down] = way(from);
+                [x - right, y - down]
+            });
+            [from[0] - x, from[1] - y]
+        });
+        let (both, cancel) = ([picture.clone(), picture.clone()], cancel.clone());
         Box::new(move || {
             let motion = Motion { forth: &forth, back: &back };
             black_box(motion.midway([&both[0], &both[1]], 0.4, Filter::Linear, window, &cancel).is_ok());
