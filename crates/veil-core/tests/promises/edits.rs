@@ -1,6 +1,8 @@
 //! Edits, their inverses, and setups that are refused.
 
 use proptest::prelude::*;
+use serde_json::json;
+use veil_core::controls::Lattice;
 use veil_core::feed::{ControlAxis, Feed, FollowFeed, Formula, FormulaFeed, Keys};
 use veil_core::setup::{
     Command, CopiedRows, Earlier, Edit, HandOnKeys, NewRow, OwnKind, Setting, Setup, SetupError, Source,
@@ -277,6 +279,40 @@ fn what_does_not_hold_together_is_refused_with_a_sentence_that_names_it() {
     assert_eq!(refused(set(Setting::number(1.5))), "`amount` of `Tested` takes 0 to 1");
     assert_eq!(refused(set(Setting::Choice("much".into()))), "`amount` of `Tested` wants a number");
     assert!(refused(Command::Remove { stage: StageId(1) }).contains("final row"));
+}
+
+/// What is drawn to bend a picture and does not hold together: a sentence that names row and control, and the outlines that were
+/// there stay.
+#[test]
+fn ties_beyond_an_outline_too_many_of_them_and_a_lattice_of_one_point_are_refused() {
+    let drawn = |ties: Vec<[f64; 2]>| -> Setting {
+        let line = json!({ "keys": [{ "frame": 1001, "points": [{ "at": [20, 20] }, { "at": [60, 20] }, { "at": [40, 50] }] }] });
+        let pair = json!({ "name": "brow", "rest": line, "goal": line, "ties": ties });
+        serde_json::from_value(json!({ "pairs": { "pairs": [pair], "amounts": [1] } })).unwrap()
+    };
+    let set = |control: &str, setting: Setting| Command::Set {
+        stage: TESTED,
+        control: control.into(),
+        setting: Some(setting),
+    };
+    let (setup, _) =
+        Edit::of(&set("outlines", drawn(vec![[0.0, 0.0]])), &setup_with("shape_warp", PLATE)).unwrap();
+    let refused =
+        |ties: Vec<[f64; 2]>| Edit::of(&set("outlines", drawn(ties)), &setup).unwrap_err().to_string();
+    let beyond = refused(vec![[0.5, 3.5]]);
+    assert_eq!(beyond, "`outlines` of `Tested` has an outline `brow` with a tie beyond its end");
+    let many = refused((0..10_000).map(|at| [f64::from(at) / 5000.0; 2]).collect());
+    assert_eq!(many, "`outlines` of `Tested` has an outline `brow` with more than 500 ties");
+
+    let mut point = Lattice::over(1, 1, [0.0; 2], [96.0, 64.0], 1001.0);
+    (point.rows, point.columns) = (0, 0);
+    point.rest.truncate(1);
+    let refused =
+        Edit::of(&set("lattice", Setting::Lattice { lattice: point }), &setup_with("lattice", PLATE));
+    assert_eq!(
+        refused.unwrap_err().to_string(),
+        "`lattice` of `Tested` takes 1 to 40 rows and as many columns"
+    );
 }
 
 fn broken(change: impl Fn(&mut Setup)) -> SetupError {
