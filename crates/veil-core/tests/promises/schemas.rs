@@ -3,6 +3,7 @@
 use serde_json::{Value, json};
 use veil_core::listing::stages_page;
 use veil_core::setup::{Setting, setup_schema};
+use veil_core::stages;
 
 use crate::support::{PLATE, every_stage, setup_with};
 
@@ -61,4 +62,27 @@ fn the_json_schema_knows_what_each_kind_of_stage_may_be_told() {
     let mut unknown = serde_json::to_value(setup_with("grade", PLATE)).unwrap();
     unknown["stages"][0]["kind"] = json!("wobble");
     assert!(!validator.is_valid(&unknown));
+}
+
+/// What counts only while a choice is one of some is seen while it is: the choice is there, and has these entries.
+#[test]
+fn what_depends_on_a_choice_names_one_that_its_stage_has() {
+    let mut depend = 0;
+    for stage in stages::all() {
+        let spec = stage.spec();
+        let controls = serde_json::to_value(&spec.controls).unwrap();
+        let controls = controls.as_array().unwrap();
+        for control in controls.iter().filter(|control| !control["when"].is_null()) {
+            let (id, when) = (&control["id"], &control["when"]);
+            let choice = controls.iter().find(|other| other["id"] == when["control"]);
+            let options = choice.and_then(|choice| choice["kind"]["options"].as_array());
+            let options = options.unwrap_or_else(|| panic!("`{id}` of {}: no choice {when}", spec.id));
+            for is in when["is"].as_array().unwrap() {
+                let there = options.iter().any(|option| option["id"] == *is);
+                assert!(there, "`{id}` of {}: {is} is none of {options:?}", spec.id);
+            }
+            depend += 1;
+        }
+    }
+    assert!(depend > 20, "{depend} controls depend on a choice");
 }

@@ -1,6 +1,6 @@
 //! What comes in, slower, faster or in an order of its own.
 
-use veil_pixels::blend::mix::{mix, seen_more};
+use veil_pixels::blend::mix::mix;
 use veil_pixels::flow::midway::Motion;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::{Cancel, Cancelled, Map, Pixel, Raster, Window};
@@ -21,13 +21,13 @@ controls! {
             .help("How many frames of what comes in go by in one: 0.5 is half as fast, below 0 it runs backward. Keyed, it gets faster and slower."),
         begins: Begins = ControlSpec::choice("counts from", Begins::First).when("by", &["rate"])
             .help("The frame that stays where it is."),
-        start: f64 = ControlSpec::number("that frame", 1001.0, (1001.0, 1100.0)).when("counts from", &["number"])
+        start: f64 = ControlSpec::number("that frame", 1001.0, (1001.0, 1100.0)).when("begins", &["number"])
             .help("Its number."),
         shown: f64 = ControlSpec::number("shown frame", 1001.0, (1001.0, 1100.0)).when("by", &["number"])
             .help("The number of the frame that is shown; keyed, it may stand, run or go back."),
         between: Between = ControlSpec::choice("between frames", Between::Flow)
             .help("What is seen between two frames."),
-        sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading").when("between frames", &["flow"])
+        sampling: Filter = ControlSpec::choice("sampling", Filter::Cubic).under("reading").when("between", &["flow"])
             .help("How the pictures are read between their pixels."),
     }
 }
@@ -183,8 +183,7 @@ impl Way<'_> {
                 Motion { forth, back }.midway(both, self.share, filter, wanted, cancel)
             }
             (Some([forth, back]), None) => Motion { forth, back }.nearest(both, self.share, wanted, cancel),
-            (None, Some(_)) => mix(both[0], both[1], self.share, None, cancel),
-            (None, None) => seen_more(both[0], both[1], self.share, None, cancel),
+            (None, _) => mix(both[0], both[1], self.share, None, cancel),
         }
     }
 

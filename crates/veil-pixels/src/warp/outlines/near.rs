@@ -72,8 +72,9 @@ impl Cells {
 
     /// The number of the cell that one of the places lies in.
     fn number(&self, place: [f64; 2]) -> usize {
-        let [column, row] = self.of(place);
-        row as usize * self.count[0] + column as usize
+        let own = self.of(place);
+        let [column, row] = [0, 1].map(|axis| (own[axis].max(0) as usize).min(self.count[axis] - 1));
+        row * self.count[0] + column
     }
 
     /// Where places of three rows begin and end that may be within reach.

@@ -34,7 +34,7 @@ enum Square {
     Four([u32; 4]),
 }
 
-/// A square half as wide is so many times less off: bumps are smooth but for their third derivatives.
+/// A square half as wide is taken to be so many times less off; it is more where no bump has its middle.
 const HALVED: f64 = 2.5;
 
 /// A field over a window of places, in tiles.
