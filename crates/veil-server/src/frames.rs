@@ -8,7 +8,7 @@ use serde_json::value::RawValue;
 use serde_json::{Value, json};
 use std::time::Instant;
 use veil_core::bakes::UseOfBakes;
-use veil_core::engine::{Answer, OnFault, Request, Travelled};
+use veil_core::engine::{Answer, Holding, OnFault, Request, Travelled, Trial};
 use veil_core::setup::{Command, Edit, FrameNumber, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Backing, Look, Screen, View, bytes, difference, laid_on_picture};
@@ -112,6 +112,7 @@ impl FrameQuery {
             window: None,
             on_fault: OnFault::Bypass,
             bakes: UseOfBakes::Used,
+            holding: self.trial.as_deref().map_or(Holding::Kept, |tried| Holding::Trial(Trial::of(tried))),
         })
     }
 

@@ -1,12 +1,13 @@
 //! Results that are held, by content hash.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache as Held;
 use veil_pixels::Window;
 
+use super::request::{Holding, Trial};
 use crate::each_kind;
 use crate::key::ContentHash;
 use crate::signal::{Domain, Signal};
@@ -18,6 +19,7 @@ use crate::signal::{Domain, Signal};
 pub struct Cache {
     held: Held<ContentHash, Entry>,
     owners: Owners,
+    passing: Passing,
 }
 
 #[derive(Clone)]
@@ -49,6 +51,46 @@ impl Owners {
     }
 }
 
+/// What trials made and nothing else has taken, the oldest first.
+#[derive(Clone, Default)]
+struct Passing(Arc<Mutex<VecDeque<Passed>>>);
+
+struct Passed {
+    trial: Trial,
+    hash: ContentHash,
+    bytes: usize,
+}
+
+impl Passing {
+    /// Most bytes that are held of it: a few pictures of a usual size, whose memory then serves the next trial. Memory
+    /// that comes fresh from the system costs more than most of what a drag makes anew.
+    const MOST: usize = 192 << 20;
+
+    fn lock(&self) -> MutexGuard<'_, VecDeque<Passed>> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// What others than the trial that made it take is not of that trial alone, and stays.
+    fn taken(&self, hash: ContentHash, by: Holding) {
+        self.lock().retain(|passed| passed.hash != hash || Holding::Trial(passed.trial) == by);
+    }
+
+    /// Notes what a trial made; what is to be dropped for it.
+    fn made(&self, made: Passed) -> Vec<ContentHash> {
+        let mut passing = self.lock();
+        passing.push_back(made);
+        let mut bytes: usize = passing.iter().map(|passed| passed.bytes).sum();
+        let mut dropped = Vec::new();
+        while bytes > Self::MOST
+            && let Some(oldest) = passing.pop_front()
+        {
+            bytes -= oldest.bytes;
+            dropped.push(oldest.hash);
+        }
+        dropped
+    }
+}
+
 /// Weights are counted in units of this many bytes, since the cache counts in 32 bits an entry.
 const UNIT: u64 = 256;
 
@@ -66,12 +108,13 @@ impl Cache {
             .eviction_policy(EvictionPolicy::lru())
             .eviction_listener(move |hash: Arc<ContentHash>, dropped, _| known.forget(*hash, &dropped))
             .build();
-        Self { held, owners }
+        Self { held, owners, passing: Passing::default() }
     }
 
     /// A held signal that has every pixel of the window that exists.
-    pub(super) fn get(&self, hash: ContentHash, window: Window) -> Option<Arc<Signal>> {
+    pub(super) fn get(&self, hash: ContentHash, window: Window, holding: Holding) -> Option<Arc<Signal>> {
         let signal = self.signal(hash)?;
+        self.passing.taken(hash, holding);
         let existing = window.intersect(signal.domain.data);
         signal.pixels.window().contains(existing).then_some(signal)
     }
@@ -100,19 +143,33 @@ impl Cache {
     }
 
     /// Holds a signal with what of it is held already, as far as both make a rectangle; else the larger of them.
-    pub(super) fn put(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        let Some(next) = joined(self.signal(hash), signal) else { return };
+    pub(super) fn put(&self, hash: ContentHash, signal: &Arc<Signal>, holding: Holding) {
+        let before = self.signal(hash);
+        let is_new = before.is_none();
+        let Some(next) = joined(before, signal) else { return };
         let place = next.pixels.place();
         let entry = match self.owner(hash, &next) {
             Some(other) => Entry::As { other, domain: next.domain, window: next.pixels.window() },
             None => Entry::Own(next),
         };
         let is_own = matches!(entry, Entry::Own(_));
+        if let Holding::Trial(trial) = holding
+            && is_new
+        {
+            self.pass(Passed { trial, hash, bytes: signal.pixels.bytes() });
+        }
         self.held.insert(hash, entry);
         // What is over the limit goes at once, so that its memory serves the next result.
         self.held.run_pending_tasks();
         if is_own && self.held.contains_key(&hash) {
             self.owners.lock().insert(place, hash);
+        }
+    }
+
+    /// Notes what a trial made, and drops what earlier ones left for it.
+    fn pass(&self, made: Passed) {
+        for hash in self.passing.made(made) {
+            self.held.invalidate(&hash);
         }
     }
 }

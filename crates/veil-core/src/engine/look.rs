@@ -14,7 +14,7 @@ use veil_pixels::{Cancel, Window};
 use super::clock::{Clock, Spent};
 use super::machine::Engine;
 use super::node::Node;
-use super::request::{OnFault, Request};
+use super::request::{Holding, OnFault, Request};
 use crate::bakes::UseOfBakes;
 use crate::feed::Moment;
 use crate::key::ContentHash;
@@ -87,8 +87,8 @@ impl<'a> Shared<'a> {
 
     /// What a request looks at.
     pub(super) const fn at(&'a self, request: Request) -> Evaluation<'a> {
-        let Request { frame, scale, on_fault, bakes, .. } = request;
-        Evaluation { shared: self, frame, scale, on_fault, use_of_bakes: bakes }
+        let Request { frame, scale, on_fault, bakes, holding, .. } = request;
+        Evaluation { shared: self, frame, scale, on_fault, use_of_bakes: bakes, holding }
     }
 
     /// What each row cost.
@@ -105,6 +105,7 @@ pub(super) struct Evaluation<'a> {
     pub(super) scale: Scale,
     on_fault: OnFault,
     use_of_bakes: UseOfBakes,
+    holding: Holding,
 }
 
 impl<'a> Deref for Evaluation<'a> {
@@ -213,11 +214,11 @@ impl<'a> Evaluation<'a> {
     }
 
     pub(super) fn held(&self, hash: ContentHash, wanted: Window) -> Option<Arc<Signal>> {
-        self.engine.cache().get(hash, wanted)
+        self.engine.cache().get(hash, wanted, self.holding)
     }
 
     pub(super) fn hold(&self, hash: ContentHash, signal: &Arc<Signal>) {
-        self.engine.cache().put(hash, signal);
+        self.engine.cache().put(hash, signal, self.holding);
     }
 
     /// The frame of the shot, at this scale.

@@ -32,7 +32,7 @@ pub use cache::Cache;
 pub use clock::Spent;
 pub use machine::Engine;
 pub use places::WayTo;
-pub use request::{Answer, Fault, OnFault, Request};
+pub use request::{Answer, Fault, Holding, OnFault, Request, Trial};
 pub use ride::Travelled;
 
 pub use crate::key::ContentHash;

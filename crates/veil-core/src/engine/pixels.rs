@@ -53,7 +53,7 @@ impl<'a> Evaluation<'a> {
                 return Ok(held);
             }
             let signal = make()?;
-            self.engine().cache().put(hash, &signal);
+            self.hold(hash, &signal);
             drop(flight);
             return Ok(signal);
         }

@@ -1,5 +1,6 @@
 //! What is asked of an engine, and what it answers.
 
+use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::Arc;
 
 use veil_pixels::Window;
@@ -24,13 +25,37 @@ pub struct Request {
     pub on_fault: OnFault,
     /// Whether bakes stand in for what they were made of.
     pub bakes: UseOfBakes,
+    /// What becomes of what it makes.
+    pub holding: Holding,
 }
 
 impl Request {
     /// All that a frame shows of a row, at full scale, from bakes where they fit; a stage in error fails it.
     pub fn whole(stage: StageId, frame: f64) -> Self {
         let (on_fault, bakes) = (OnFault::Fail, UseOfBakes::default());
-        Self { stage, frame, scale: Scale::FULL, window: None, on_fault, bakes }
+        Self { stage, frame, scale: Scale::FULL, window: None, on_fault, bakes, holding: Holding::Kept }
+    }
+}
+
+/// How long what a request makes is held.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Holding {
+    /// While there is room.
+    Kept,
+    /// Until later trials have made enough else, unless a request that is not of this trial takes it before.
+    Trial(Trial),
+}
+
+/// A state of a setup that is only passed through, as while something is dragged.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Trial(u64);
+
+impl Trial {
+    /// Told from others by what it tries, within one run of the program.
+    pub fn of(tried: &str) -> Self {
+        let mut hasher = DefaultHasher::new();
+        tried.hash(&mut hasher);
+        Self(hasher.finish())
     }
 }
 

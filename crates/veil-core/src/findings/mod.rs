@@ -224,8 +224,7 @@ impl Search<'_> {
 
     fn request_at(&self, divisor: u32, stage: StageId, frame: f64) -> Option<Request> {
         let scale = Scale::one_to(divisor)?;
-        let (on_fault, bakes) = (OnFault::Bypass, Default::default());
-        Some(Request { stage, frame, scale, window: None, on_fault, bakes })
+        Some(Request { scale, on_fault: OnFault::Bypass, ..Request::whole(stage, frame) })
     }
 
     fn answer(&self, divisor: u32, stage: StageId, frame: f64) -> Result<Option<Answer>, EngineError> {

@@ -45,7 +45,7 @@ const BELOW: StageId = StageId(30);
 
 fn request(stage: StageId, scale: u32, bakes: UseOfBakes) -> Request {
     let scale = Scale::one_to(scale).unwrap();
-    Request { stage, frame: 1004.0, scale, window: None, on_fault: OnFault::Fail, bakes }
+    Request { scale, on_fault: OnFault::Fail, bakes, ..Request::whole(stage, 1004.0) }
 }
 
 fn red(engine: &Engine, setup: &Setup, scale: u32, bakes: UseOfBakes) -> f32 {

@@ -1,13 +1,13 @@
 //! One engine with a shared cache gives what a new one gives, whatever was asked of it before.
 
 use proptest::prelude::*;
-use veil_core::engine::{Engine, OnFault, Request};
+use veil_core::engine::{Engine, Holding, OnFault, Request, Trial};
 use veil_core::setup::{Edit, Setup};
 use veil_core::signal::{Pixels, Scale};
 use veil_pixels::{Cancel, Window};
 
 use crate::deeds::{Deed, command, turning};
-use crate::support::{HEIGHT, PLATE, SMOOTH, WIDTH, every_stage, setup_with};
+use crate::support::{HEIGHT, PLATE, SMOOTH, TESTED, WIDTH, every_stage, setup_with};
 
 /// What is asked for.
 #[derive(Clone, Copy, Debug)]
@@ -129,4 +129,32 @@ fn pixels_that_are_handed_on_are_counted_once() {
     assert!(again.spent.is_empty() && again.signal.pixels == made.signal.pixels);
     ask(third);
     assert_eq!(requests.map(|request| engine.holds(&setup, &SMOOTH, request)), [true, false, true]);
+}
+
+/// What is passed through while something is dragged gives way to what comes after it, and to nothing else; what is seen
+/// once the drag ends, or was before it, stays.
+#[test]
+fn what_trials_make_gives_way_to_later_trials() {
+    let mut setup = setup_with("fill", PLATE);
+    (setup.picture.width, setup.picture.height) = (2000, 1000);
+    let engine = Engine::new(4 << 30);
+    let at = |number: u32, holding| Request { holding, ..Request::whole(TESTED, f64::from(1001 + number)) };
+    let tried = |number: u32| at(number, Holding::Trial(Trial::of(&format!("try {number}"))));
+    let coloured = |number: u32| {
+        let mut setup = setup.clone();
+        let colour = serde_json::from_value(serde_json::json!({ "axes": [f64::from(number) / 100.0, 0.5, 0.5] }));
+        let fill = setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap();
+        fill.controls.insert("colour".into(), colour.unwrap());
+        setup
+    };
+    let ask = |number: u32, request| {
+        engine.answer(&coloured(number), &SMOOTH, request, &Cancel::new()).unwrap();
+    };
+    ask(50, at(0, Holding::Kept));
+    ask(0, tried(0));
+    ask(1, tried(1));
+    ask(1, at(1, Holding::Kept));
+    (2..12).for_each(|number| ask(number, tried(number)));
+    let held = |number: u32| engine.holds(&coloured(number), &SMOOTH, at(number % 50, Holding::Kept));
+    assert_eq!([50, 0, 1, 2, 10, 11].map(held), [true, false, true, false, true, true]);
 }

@@ -82,7 +82,7 @@ impl Line<'_> {
     /// From one place to another: where it goes, each with its share of the way.
     fn way(&self, from: f64, to: f64) -> Vec<(f64, [f64; 2])> {
         let places: Vec<[f64; 2]> = self.places(from, to).into_iter().map(|place| self.at(place)).collect();
-        let steps = places.windows(2).map(|pair| (pair[1][0] - pair[0][0]).hypot(pair[1][1] - pair[0][1]));
+        let steps = places.windows(2).map(|pair| length([pair[1][0] - pair[0][0], pair[1][1] - pair[0][1]]));
         let lengths: Vec<f64> = std::iter::once(0.0)
             .chain(steps.scan(0.0, |far, step| {
                 *far += step;
@@ -171,7 +171,12 @@ pub fn tied([rest, goal]: [&[Knot]; 2], closed: bool, ties: &[[f64; 2]], apart: 
 type Way = Vec<(f64, [f64; 2])>;
 
 fn long(way: &Way) -> f64 {
-    way.windows(2).map(|pair| (pair[1].1[0] - pair[0].1[0]).hypot(pair[1].1[1] - pair[0].1[1])).sum()
+    way.windows(2).map(|pair| length([pair[1].1[0] - pair[0].1[0], pair[1].1[1] - pair[0].1[1]])).sum()
+}
+
+/// Unlike by `hypot`, in a few steps.
+fn length([x, y]: [f64; 2]) -> f64 {
+    (x * x + y * y).sqrt()
 }
 
 /// How fast the second outline is gone along where parts of both meet, as the first is: between the paces of both parts.

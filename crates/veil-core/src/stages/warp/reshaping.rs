@@ -1,5 +1,6 @@
 //! What stages that bend pictures by pairs of outlines share.
 
+use rayon::prelude::*;
 use veil_pixels::shape::between::{between, tied};
 use veil_pixels::shape::outline::Knot;
 use veil_pixels::warp::displace::Moves;
@@ -69,11 +70,12 @@ pub(super) fn shaped(
     context: &Context<'_>,
     laid: &LaidPairs,
     lies: Lies,
-    way: &impl Fn(&LaidPair) -> f64,
+    way: &(impl Fn(&LaidPair) -> f64 + Sync),
     around: Around,
 ) -> Result<Shaped, StageError> {
     let scale = small(context);
-    let pairs: Vec<Outline> = laid.pairs.iter().map(|pair| outline(pair, lies, way(pair), scale)).collect();
+    let pairs: Vec<Outline> =
+        laid.pairs.par_iter().map(|pair| outline(pair, lies, way(pair), scale)).collect();
     let fences: Vec<Fence> = laid.fences.iter().map(|line| fence(line, scale)).collect();
     let Around { quality, density } = around;
     Ok(Shaped::new(&pairs, &fences, quality, density, about(context), context.cancel())?)
@@ -85,7 +87,7 @@ pub(super) fn moves(
     context: &Context<'_>,
     laid: &LaidPairs,
     lies: Lies,
-    way: impl Fn(&LaidPair) -> f64,
+    way: impl Fn(&LaidPair) -> f64 + Sync,
     around: Around,
     window: Window,
     matte: Option<&Field>,

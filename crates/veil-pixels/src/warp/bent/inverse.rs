@@ -20,6 +20,9 @@ const HARD: i32 = 4;
 /// So many rows of moves are written at once where all of them are.
 const ROWS_AT_ONCE: usize = 8;
 
+/// So many pieces are worked out by one worker at a time: one where it is hard takes as long as many others.
+const PIECES_AT_ONCE: usize = 8;
+
 /// The numbers of the middle of a piece.
 const MIDDLE: [f64; 2] = [0.5; 2];
 
@@ -52,7 +55,7 @@ impl Part {
     fn longest(&self) -> f32 {
         match self {
             Self::Cubic(cubic) => cubic.longest(),
-            Self::Run(run) => run.moves.iter().fold(0.0, |most, [x, y]| most.max(x.hypot(*y))),
+            Self::Run(run) => run.moves.iter().fold(0.0_f32, |most, [x, y]| most.max(x * x + y * y)).sqrt(),
         }
     }
 
@@ -112,7 +115,7 @@ impl Inverse {
             });
         }
         let owners = bent.is_everywhere().then(|| Owners::over(bent, window));
-        let made = (0..bent.pieces()).into_par_iter().map(|piece| {
+        let made = (0..bent.pieces()).into_par_iter().with_max_len(PIECES_AT_ONCE).map(|piece| {
             cancel.check()?;
             let parts = Filler::of(bent, piece, window, owners.as_ref()).filled();
             let longest = parts.iter().map(Part::longest).fold(0.0, f32::max);
