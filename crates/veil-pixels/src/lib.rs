@@ -10,7 +10,9 @@
 
 pub mod blend;
 pub mod buffer;
+pub mod clean;
 pub mod colour;
+pub mod fill;
 pub mod filter;
 pub mod flow;
 pub mod frames;

@@ -4,6 +4,7 @@ use veil_pixels::Edge;
 use veil_pixels::sample::resample::Filter;
 
 use crate::choice;
+use crate::key::keyed_by_number;
 
 choice! {
     Edge {
@@ -23,3 +24,5 @@ choice! {
         Nearest = "nearest", "nearest";
     }
 }
+
+keyed_by_number!(Filter);

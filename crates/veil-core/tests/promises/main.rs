@@ -2,6 +2,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
 mod bakes;
+mod clean;
 mod coverage;
 mod deeds;
 mod deep;

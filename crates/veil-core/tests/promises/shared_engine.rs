@@ -142,7 +142,8 @@ fn what_trials_make_gives_way_to_later_trials() {
     let tried = |number: u32| at(number, Holding::Trial(Trial::of(&format!("try {number}"))));
     let coloured = |number: u32| {
         let mut setup = setup.clone();
-        let colour = serde_json::from_value(serde_json::json!({ "axes": [f64::from(number) / 100.0, 0.5, 0.5] }));
+        let colour =
+            serde_json::from_value(serde_json::json!({ "axes": [f64::from(number) / 100.0, 0.5, 0.5] }));
         let fill = setup.stages.iter_mut().find(|entry| entry.id == TESTED).unwrap();
         fill.controls.insert("colour".into(), colour.unwrap());
         setup

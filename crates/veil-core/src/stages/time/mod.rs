@@ -1,6 +1,9 @@
 //! Stages that look at other moments of what they take.
 
 mod afterimage;
+mod alignment;
+mod clean_plate;
+mod fill_hole;
 mod motion;
 mod motion_map;
 mod over_frames;
@@ -22,6 +25,8 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(retime::Retime::new()),
         Box::new(afterimage::Afterimage::new()),
         Box::new(over_frames::OverFrames::new()),
+        Box::new(clean_plate::CleanPlate::new()),
+        Box::new(fill_hole::FillHole::new()),
         Box::new(motion_map::MotionMap::new()),
     ]
 }

@@ -21,7 +21,7 @@ const HARD: i32 = 4;
 const ROWS_AT_ONCE: usize = 8;
 
 /// So many pieces are worked out by one worker at a time: one where it is hard takes as long as many others.
-const PIECES_AT_ONCE: usize = 8;
+const PIECES_AT_ONCE: usize = 2;
 
 /// The numbers of the middle of a piece.
 const MIDDLE: [f64; 2] = [0.5; 2];
