@@ -12,7 +12,7 @@ use veil_pixels::{Picture, Raster, Window};
 use crate::support::{HEIGHT, MadeUp, PLATE, TESTED, WIDTH, ask_of, setup_with};
 
 /// Stages that bring light from elsewhere, or whose very work is coverage; all others must leave nothing as it is.
-const BRING_LIGHT: [&str; 24] = [
+const BRING_LIGHT: [&str; 25] = [
     "alpha",
     "arc",
     "blur",
@@ -21,6 +21,7 @@ const BRING_LIGHT: [&str; 24] = [
     "corner_pin",
     "directional_blur",
     "displace",
+    "fill_hole",
     "formula",
     "fringe",
     "glow",

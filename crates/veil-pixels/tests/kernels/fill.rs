@@ -74,6 +74,7 @@ fn a_pattern_goes_on() {
     assert!(off(&made) < 0.1 * off(&smooth), "{} beside {}", off(&made), off(&smooth));
     assert_eq!(made.get(80, 20), known.get(80, 20));
     assert_eq!(patches(&known, &hole, 3, &cancel).unwrap(), made);
+    assert_ne!(patches(&known, &hole, 4, &cancel).unwrap(), made);
 }
 
 /// Nothing is known, nothing is to be filled, or next to nothing fits.
