@@ -7,6 +7,7 @@
 //! - Edges: beyond the border the border's pixels go on; what leaves the picture is moved as what is about it.
 
 pub mod agree;
+pub mod go_on;
 pub mod midway;
 mod patches;
 mod refine;

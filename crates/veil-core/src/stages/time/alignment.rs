@@ -1,11 +1,12 @@
 //! How frames come to lie on one of them.
 
-use veil_pixels::fill::membrane;
+use veil_pixels::filter::grow::grown;
+use veil_pixels::flow::go_on::gone_on;
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::Warp;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::perspective::Homography;
-use veil_pixels::{Edge, Field, Map, Picture, Window};
+use veil_pixels::{Edge, Field, Map, Picture, Raster, Window};
 
 use super::motion::motion;
 use crate::choice;
@@ -135,23 +136,37 @@ impl Alignment {
         Ok((made, left_out))
     }
 
-    /// The moves that bring a frame onto the base, which are those of the place also where something stands in front of it.
+    /// The moves that bring a frame onto the base, which are those of the place also where something stands in front of it in
+    /// either.
     fn along(&self, context: &Context<'_>, frame: f64, window: Window) -> Result<Moves, StageError> {
         let cancel = context.cancel();
         let domain = Domain { data: window, ..context.everywhere() };
-        let mut moves = motion(context, [self.base, frame], domain)?;
-        let left_out =
-            match context.signal_at("left_out", self.base, window)?.map(|signal| signal.over(window)) {
+        let moves = motion(context, [self.base, frame], domain)?;
+        let to_base = |moves: &Map| moves.map(cancel, |[x, y]: [f32; 2]| [-x, -y]).map(Moves::new);
+        let left_out = |frame: f64| -> Result<Option<Field>, StageError> {
+            Ok(match context.signal_at("left_out", frame, window)?.map(|signal| signal.over(window)) {
                 Some(Pixels::Field(field)) => Some(field),
                 _ => None,
-            };
-        if let Some(left_out) = left_out {
-            moves = membrane(&moves, &left_out, cancel)?;
-        }
-        let back: Map = moves.map(cancel, |[x, y]: [f32; 2]| [-x, -y])?;
-        Ok(Moves::new(back))
+            })
+        };
+        let (Some(here), Some(there)) = (left_out(self.base)?, left_out(frame)?) else {
+            return Ok(to_base(&moves)?);
+        };
+        let mut warp = Warp::new(window, Filter::Linear, Edge::Hold);
+        warp.displace(to_base(&moves)?, 0.0);
+        let there = warp.apply(&there, window, cancel)?;
+        let both = Raster::written(window, cancel, |y, row: &mut [f32]| {
+            for ((out, here), there) in row.iter_mut().zip(here.row(y)).zip(there.row(y)) {
+                *out = here.max(*there);
+            }
+        })?;
+        let unknown = grown(&both, window, context.scale().length(SPOILT), window, cancel)?;
+        Ok(to_base(&gone_on(&moves, &unknown, cancel)?)?)
     }
 }
+
+/// Moves are not those of the place so near to what stands in front of it, in full-resolution pixels.
+const SPOILT: f64 = 16.0;
 
 /// What carries places of one moment to those of another: by one place moved, by two turned and scaled too, by four as a plane in
 /// space is seen.

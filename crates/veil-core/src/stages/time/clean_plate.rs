@@ -55,6 +55,9 @@ controls! {
 /// Most frames that are held at once.
 const MOST_FRAMES: i32 = 64;
 
+/// As much about a hole as half its size, and this many pixels of the raster more, tells what it is filled with.
+const LEAST_ABOUT: i32 = 48;
+
 /// What is taken of what is seen.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Gist {
@@ -271,12 +274,39 @@ impl<'a> Making<'a> {
         Ok((self.filled(plate, &hole)?, levels))
     }
 
-    fn filled(&self, plate: Picture, hole: &Field) -> Result<Picture, Cancelled> {
-        match self.controls.holes {
-            Holes::Left => Ok(plate),
-            Holes::Smooth => membrane(&plate, hole, self.context.cancel()),
-            Holes::Patches => patches(&plate, hole, 1, self.context.cancel()),
-        }
+    /// What frames reach to and none sees, filled from what is seen about it.
+    fn filled(&self, mut plate: Picture, never_seen: &Field) -> Result<Picture, Cancelled> {
+        let cancel = self.context.cancel();
+        let holes = self.controls.holes;
+        let about = match bounds(never_seen) {
+            Some(bounds) if holes != Holes::Left => {
+                let [wide, high] =
+                    [bounds.width(), bounds.height()].map(|side| side as i32 / 2 + LEAST_ABOUT);
+                bounds.grow(wide, high).intersect(plate.window())
+            }
+            _ => return Ok(plate),
+        };
+        let known = plate.cropped(about);
+        // What no frame reaches to tells nothing either.
+        let hole = known.map(cancel, |pixel: [f32; 4]| f32::from(pixel[3] == 0.0))?;
+        let made = match holes {
+            Holes::Left | Holes::Smooth => membrane(&known, &hole, cancel)?,
+            Holes::Patches => patches(&known, &hole, 1, cancel)?,
+        };
+        let first = plate.window().x0;
+        plate.fill_rows(cancel, |y, row| {
+            if !made.window().rows().contains(&y) {
+                return;
+            }
+            let row = &mut row[(about.x0 - first) as usize..];
+            let never_seen = &never_seen.row(y)[(about.x0 - first) as usize..];
+            for ((out, made), hole) in row.iter_mut().zip(made.row(y)).zip(never_seen) {
+                if *hole > 0.0 {
+                    *out = *made;
+                }
+            }
+        })?;
+        Ok(plate)
     }
 
     /// The plate and how bright the moment is beside the base, both kept until a frame that they are made of changes.
@@ -322,6 +352,18 @@ impl<'a> Making<'a> {
         };
         Ok((plate, between(&self.looks.frames, context.frame(), &level)))
     }
+}
+
+/// The smallest window with all that is above 0; none where nothing is.
+fn bounds(field: &Field) -> Option<Window> {
+    let window = field.window();
+    let of_row = |y: i32| {
+        let row = field.row(y);
+        let first = row.iter().position(|value| *value > 0.0)? as i32;
+        let last = row.iter().rposition(|value| *value > 0.0)? as i32;
+        Some(Window::new(window.x0 + first, y, window.x0 + last + 1, y + 1))
+    };
+    window.rows().filter_map(of_row).reduce(Window::union)
 }
 
 /// What a moment is between frames that are in order.
