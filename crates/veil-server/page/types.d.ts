@@ -339,6 +339,8 @@ interface Outline extends KeyedPoints {
   softness?: number;
   softens?: number;
   side?: string;
+  /** The frames that it is seen at; all where it is not said. */
+  seen?: { first: number; last: number };
   counts?: boolean;
   locked?: boolean;
   hidden?: boolean;

@@ -1,7 +1,7 @@
 //! What a form of setting holds.
 
 use super::points::KeyedPoints;
-use crate::feed::Feed;
+use crate::feed::{Feed, KeyMove};
 
 /// What a form of setting holds that others work on.
 pub(super) trait Form {
@@ -28,6 +28,11 @@ pub(super) trait Form {
     /// What is drawn becomes that of a picture so many times as large.
     fn scale_drawn(&mut self, factor: f64) {
         self.drawn_mut().into_iter().for_each(|points| points.scale(factor));
+    }
+
+    /// What is drawn keeps step with keys that are moved.
+    fn retime_drawn(&mut self, by: KeyMove) {
+        self.drawn_mut().into_iter().for_each(|points| points.retime(by));
     }
 
     /// A few words on what it is.

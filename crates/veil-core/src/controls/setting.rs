@@ -13,7 +13,7 @@ use super::pairs::PairSet;
 use super::points::KeyedPoints;
 use super::shapes::Shapes;
 use super::stops::Stops;
-use crate::feed::Feed;
+use crate::feed::{Feed, KeyMove};
 use crate::ids::MediaId;
 
 /// What stands in a setting of one form.
@@ -253,6 +253,13 @@ impl Setting {
     pub(crate) fn scale_drawn(&mut self, factor: f64) {
         if let Some(form) = self.form_mut() {
             form.scale_drawn(factor);
+        }
+    }
+
+    /// What is drawn keeps step with keys that are moved.
+    pub(crate) fn retime_drawn(&mut self, by: KeyMove) {
+        if let Some(form) = self.form_mut() {
+            form.retime_drawn(by);
         }
     }
 

@@ -9,11 +9,11 @@ use super::control_type::{ControlType, holding};
 use super::form::Form;
 use super::points::{KeyedPoints, ShapePoint};
 use super::spec::ControlSpec;
-use crate::feed::{Moment, Others};
+use crate::feed::{KeyMove, Moment, Others};
 use crate::key::{Key, Keyed, keyed_by_number};
 use crate::matte_way::MatteWay;
 use crate::media::Media;
-use crate::picture::PictureFormat;
+use crate::picture::{Frames, PictureFormat};
 
 /// Most outlines of a stage.
 const MOST_SHAPES: usize = 200;
@@ -47,6 +47,9 @@ pub struct Drawn {
     /// On which side of the outline that lies.
     #[serde(default)]
     pub side: Side,
+    /// The frames that it counts at; none for all.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub seen: Option<Frames>,
     /// Whether it counts.
     #[serde(default = "yes")]
     pub counts: bool,
@@ -65,10 +68,26 @@ impl Drawn {
         let length = |length: f64| (0.0..=LONGEST).contains(&length);
         let width = self.width.is_none_or(length);
         if width && length(self.softness) && length(self.softens) && (0.0..=1.0).contains(&self.opacity) {
-            Ok(())
+            self.lives()
         } else {
             Err("has an outline whose width, softness or opacity is out of bounds".into())
         }
+    }
+
+    fn lives(&self) -> Result<(), String> {
+        match self.seen {
+            Some(Frames { first, last }) if first > last => {
+                Err(format!("has an outline that is seen from frame {first} to {last}, which is before it"))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Whether it is seen at a moment: half a frame before its first to half a frame after its last.
+    fn is_seen(&self, frame: f64) -> bool {
+        self.seen.is_none_or(|Frames { first, last }| {
+            (f64::from(first) - 0.5..f64::from(last) + 0.5).contains(&frame)
+        })
     }
 }
 
@@ -192,7 +211,7 @@ impl Keyed for Laid {
 
 /// The outlines that count, as they stand at a moment.
 fn laid(shapes: &[Drawn], frame: f64, others: &dyn Others) -> Vec<Laid> {
-    let counting = shapes.iter().filter(|drawn| drawn.counts);
+    let counting = shapes.iter().filter(|drawn| drawn.counts && drawn.is_seen(frame));
     counting
         .map(|drawn| Laid {
             name: drawn.name.clone(),
@@ -225,6 +244,14 @@ impl Form for Shapes {
             drawn.width = drawn.width.map(|width| width * factor);
             drawn.softness *= factor;
             drawn.softens *= factor;
+        }
+    }
+
+    fn retime_drawn(&mut self, by: KeyMove) {
+        for drawn in self {
+            drawn.points.retime(by);
+            let moved = |frame: i32| by.frame(f64::from(frame)).round() as i32;
+            drawn.seen = drawn.seen.map(|seen| Frames { first: moved(seen.first), last: moved(seen.last) });
         }
     }
 

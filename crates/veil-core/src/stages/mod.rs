@@ -2,6 +2,7 @@
 //! it must say is in [`crate::stage`].
 
 mod colour;
+mod drawing;
 pub(crate) mod field;
 pub(crate) mod joining;
 mod light;

@@ -123,6 +123,7 @@ fn drawn(name: &str, frames: &[(f64, f64)]) -> Drawn {
         opacity: 1.0,
         softness: 3.0,
         side: Side::Both,
+        seen: None,
         counts: true,
         locked: false,
         hidden: false,

@@ -14,6 +14,7 @@ mod layout;
 mod lists;
 mod morph;
 mod motion;
+mod patch;
 mod placing;
 mod revisions;
 mod runs;

@@ -106,7 +106,7 @@ class ShapeList {
    */
   #line(shape, index) {
     const facts = [
-      shape.joins && shape.joins !== "add" ? shape.joins : "", shape.carried ? `with ${this.#trackName(shape.carried.track)}` : "", shape.counts === false ? "off" : "",
+      shape.joins && shape.joins !== "add" ? shape.joins : "", shape.carried ? `with ${this.#trackName(shape.carried.track)}` : "", shape.counts === false ? "off" : "", shape.seen ? `${shape.seen.first}–${shape.seen.last}` : "",
       shape.locked ? "locked" : "", shape.hidden ? "hidden" : "", shape.keys.length > 1 ? `${shape.keys.length} keys` : "",
     ];
     const chosen = index === this.chosen;
@@ -128,7 +128,22 @@ class ShapeList {
       field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
       wayField(this.#said(shape)), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
       shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
-      ...goesWith(this.#said(shape)), this.#softHere(shape));
+      ...this.#life(shape), ...goesWith(this.#said(shape)), this.#softHere(shape));
+  }
+
+  /**
+   * The frames that it is seen at: all of the shot's where it says none.
+   * @param {Outline} shape
+   */
+  #life(shape) {
+    const shot = this.shot.state.setup.picture.frames;
+    const { first, last } = shape.seen ?? shot;
+    const lives = (/** @type {number} */ from, /** @type {number} */ to) => {
+      const [one, other] = [Math.round(from), Math.round(to)];
+      const isAll = one <= shot.first && other >= shot.last;
+      this.#change({ seen: isAll ? undefined : { first: Math.min(one, other), last: Math.max(one, other) } });
+    };
+    return [pairField("seen from", shape.name, first, (from) => lives(from, last), "the first frame that it is seen at"), pairField("seen to", shape.name, last, (to) => lives(first, to), "the last frame that it is seen at")];
   }
 
   /**

@@ -106,7 +106,7 @@ fn move_all(stage: &mut StageEntry, by: KeyMove) -> Result<(), RetimeError> {
             let moved = moved(keys, by)?;
             *feed = feed.with_keys(Some(moved), by.about);
         }
-        setting.drawn_mut().into_iter().for_each(|points| points.retime(by));
+        setting.retime_drawn(by);
     }
     Ok(())
 }

@@ -3,7 +3,6 @@
 mod between_outlines;
 mod r#box;
 mod depth_range;
-mod drawing;
 mod ellipse;
 pub(super) mod id_pick;
 mod luma_range;

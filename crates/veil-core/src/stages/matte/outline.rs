@@ -10,7 +10,7 @@ use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, Shutter, Stage, StageError};
 use crate::stages::shutter;
 
-use super::drawing::{Drawing, Moment};
+use crate::stages::drawing::{Drawing, Moment};
 
 controls! {
     struct OutlineControls {

@@ -7,6 +7,7 @@ mod fill_hole;
 mod motion;
 mod motion_map;
 mod over_frames;
+mod patch;
 mod retime;
 mod shift;
 mod still_frame;
@@ -27,6 +28,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(over_frames::OverFrames::new()),
         Box::new(clean_plate::CleanPlate::new()),
         Box::new(fill_hole::FillHole::new()),
+        Box::new(patch::Patch::new()),
         Box::new(motion_map::MotionMap::new()),
     ]
 }
