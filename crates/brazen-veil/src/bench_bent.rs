@@ -4,6 +4,7 @@
 use std::f64::consts::{PI, TAU};
 use std::hint::black_box;
 
+use veil_pixels::light::refraction::{Clear, facing, refracted};
 use veil_pixels::noise::{Basis, Fold, Noise};
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::shape::between::tied;
@@ -126,6 +127,17 @@ pub(crate) fn measure(times: usize, picture: &Picture, only: &str) -> Vec<(Strin
         note("remap_of_shape_warp", &mut || {
             read(&kept);
         });
+    }
+    // A body all over the picture, as uneven as running water.
+    let rises = |x: i32, y: i32| 20.0 * ((x as f32 / 31.0).sin() + (y as f32 / 23.0).cos());
+    let heights = Raster::from_fn(window.grow(1, 1), rises);
+    if let Ok(body) = facing(&heights, &Raster::flat(window, 1.0), window, &cancel) {
+        for (name, fringe) in [("refraction_even", 0.0), ("refraction_fringed", 0.01)] {
+            note(name, &mut || {
+                let both = (picture, picture);
+                black_box(refracted(both, &body, Clear::of(1.33, fringe), 40.0, window, &cancel).is_ok());
+            });
+        }
     }
     let window = Window::new(0, 0, window.x1 / 2, window.y1 / 2);
     if let Ok(half) =

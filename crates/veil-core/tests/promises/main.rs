@@ -16,6 +16,7 @@ mod morph;
 mod motion;
 mod patch;
 mod placing;
+mod refraction;
 mod revisions;
 mod runs;
 mod schemas;

@@ -1,3 +1,4 @@
 //! Light that spreads.
 
 pub mod glow;
+pub mod refraction;

@@ -49,6 +49,7 @@ mod program;
 mod push;
 mod raster;
 mod rectangle;
+mod refraction;
 mod resample;
 mod resize;
 mod ring;

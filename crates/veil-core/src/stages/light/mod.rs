@@ -3,10 +3,13 @@
 mod apart;
 mod arc;
 pub(super) mod blur;
+mod body;
 mod channel_shift;
 mod directional_blur;
 mod fringe;
 mod glow;
+mod refraction;
+mod rim;
 mod sharpen;
 mod vignette;
 mod zoom_blur;
@@ -24,6 +27,8 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(sharpen::Sharpen::new()),
         Box::new(fringe::Fringe::new()),
         Box::new(channel_shift::ChannelShift::new()),
+        Box::new(refraction::Refraction::new()),
+        Box::new(rim::Rim::new()),
         Box::new(vignette::Vignette::new()),
     ]
 }

@@ -1,0 +1,180 @@
+//! A background seen through a clear body, and how much of what is about it the body's surface throws back.
+//!
+//! - Shape: pictures; a body is a picture of the directions its surface faces in, x right, y down and z toward the eye, of length 1,
+//!   with its coverage as fourth float.
+//! - Units: thickness in pixels of the raster. The eye looks straight on.
+//! - A thin body: light is bent where it comes in, and goes straight on for the thickness. With an index of 1 nothing is bent.
+//! - Edges: beyond the background its border goes on.
+//! - Sources: Snell's law in vector form, Glassner (ed.), "An Introduction to Ray Tracing", 1989, chapter 2; Cauchy's equation with
+//!   two terms for the index by wavelength; Schlick, "An inexpensive BRDF model for physically-based rendering", 1994, for what is
+//!   thrown back.
+
+use multiversion::multiversion;
+
+use crate::{Cancel, Cancelled, Field, Picture, Raster, Rgba, Window};
+
+/// The wavelength that an index is told at, in nanometres: the d line.
+const D: f64 = 587.6;
+/// Those that tell a dispersion: the F and C lines.
+const F: f64 = 486.1;
+const C: f64 = 656.3;
+/// Dominant wavelengths of the sRGB primaries, in nanometres; from memory.
+const PRIMARIES: [f64; 3] = [611.4, 549.1, 464.2];
+
+/// A clear body's material.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Clear {
+    /// Index of refraction of red, green and blue, each at least 1.
+    indices: [f32; 3],
+}
+
+impl Clear {
+    /// Of an index at the d line and a dispersion, the index at the F line less that at the C line: 1.5168 and 0.0081 of a
+    /// common crown glass, 1.333 and 0.006 of water.
+    pub fn of(index: f64, dispersion: f64) -> Self {
+        let square = |length: f64| 1.0 / (length * length);
+        let slope = dispersion / (square(F) - square(C));
+        let at = |length: f64| (index + slope * (square(length) - square(D))).max(1.0) as f32;
+        Self { indices: PRIMARIES.map(at) }
+    }
+
+    /// Index of refraction of red, green and blue.
+    pub const fn indices(self) -> [f32; 3] {
+        self.indices
+    }
+
+    /// Whether nothing is bent.
+    pub fn is_nothing(self) -> bool {
+        self.indices == [1.0; 3]
+    }
+
+    /// No place is seen further from where it lies, for each pixel of thickness.
+    pub fn reach(self) -> f32 {
+        let most = self.indices.into_iter().fold(1.0, f32::max);
+        (most * most - 1.0).max(0.0).sqrt()
+    }
+}
+
+/// Where light comes from that is seen through a surface, for each pixel of thickness, right and down.
+#[inline(always)]
+pub fn bend([x, y, z]: [f32; 3], index: f32) -> [f32; 2] {
+    let across = x * x + y * y;
+    let inside = (1.0 - across / (index * index)).max(0.0).sqrt();
+    // By how much of the surface's direction the ray is turned.
+    let by = z / index - inside;
+    let ahead = (1.0 / index - by * z).max(1e-6);
+    [by * x / ahead, by * y / ahead]
+}
+
+/// The share of light that a surface throws back which is looked at under an angle of this cosine.
+#[inline(always)]
+pub fn thrown_back(cosine: f32, index: f32) -> f32 {
+    let least = ((index - 1.0) / (index + 1.0)).powi(2);
+    least + (1.0 - least) * (1.0 - cosine.clamp(0.0, 1.0)).powi(5)
+}
+
+/// `behind` seen through a body before a background, which is `behind` as well unless the body is rough. `behind` must hold
+/// `wanted` grown by what [`Clear::reach`] makes of the thickness, as far as its data goes.
+pub fn refracted(
+    (background, behind): (&Picture, &Picture),
+    body: &Picture,
+    clear: Clear,
+    thickness: f32,
+    wanted: Window,
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    let source = Source { pixels: behind.pixels(), window: behind.window() };
+    Raster::written(wanted, cancel, |y, row| {
+        let left = (wanted.x0 - background.window().x0) as usize;
+        row.copy_from_slice(&background.row(y)[left..left + row.len()]);
+        let body = &body.row(y)[(wanted.x0 - body.window().x0) as usize..];
+        if !source.window.is_empty() && !clear.is_nothing() {
+            through(&source, body, clear.indices, thickness, [wanted.x0, y], row);
+        }
+    })
+}
+
+/// What is read, its border going on.
+struct Source<'a> {
+    pixels: &'a [Rgba],
+    window: Window,
+}
+
+impl Source<'_> {
+    /// A channel between four pixels.
+    #[inline(always)]
+    fn at(&self, channel: usize, x: f32, y: f32) -> f32 {
+        let (wide, high) = (self.window.width() as i32, self.window.height() as i32);
+        let (x, y) = (x - self.window.x0 as f32 - 0.5, y - self.window.y0 as f32 - 0.5);
+        let (x, y) = (x.clamp(0.0, (wide - 1) as f32), y.clamp(0.0, (high - 1) as f32));
+        let (left, top) = (x as i32, y as i32);
+        let (across, down) = (x - left as f32, y - top as f32);
+        let (right, bottom) = ((left + 1).min(wide - 1), (top + 1).min(high - 1));
+        let value = |x: i32, y: i32| self.pixels[(y * wide + x) as usize][channel];
+        let mix = |a: f32, b: f32, share: f32| a + (b - a) * share;
+        mix(
+            mix(value(left, top), value(right, top), across),
+            mix(value(left, bottom), value(right, bottom), across),
+            down,
+        )
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
+fn through(
+    source: &Source<'_>,
+    body: &[Rgba],
+    indices: [f32; 3],
+    thickness: f32,
+    [left, y]: [i32; 2],
+    row: &mut [Rgba],
+) {
+    let is_one = indices[0] == indices[1] && indices[1] == indices[2];
+    for ((out, [nx, ny, nz, covers]), x) in row.iter_mut().zip(body).zip(left..) {
+        if *covers <= 0.0 || (*nx == 0.0 && *ny == 0.0) {
+            continue;
+        }
+        let middle = [x as f32 + 0.5, y as f32 + 0.5];
+        let place = |index: f32| {
+            let [right, down] = bend([*nx, *ny, *nz], index);
+            [middle[0] + right * thickness, middle[1] + down * thickness]
+        };
+        let green = place(indices[1]);
+        let [red, blue] = if is_one { [green, green] } else { [place(indices[0]), place(indices[2])] };
+        let seen = [
+            source.at(0, red[0], red[1]),
+            source.at(1, green[0], green[1]),
+            source.at(2, blue[0], blue[1]),
+            source.at(3, green[0], green[1]),
+        ];
+        for (out, seen) in out.iter_mut().zip(seen) {
+            *out += (seen - *out) * covers.min(1.0);
+        }
+    }
+}
+
+/// How high a body stands that is round at its edge, from how far it is to that: a quarter of a circle, and flat where it is
+/// further than its radius. Both in pixels.
+pub fn rounded(far: f32, radius: f32) -> f32 {
+    let share = 1.0 - (far / radius).clamp(0.0, 1.0);
+    radius * (1.0 - share * share).max(0.0).sqrt()
+}
+
+/// The directions that heights in pixels face in, within a field of coverage; both must hold `wanted`, heights a pixel about it.
+pub fn facing(
+    heights: &Field,
+    covers: &Field,
+    wanted: Window,
+    cancel: &Cancel,
+) -> Result<Picture, Cancelled> {
+    Raster::written(wanted, cancel, |y, row: &mut [Rgba]| {
+        let lines = [y - 1, y, y + 1].map(|y| heights.row(y));
+        let left = (wanted.x0 - heights.window().x0) as usize;
+        let covers = &covers.row(y)[(wanted.x0 - covers.window().x0) as usize..];
+        for ((out, at), covers) in row.iter_mut().zip(left..).zip(covers) {
+            let (x, y) = ((lines[1][at + 1] - lines[1][at - 1]) / -2.0, (lines[2][at] - lines[0][at]) / -2.0);
+            let length = (x * x + y * y + 1.0).sqrt();
+            *out = [x / length, y / length, 1.0 / length, covers.clamp(0.0, 1.0)];
+        }
+    })
+}
