@@ -18,6 +18,7 @@ use crate::stages;
 use crate::stages::joining::blend::LAYERS;
 
 mod drawn;
+mod holes;
 mod outlines;
 mod times;
 mod tools;
@@ -85,6 +86,8 @@ pub enum FaultKind {
     Draft,
     /// A row shows frames that its plate does not have.
     BeyondPlate,
+    /// A clean plate has places that no frame sees.
+    HolesLeft,
 }
 
 /// An edit that mends.
@@ -242,6 +245,7 @@ impl Search<'_> {
         found.extend(self.inserted(entry)?.into_iter().map(told));
         found.extend(self.wide(entry)?.map(told));
         found.extend(self.beyond(entry)?.map(told));
+        found.extend(self.holes(entry)?.map(told));
         Ok(found)
     }
 

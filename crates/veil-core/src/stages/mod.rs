@@ -11,7 +11,7 @@ mod matte;
 mod outside;
 pub(crate) mod shutter;
 mod source;
-mod time;
+pub(crate) mod time;
 pub(crate) mod warp;
 
 use std::collections::HashMap;

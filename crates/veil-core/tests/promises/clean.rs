@@ -6,6 +6,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use serde_json::json;
 use veil_core::engine::{Answer, Engine, Request};
 use veil_core::figure::Figure;
+use veil_core::findings::{FaultKind, find};
 use veil_core::plates::{IdKind, PlateError, Plates, Role, Things};
 use veil_core::setup::{
     ColourSpace, Frames, Link, Media, MediaId, PictureFormat, Setting, Setup, StageEntry, StageId,
@@ -17,7 +18,7 @@ use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Field, Picture, Window};
 
-use crate::support::{PLATE, TESTED, detail};
+use crate::support::{PLATE, TESTED, detail, done};
 
 const SIZE: [u32; 2] = [200, 120];
 const COUNT: i32 = 12;
@@ -294,6 +295,29 @@ fn one_frame_alone_is_told() {
     let (made, answer) = ask(&Engine::new(1 << 30), &plates, &setup, 1004.0);
     assert!(answer.faults.iter().any(|fault| fault.stage == TESTED && fault.message.contains("one frame")));
     assert_eq!(made.get(150, 60).unwrap()[3], 1.0);
+}
+
+/// What is told of holes names a frame and how much it is, and its mend fills them.
+#[test]
+fn holes_that_are_left_are_told_and_filled() {
+    let plates = Covered::of(still, 0.0);
+    let mut setup = setup(still, Some(2), &[("most", json!(1))]);
+    let found = |setup: &Setup| {
+        let all = find(&Engine::new(1 << 30), setup, &plates, &Cancel::new()).unwrap();
+        all.into_iter().find(|one| one.stage == TESTED && one.fault == FaultKind::HolesLeft)
+    };
+    let told = found(&setup).unwrap();
+    assert!(told.message.contains("frame 1001"), "{}", told.message);
+    let (mended, _) = done(&setup, &told.mend.unwrap().command);
+    assert!(found(&mended).is_none());
+    setup
+        .stages
+        .iter_mut()
+        .find(|row| row.id == TESTED)
+        .unwrap()
+        .controls
+        .insert("most".into(), Setting::number(24.0));
+    assert!(found(&setup).is_none());
 }
 
 /// A hole is filled, and nothing else is touched: by a field, and by what is transparent.

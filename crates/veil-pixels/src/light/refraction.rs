@@ -11,7 +11,8 @@
 
 use multiversion::multiversion;
 
-use crate::{Cancel, Cancelled, Field, Picture, Raster, Rgba, Window};
+use crate::sample::resample::{Filter, Sampler, Scratch};
+use crate::{Cancel, Cancelled, Edge, Field, Picture, Raster, Rgba, Window};
 
 /// The wavelength that an index is told at, in nanometres: the d line.
 const D: f64 = 587.6;
@@ -46,6 +47,12 @@ impl Clear {
     /// Whether nothing is bent.
     pub fn is_nothing(self) -> bool {
         self.indices == [1.0; 3]
+    }
+
+    /// Which channels are bent as red, as green and as blue is, so that none is read twice; alpha goes with green.
+    fn alike(self) -> [&'static [usize]; 3] {
+        let [red, green, blue] = self.indices;
+        if red == green && green == blue { [&[], &[0, 1, 2, 3], &[]] } else { [&[0], &[1, 3], &[2]] }
     }
 
     /// No place is seen further from where it lies, for each pixel of thickness.
@@ -83,73 +90,76 @@ pub fn refracted(
     wanted: Window,
     cancel: &Cancel,
 ) -> Result<Picture, Cancelled> {
-    let source = Source { pixels: behind.pixels(), window: behind.window() };
-    Raster::written(wanted, cancel, |y, row| {
-        let left = (wanted.x0 - background.window().x0) as usize;
-        row.copy_from_slice(&background.row(y)[left..left + row.len()]);
-        let body = &body.row(y)[(wanted.x0 - body.window().x0) as usize..];
-        if !source.window.is_empty() && !clear.is_nothing() {
-            through(&source, body, clear.indices, thickness, [wanted.x0, y], row);
+    let left_of = |window: Window| (wanted.x0 - window.x0) as usize;
+    let sampler = Sampler::new(behind, behind.window(), Edge::Hold);
+    let wide = wanted.width();
+    let begin =
+        || (Scratch::default(), Places { x: vec![0.0; wide], y: vec![0.0; wide] }, vec![[0.0; 4]; wide]);
+    let bends = !behind.window().is_empty() && !clear.is_nothing();
+    Raster::written_with(wanted, cancel, begin, |(scratch, places, seen), y, row| {
+        row.copy_from_slice(&background.row(y)[left_of(background.window())..][..wide]);
+        let body = &body.row(y)[left_of(body.window())..][..wide];
+        if !bends || body.iter().all(is_straight) {
+            return;
+        }
+        for (number, channels) in clear.alike().iter().enumerate() {
+            if channels.is_empty() {
+                continue;
+            }
+            places.through(body, clear.indices[number], thickness, [wanted.x0, y]);
+            let read = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
+                x.copy_from_slice(&places.x[start..start + x.len()]);
+                to_y.copy_from_slice(&places.y[start..start + to_y.len()]);
+            };
+            sampler.read_run_with(scratch, Filter::Linear, read, seen);
+            for ((out, body), seen) in row.iter_mut().zip(body).zip(&*seen) {
+                if !is_straight(body) {
+                    for channel in *channels {
+                        out[*channel] += (seen[*channel] - out[*channel]) * body[3].min(1.0);
+                    }
+                }
+            }
         }
     })
 }
 
-/// What is read, its border going on.
-struct Source<'a> {
-    pixels: &'a [Rgba],
-    window: Window,
+/// Whether what lies behind a place of a body is seen where it lies.
+#[inline(always)]
+fn is_straight([x, y, _, covers]: &Rgba) -> bool {
+    *covers <= 0.0 || (*x == 0.0 && *y == 0.0)
 }
 
-impl Source<'_> {
-    /// A channel between four pixels.
-    #[inline(always)]
-    fn at(&self, channel: usize, x: f32, y: f32) -> f32 {
-        let (wide, high) = (self.window.width() as i32, self.window.height() as i32);
-        let (x, y) = (x - self.window.x0 as f32 - 0.5, y - self.window.y0 as f32 - 0.5);
-        let (x, y) = (x.clamp(0.0, (wide - 1) as f32), y.clamp(0.0, (high - 1) as f32));
-        let (left, top) = (x as i32, y as i32);
-        let (across, down) = (x - left as f32, y - top as f32);
-        let (right, bottom) = ((left + 1).min(wide - 1), (top + 1).min(high - 1));
-        let value = |x: i32, y: i32| self.pixels[(y * wide + x) as usize][channel];
-        let mix = |a: f32, b: f32, share: f32| a + (b - a) * share;
-        mix(
-            mix(value(left, top), value(right, top), across),
-            mix(value(left, bottom), value(right, bottom), across),
-            down,
-        )
+/// Where a row of pixels is seen from.
+struct Places {
+    x: Vec<f32>,
+    y: Vec<f32>,
+}
+
+impl Places {
+    fn through(&mut self, body: &[Rgba], index: f32, thickness: f32, [left, y]: [i32; 2]) {
+        looked_through(
+            body,
+            [index, thickness],
+            [left as f32 + 0.5, y as f32 + 0.5],
+            &mut self.x,
+            &mut self.y,
+        );
     }
 }
 
 #[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
-fn through(
-    source: &Source<'_>,
+fn looked_through(
     body: &[Rgba],
-    indices: [f32; 3],
-    thickness: f32,
-    [left, y]: [i32; 2],
-    row: &mut [Rgba],
+    [index, thickness]: [f32; 2],
+    [left, line]: [f32; 2],
+    to_x: &mut [f32],
+    to_y: &mut [f32],
 ) {
-    let is_one = indices[0] == indices[1] && indices[1] == indices[2];
-    for ((out, [nx, ny, nz, covers]), x) in row.iter_mut().zip(body).zip(left..) {
-        if *covers <= 0.0 || (*nx == 0.0 && *ny == 0.0) {
-            continue;
-        }
-        let middle = [x as f32 + 0.5, y as f32 + 0.5];
-        let place = |index: f32| {
-            let [right, down] = bend([*nx, *ny, *nz], index);
-            [middle[0] + right * thickness, middle[1] + down * thickness]
-        };
-        let green = place(indices[1]);
-        let [red, blue] = if is_one { [green, green] } else { [place(indices[0]), place(indices[2])] };
-        let seen = [
-            source.at(0, red[0], red[1]),
-            source.at(1, green[0], green[1]),
-            source.at(2, blue[0], blue[1]),
-            source.at(3, green[0], green[1]),
-        ];
-        for (out, seen) in out.iter_mut().zip(seen) {
-            *out += (seen - *out) * covers.min(1.0);
-        }
+    let places = to_x.iter_mut().zip(to_y).zip(body).enumerate();
+    for (number, ((to_x, to_y), [x, y, z, _])) in places {
+        let [right, down] = bend([*x, *y, *z], index);
+        *to_x = left + number as f32 + right * thickness;
+        *to_y = line + down * thickness;
     }
 }
 

@@ -143,7 +143,7 @@ class ShapeList {
       const isAll = one <= shot.first && other >= shot.last;
       this.#change({ seen: isAll ? undefined : { first: Math.min(one, other), last: Math.max(one, other) } });
     };
-    return [pairField("seen from", shape.name, first, (from) => lives(from, last), "the first frame that it is seen at"), pairField("seen to", shape.name, last, (to) => lives(first, to), "the last frame that it is seen at")];
+    return [pairField("seen from", shape.name, first, (from) => lives(from, last)), pairField("seen to", shape.name, last, (to) => lives(first, to))];
   }
 
   /**

@@ -66,3 +66,47 @@ async fn a_plate_at_half_speed_is_keyed_where_it_is_seen() {
 fn pixels_of(bytes: &[i64]) -> i64 {
     bytes.len() as i64 / 4
 }
+
+/// The lamp goes: the sky above it is brought over it with a stroke, and takes on the light that is there; from the frame on that
+/// the stroke is not seen at, the lamp is back.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_lamp_is_painted_out_for_some_frames() {
+    const LAMP: [f64; 4] = [0.085, 0.45, 0.115, 0.49];
+    let desk = Desk::new().await;
+    desk.open_shot("SG010").await;
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    let brightest = async || {
+        desk.pixels(LAMP)
+            .await
+            .into_iter()
+            .enumerate()
+            .filter(|(at, _)| at % 4 != 3)
+            .map(|(_, byte)| byte)
+            .max()
+    };
+    let lamp = brightest().await.unwrap();
+    assert!(lamp > 240, "{lamp}");
+    desk.add("Patch").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'brush').click()").await;
+    desk.type_value("width of the brush", "70").await;
+    let (from, to) = (desk.at(0.08, 0.468).await, desk.at(0.12, 0.468).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the stroke", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    // Brought from where it lands, it is what it was.
+    assert!(brightest().await.unwrap() > 240);
+    desk.type_value("brings from x", "700").await;
+    desk.type_value("brings from y", "240").await;
+    let gone = brightest().await.unwrap();
+    assert!(gone < 190, "{gone}");
+    desk.click(".shapeline").await;
+    desk.run("const field = document.querySelector(\"[aria-label^='seen to of']\"); field.value = '1003'; field.dispatchEvent(new Event('change'))").await;
+    desk.settled().await;
+    go(&desk, 1004).await;
+    let back = brightest().await.unwrap();
+    assert!(back > 240, "{back}");
+}

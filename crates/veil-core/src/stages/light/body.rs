@@ -171,9 +171,8 @@ impl Lit {
         let (from, directed, index) = ([cos as f32, -sin as f32], self.directed as f32, self.index as f32);
         Raster::written(body.window(), cancel, |y, row: &mut [f32]| {
             for (out, [nx, ny, nz, covers]) in row.iter_mut().zip(body.row(y)) {
-                let long = (nx * nx + ny * ny).sqrt();
-                // What faces the eye throws back evenly.
-                let toward = if long > 1e-6 { (nx * from[0] + ny * from[1]) / long } else { 1.0 };
+                // What faces the eye is lit half; so that no edge is left where a body turns away.
+                let toward = nx * from[0] + ny * from[1];
                 let lit = 1.0 - directed * (1.0 - (0.5 + 0.5 * toward));
                 *out = covers * lit * if *covers > 0.0 { thrown_back(*nz, index) } else { 0.0 };
             }

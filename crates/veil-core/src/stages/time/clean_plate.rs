@@ -17,6 +17,11 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, St
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
+/// As setups have it.
+pub(crate) const KIND: &str = "clean_plate";
+/// The control that says what becomes of holes, and what fills them.
+pub(crate) const FILLED: (&str, &str) = ("holes", "patches");
+
 const LEFT_OUT: &str = "left_out";
 
 const fn point(name: &'static str, share: [f64; 2], with: &'static [&'static str]) -> ControlSpec<PointSpec> {
@@ -383,7 +388,7 @@ impl CleanPlate {
     pub(super) fn new() -> Self {
         Self {
             spec: StageSpec {
-                id: "clean_plate",
+                id: KIND,
                 name: "Clean plate",
                 family: Family::Time,
                 help: "Gives the place without what stands in front of it, from frames in which that stands elsewhere.",

@@ -2,7 +2,7 @@
 
 mod afterimage;
 mod alignment;
-mod clean_plate;
+pub(crate) mod clean_plate;
 mod fill_hole;
 mod motion;
 mod motion_map;
