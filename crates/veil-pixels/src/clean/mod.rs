@@ -171,7 +171,7 @@ fn middle(values: &mut [f32]) -> f32 {
     if values.is_empty() {
         return 0.0;
     }
-    let is_even = values.len() % 2 == 0;
+    let is_even = values.len().is_multiple_of(2);
     let (below, upper, _) = values.select_nth_unstable_by(half, f32::total_cmp);
     let upper = *upper;
     if is_even { (below.iter().copied().fold(f32::MIN, f32::max) + upper) / 2.0 } else { upper }

@@ -226,7 +226,7 @@ impl Search {
     fn lot(&self, target: u32, time: u32, most: u32) -> u32 {
         let drawn =
             mixed(mixed(self.seed ^ target.wrapping_mul(0x9e37_79b9)) ^ time.wrapping_mul(0x85eb_ca77));
-        (u64::from(drawn) * u64::from(most) >> 32) as u32
+        ((u64::from(drawn) * u64::from(most)) >> 32) as u32
     }
 
     /// How unlike the patch at `to` is the one at `from`, for each pixel that counts; no further than `most`.
