@@ -8,6 +8,7 @@
 
 use rayon::prelude::*;
 
+use super::marks;
 use crate::{Cancel, Cancelled, Field, Pixel, Raster};
 
 /// What is left, as a share of the largest value at a rim, is not looked for.
@@ -20,11 +21,7 @@ const RUN: usize = 1 << 13;
 pub fn membrane<P: Pixel>(known: &Raster<P>, hole: &Field, cancel: &Cancel) -> Result<Raster<P>, Cancelled> {
     let window = known.window();
     let wide = window.width();
-    let mut room = vec![0.0; wide];
-    let is_hole: Vec<bool> = window
-        .rows()
-        .flat_map(|y| hole.run(window.x0, y, &mut room).iter().map(|share| *share > 0.0).collect::<Vec<_>>())
-        .collect();
+    let is_hole = marks(hole, window);
     let has_both = is_hole.contains(&true) && is_hole.contains(&false);
     if !has_both {
         return Ok(known.clone());

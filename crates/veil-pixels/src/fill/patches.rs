@@ -9,7 +9,7 @@
 
 use rayon::prelude::*;
 
-use super::membrane;
+use super::{marks, membrane};
 use crate::noise::mixed;
 use crate::{Cancel, Cancelled, Field, Picture, Raster};
 
@@ -38,11 +38,7 @@ pub fn patches(known: &Picture, hole: &Field, seed: u32, cancel: &Cancel) -> Res
         return Ok(smooth);
     }
     let wide = window.width();
-    let mut room = vec![0.0; wide];
-    let is_hole: Vec<bool> = window
-        .rows()
-        .flat_map(|y| hole.run(window.x0, y, &mut room).iter().map(|share| *share > 0.0).collect::<Vec<_>>())
-        .collect();
+    let is_hole = marks(hole, window);
     let colours: Vec<Seen> = smooth.pixels().par_iter().map(|pixel| pixel.map(seen)).collect();
     let mut levels = vec![Level { wide, colours, is_hole }];
     while levels.len() < MOST_LEVELS {
