@@ -69,6 +69,24 @@ macro_rules! each_kind {
     };
 }
 
+macro_rules! taken_out {
+    ($($kind:ident)*) => {
+        $(impl TryFrom<Pixels> for $kind {
+            type Error = SignalKind;
+
+            /// The raster itself; where it is of another kind, which.
+            fn try_from(pixels: Pixels) -> Result<Self, SignalKind> {
+                match pixels {
+                    Pixels::$kind(raster) => Ok(raster),
+                    other => Err(other.kind()),
+                }
+            }
+        })*
+    };
+}
+
+taken_out!(Picture Field Map);
+
 impl Pixels {
     /// Nothing, of a kind, over a window.
     pub fn clear(kind: SignalKind, window: Window) -> Self {

@@ -29,6 +29,11 @@ const RANKS: usize = 4;
 /// Depth and position where there is only sky.
 const FAR: f32 = 10_000.0;
 
+/// What chance in a frame is drawn by.
+const fn lot(shot: Shot, frame: i32) -> i32 {
+    frame + 100_000 * shot.take()
+}
+
 /// What one pixel holds.
 #[derive(Clone, Copy, Default)]
 struct Pixel {
@@ -81,7 +86,7 @@ pub(crate) fn draw(shot: Shot, frame: i32, file: &Path, turn: &(dyn Fn() + Sync)
     let plan = shot.plan();
     let window = Window::sized(plan.width, plan.height);
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
-    let bands = bands(window, frame, &moments, turn, &|pixels| passes_of(pixels));
+    let bands = bands(window, lot(shot, frame), &moments, turn, &|pixels| passes_of(pixels));
     let layers = layers(&bands, window, &moments.scene, truth::camera_text(shot, frame));
     write_whole(file, |out| write_layers(file, About::still(window, BT709), layers, out))?;
     Ok(())
@@ -100,7 +105,7 @@ pub fn drawn_part(shot: Shot, frame: i32, window: Window) -> DrawnFrame {
     let plan = shot.plan();
     let window = window.intersect(Window::sized(plan.width, plan.height));
     let moments = Moments::new(shot, (frame - plan.frames.first) as f32);
-    let pixels = bands(window, frame, &moments, &|| {}, &|pixels| pixels.to_vec()).concat();
+    let pixels = bands(window, lot(shot, frame), &moments, &|| {}, &|pixels| pixels.to_vec()).concat();
     let picture = |of: &dyn Fn(&Pixel) -> [f32; 4]| {
         Raster::from_pixels(window, pixels.iter().map(of).collect()).unwrap_or_else(|| Raster::clear(window))
     };

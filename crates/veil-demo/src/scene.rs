@@ -47,6 +47,7 @@ pub(crate) enum Thing {
     Sea,
     Sail,
     Spars,
+    Causeway,
     Sky,
 }
 
@@ -81,6 +82,7 @@ impl Thing {
             Self::Sea => "sea",
             Self::Sail => "sail",
             Self::Spars => "spars",
+            Self::Causeway => "causeway",
             Self::Sky => "sky",
         }
     }

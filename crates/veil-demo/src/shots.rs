@@ -7,7 +7,7 @@ use crate::ShotPlan;
 use crate::camera::Camera;
 use crate::scene::{Plane, Scene, Surface};
 use crate::scenes::{
-    bell, buoy, glass_float, kelp, kiln_yard, lantern_barge, look_out, masts, off_the_yard, sail,
+    bell, buoy, causeway, glass_float, kelp, kiln_yard, lantern_barge, look_out, masts, off_the_yard, sail,
     signal_glass,
 };
 
@@ -22,6 +22,10 @@ pub enum Shot {
     Masts,
     /// The caretaker before a green sheet.
     LookOut,
+    /// The caretaker walks along the causeway.
+    Causeway,
+    /// The same turn of the camera without him, for its clean plate.
+    CausewayClean,
     /// A bronze bell is struck.
     Bell,
     /// A hanging glass float turns.
@@ -43,11 +47,13 @@ const FIRST: i32 = 1001;
 
 impl Shot {
     /// In show order.
-    pub const ALL: [Self; 11] = [
+    pub const ALL: [Self; 13] = [
         Self::KilnYard,
         Self::LanternBarge,
         Self::Masts,
         Self::LookOut,
+        Self::Causeway,
+        Self::CausewayClean,
         Self::Bell,
         Self::Float,
         Self::Kelp,
@@ -68,6 +74,8 @@ impl Shot {
             Self::LanternBarge => plan("SG020", "lantern barge", [960, 540], 72),
             Self::Masts => plan("SG030", "masts", [1920, 1080], 48),
             Self::LookOut => plan("SG035", "look-out", [960, 540], 48),
+            Self::Causeway => plan("SG040", "causeway", [960, 540], 120),
+            Self::CausewayClean => plan("SG040C", "causeway, clean", [960, 540], 120),
             Self::Bell => plan("SG050", "bell", [960, 540], 48),
             Self::Float => plan("SG060", "float", [960, 540], 72),
             Self::SignalGlass => plan("SG090", "signal glass", [960, 540], 48),
@@ -78,6 +86,16 @@ impl Shot {
         }
     }
 
+    /// Whether it is only what another shot is made with, such as its clean plate.
+    pub const fn is_beside(self) -> bool {
+        matches!(self, Self::CausewayClean)
+    }
+
+    /// Two takes of one place have other grain.
+    pub(crate) const fn take(self) -> i32 {
+        self.is_beside() as i32
+    }
+
     /// The camera at a moment, in frames since the first.
     pub(crate) fn camera(self, moment: f32) -> Camera {
         match self {
@@ -85,6 +103,7 @@ impl Shot {
             Self::LanternBarge => lantern_barge::camera(moment),
             Self::Masts => masts::camera(moment),
             Self::LookOut => look_out::camera(moment),
+            Self::Causeway | Self::CausewayClean => causeway::camera(moment),
             Self::Bell => bell::camera(moment),
             Self::Float => glass_float::camera(moment),
             Self::SignalGlass => signal_glass::camera(moment),
@@ -102,6 +121,8 @@ impl Shot {
             Self::LanternBarge => lantern_barge::scene(moment),
             Self::Masts => masts::scene(moment),
             Self::LookOut => look_out::scene(moment),
+            Self::Causeway => causeway::scene(moment),
+            Self::CausewayClean => causeway::scene_without_him(moment),
             Self::Bell => bell::scene(moment),
             Self::Float => glass_float::scene(moment),
             Self::SignalGlass => signal_glass::scene(moment),
@@ -119,6 +140,7 @@ impl Shot {
             Self::LanternBarge => lantern_barge::places(moment),
             Self::Masts => masts::places(),
             Self::LookOut => look_out::places(moment),
+            Self::Causeway | Self::CausewayClean => causeway::places(moment),
             Self::Bell => bell::places(moment),
             Self::Float => glass_float::places(moment),
             Self::SignalGlass => signal_glass::places(),
@@ -135,6 +157,7 @@ impl Shot {
             Self::KilnYard => kiln_yard::marks(),
             Self::LanternBarge => lantern_barge::marks(moment),
             Self::Masts => masts::marks(),
+            Self::Causeway | Self::CausewayClean => causeway::marks(),
             Self::Float => glass_float::marks(),
             _ => Vec::new(),
         };
@@ -149,9 +172,14 @@ impl Shot {
             Self::Masts => masts::planes(),
             Self::Float => glass_float::planes(),
             Self::Sail => sail::planes(),
-            Self::LookOut | Self::Bell | Self::SignalGlass | Self::Porthole | Self::Kelp | Self::Buoy => {
-                Vec::new()
-            }
+            Self::LookOut
+            | Self::Causeway
+            | Self::CausewayClean
+            | Self::Bell
+            | Self::SignalGlass
+            | Self::Porthole
+            | Self::Kelp
+            | Self::Buoy => Vec::new(),
         }
     }
 

@@ -16,6 +16,7 @@ pub mod fill;
 pub mod filter;
 pub mod flow;
 pub mod frames;
+pub mod grain;
 pub mod key;
 pub mod light;
 pub mod measure;

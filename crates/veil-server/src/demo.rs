@@ -37,7 +37,7 @@ impl Subject {
 
     /// In show order.
     fn all() -> Vec<Self> {
-        let plates = Shot::ALL.into_iter().map(Self::Plate);
+        let plates = Shot::ALL.into_iter().filter(|shot| !shot.is_beside()).map(Self::Plate);
         let mut all: Vec<Self> = plates.chain(Element::ALL.into_iter().map(Self::Element)).collect();
         all.sort_by_key(|subject| subject.plan().code);
         all

@@ -15,6 +15,20 @@ choice! {
     }
 }
 
+/// How a direction is written in a picture.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Directions {
+    Shifted,
+    Signed,
+}
+
+choice! {
+    Directions {
+        Shifted = "shifted", "0 to 1";
+        Signed = "signed", "-1 to 1";
+    }
+}
+
 choice! {
     Filter {
         Cubic = "cubic", "cubic";

@@ -6,6 +6,7 @@ mod clean;
 mod coverage;
 mod deeds;
 mod deep;
+mod edges;
 mod edits;
 mod extremes;
 mod findings;

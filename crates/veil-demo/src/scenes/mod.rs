@@ -2,6 +2,7 @@
 
 pub(crate) mod bell;
 pub(crate) mod buoy;
+pub(crate) mod causeway;
 pub(crate) mod glass_float;
 pub(crate) mod kelp;
 pub(crate) mod kiln_yard;

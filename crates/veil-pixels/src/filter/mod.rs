@@ -9,6 +9,7 @@ pub mod edges;
 pub mod grow;
 pub mod mixture;
 pub mod mosaic;
+pub mod outward;
 pub mod steepness;
 pub mod streak;
 pub mod stretch;

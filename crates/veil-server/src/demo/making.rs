@@ -66,9 +66,14 @@ impl Making {
         let row = self.apply(Command::PlaceTool { tool, place, scale_lengths: true })?;
         let row = row.ok_or(CommandError::Tool(ToolError::NoRows))?;
         for (number, input) in inputs.iter().enumerate() {
-            self.link(row, ToolUse::slot_id(number), *input)?;
+            self.plugs(row, number, *input)?;
         }
         Ok(row)
+    }
+
+    /// Plugs something else into one of a tool's inputs.
+    pub(super) fn plugs(&mut self, row: StageId, input: usize, from: StageId) -> Result<(), ServeError> {
+        Ok(self.link(row, ToolUse::slot_id(input), from)?)
     }
 
     /// Sets what a tool shows on its faceplate.

@@ -62,6 +62,18 @@ fn of_plate(shot: Shot, plan: &ShotPlan, mut setup: Setup) -> Result<Made, Serve
             setup.tracks = mast_heads(plan, BEHIND);
             arc_behind_the_caretaker(setup)
         }
+        Shot::Causeway => {
+            setup.media.push(medium(OTHER, &Shot::CausewayClean.plan()));
+            setup.tracks = tracked(&[
+                "upper left knob",
+                "upper right knob",
+                "lower right knob",
+                "lower left knob",
+                "caretaker's head",
+            ]);
+            caretaker_veiled(setup)
+        }
+        Shot::CausewayClean => Ok(Making::of(setup, [plate(PLATE, "Plate", MediaId(1))])?.done()),
         Shot::Bell => {
             setup.tracks = tracked(&["bell"]);
             ring_from_the_bell(setup)
@@ -130,10 +142,10 @@ fn glow_of_the_lantern(setup: Setup) -> Result<Made, ServeError> {
     Ok(making.done())
 }
 
-fn picked_rope(id: StageId, media: MediaId) -> StageEntry {
-    StageEntry::new(id, "id_pick", "rope")
+fn picked(thing: &str, id: StageId, media: MediaId) -> StageEntry {
+    StageEntry::new(id, "id_pick", thing)
         .with("media", Setting::Media { media })
-        .with("names", Setting::Names(vec!["rope".into()]))
+        .with("names", Setting::Names(vec![thing.into()]))
 }
 
 /// An arc from one mast head to the other, behind what is nearer.
@@ -147,7 +159,8 @@ fn arc(making: &mut Making, behind: StageId, nearer: StageId) -> Result<StageId,
 /// The arc leaps between the mast heads and passes behind the rope.
 fn arc_between_the_masts(setup: Setup) -> Result<Made, ServeError> {
     let rope = StageId(3);
-    let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), picked_rope(rope, MediaId(1))])?;
+    let mut making =
+        Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), picked("rope", rope, MediaId(1))])?;
     let arc = arc(&mut making, PLATE, rope)?;
     making.shows(arc)?;
     Ok(making.done())
@@ -175,7 +188,7 @@ fn arc_behind_the_caretaker(setup: Setup) -> Result<Made, ServeError> {
                 .taking("main", masts_placed)
                 .with("size_x", number(1.4))
                 .with("size_y", number(1.4)),
-            picked_rope(rope, OTHER),
+            picked("rope", rope, OTHER),
             sized(rope_placed, "rope, at this size", rope),
             plate(PLATE, "Plate", MediaId(1)),
         ],
@@ -202,6 +215,43 @@ fn ring_from_the_bell(setup: Setup) -> Result<Made, ServeError> {
     making.set(ring, "centre", with(1))?;
     making.set(ring, "pushes from", with(1))?;
     making.shows(ring)?;
+    Ok(making.done())
+}
+
+/// The caretaker goes on as bent air: first over a clean plate that is made of the shot itself, by four knobs that lie still; then
+/// over the take without him.
+fn caretaker_veiled(setup: Setup) -> Result<Made, ServeError> {
+    let [caretaker, wide, made, take] = [3, 4, 5, 6].map(StageId);
+    let knobs = [1, 2, 3, 4].into_iter().fold(
+        StageEntry::new(made, "clean_plate", "made of the shot").with("align", choice("four")),
+        |row, knob| row.with(&format!("place_{knob}"), with(knob)),
+    );
+    let mut making = Making::of(
+        setup,
+        [
+            plate(PLATE, "Plate", MediaId(1)),
+            picked("caretaker", caretaker, MediaId(1)),
+            StageEntry::new(wide, "grow", "caretaker, wider")
+                .taking("main", caretaker)
+                .with("length", number(6.0)),
+            knobs.taking("main", PLATE).taking("left_out", wide),
+            plate(take, "the take without him", OTHER),
+        ],
+    )?;
+    let veil = making.tool("veil", &[PLATE, made, caretaker])?;
+    let head = |axis, more| gone_with(5, axis, 1001.0, more);
+    let from_head = |down: f64| {
+        let Setting::Feed(right) = head(TrackAxis::X, 240.0) else { return pair(0.0, 0.0) };
+        let Setting::Feed(down) = head(TrackAxis::Y, down) else { return pair(0.0, 0.0) };
+        Setting::Axes { axes: vec![right, down] }
+    };
+    making.set(veil, "front from", from_head(180.0))?;
+    making.set(veil, "front to", from_head(390.0))?;
+    let keys = Keys::one(1024.0, 0.0).with_value(1058.0, 1.0);
+    making.set(veil, "reveal", Setting::Feed(Feed::Keys(keys)))?;
+    making.shows(veil)?;
+    making.keeps("clean plate made of the shot");
+    making.plugs(veil, 1, take)?;
     Ok(making.done())
 }
 
@@ -382,9 +432,7 @@ fn verdigris_on_the_buoy(mut setup: Setup, plan: &ShotPlan) -> Result<Made, Serv
     setup.tracks = vec![surface(1, Shot::Buoy, plan)];
     let lattice = lattice_on(&setup.tracks[0], f64::from(plan.frames.first));
     let buoy = StageId(3);
-    let picked = StageEntry::new(buoy, "id_pick", "buoy")
-        .with("media", Setting::Media { media: MediaId(1) })
-        .with("names", Setting::Names(vec!["buoy".into()]));
+    let picked = picked("buoy", buoy, MediaId(1));
     let mut making = Making::of(setup, [plate(PLATE, "Plate", MediaId(1)), picked])?;
     let spreading = making.tool("spreading surface", &[PLATE, buoy])?;
     making.set(spreading, "lattice", lattice)?;

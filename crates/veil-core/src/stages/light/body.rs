@@ -10,6 +10,7 @@ use crate::controls::{ChoiceSpec, ControlSpec, NumberSpec, Unit};
 use crate::signal::Pixels;
 use crate::spec::{Accepts, SlotSpec};
 use crate::stage::{Context, StageError};
+use crate::stages::outside::Directions;
 
 /// What tells the form.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -24,20 +25,6 @@ choice! {
         Matte = "matte", "a matte, made round";
         Heights = "heights", "a field of heights";
         Normals = "normals", "a normal pass";
-    }
-}
-
-/// How a direction is written in a picture.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Range {
-    Signed,
-    Shifted,
-}
-
-choice! {
-    Range {
-        Signed = "signed", "-1 to 1";
-        Shifted = "shifted", "0 to 1";
     }
 }
 
@@ -70,7 +57,7 @@ pub(super) const fn height() -> ControlSpec<NumberSpec> {
 }
 
 pub(super) fn range() -> ControlSpec<ChoiceSpec> {
-    ControlSpec::choice("range", Range::Signed)
+    ControlSpec::choice("range", Directions::Signed)
         .under("form")
         .when("by", &["normals"])
         .help("How the pass writes directions: from -1 to 1, or from 0 to 1 with a half for none.")
@@ -82,7 +69,7 @@ pub(super) struct Form {
     pub by: By,
     pub round: f64,
     pub height: f64,
-    pub range: Range,
+    pub range: Directions,
 }
 
 impl Form {
@@ -133,14 +120,14 @@ impl Form {
 }
 
 /// Directions of a pass, y of which is up, as those of a body.
-fn read(pass: &Picture, range: Range, cancel: &Cancel) -> Result<Picture, Cancelled> {
+fn read(pass: &Picture, range: Directions, cancel: &Cancel) -> Result<Picture, Cancelled> {
     pass.map(cancel, |[x, y, z, alpha]: [f32; 4]| {
         let covers = alpha.clamp(0.0, 1.0);
         let part = |value: f32| {
             let value = if covers > 0.0 { value / covers } else { 0.0 };
             match range {
-                Range::Signed => value,
-                Range::Shifted => value * 2.0 - 1.0,
+                Directions::Signed => value,
+                Directions::Shifted => value * 2.0 - 1.0,
             }
         };
         let [x, y, z] = [part(x), -part(y), part(z)];

@@ -6,8 +6,11 @@ pub(super) mod blur;
 mod body;
 mod channel_shift;
 mod directional_blur;
+mod edge_extend;
 mod fringe;
 mod glow;
+mod grain;
+mod light_wrap;
 mod refraction;
 mod rim;
 mod sharpen;
@@ -27,6 +30,9 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(sharpen::Sharpen::new()),
         Box::new(fringe::Fringe::new()),
         Box::new(channel_shift::ChannelShift::new()),
+        Box::new(edge_extend::EdgeExtend::new()),
+        Box::new(light_wrap::LightWrap::new()),
+        Box::new(grain::Grain::new()),
         Box::new(refraction::Refraction::new()),
         Box::new(rim::Rim::new()),
         Box::new(vignette::Vignette::new()),

@@ -4,12 +4,13 @@ use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::light::refraction::{Clear, refracted};
 use veil_pixels::{Edge, Window};
 
-use super::body::{self, By, Form, Lit, Range};
+use super::body::{self, By, Form, Lit};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, Preset, StageSpec};
 use crate::stage::{Context, Stage, StageError};
+use crate::stages::outside::Directions;
 
 controls! {
     struct RefractionControls {
@@ -20,7 +21,7 @@ controls! {
         by: By = body::by(),
         round: f64 = body::round(),
         height: f64 = body::height(),
-        range: Range = body::range(),
+        range: Directions = body::range(),
         rim: f64 = ControlSpec::number("rim", 0.0, (0.0, 4.0)).within(0.0, 100.0).under("rim").help("How much light its surface throws back, which is most where it turns away."),
         colour: [f64; 3] = ControlSpec::colour("rim colour", 1.0, (0.0, 2.0)).under("rim").help("Of that light."),
         angle: f64 = ControlSpec::angle("lit from", 60.0).under("rim").help("Where that light comes from, counter-clockwise from the right."),

@@ -2,12 +2,13 @@
 
 use veil_pixels::Window;
 
-use super::body::{self, By, Form, Lit, Range};
+use super::body::{self, By, Form, Lit};
 use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, Stage, StageError};
+use crate::stages::outside::Directions;
 
 controls! {
     struct RimControls {
@@ -18,7 +19,7 @@ controls! {
         by: By = body::by(),
         round: f64 = body::round(),
         height: f64 = body::height(),
-        range: Range = body::range(),
+        range: Directions = body::range(),
     }
 }
 

@@ -2,11 +2,12 @@
 
 use veil_pixels::Window;
 
+use crate::controls;
 use crate::controls::{ControlSet, ControlSpec};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, Stage, StageError};
-use crate::{choice, controls};
+use crate::stages::outside::Directions;
 
 use super::steepness_map::slopes;
 
@@ -15,21 +16,7 @@ controls! {
         height: f64 = ControlSpec::number("height", 20.0, (0.0, 200.0)).help("How many pixels a value of 1 stands out."),
         distance: f64 = ControlSpec::length("over", 1.0, 20.0).within(0.1, 1000.0)
             .help("The distance to either side over which the rise is measured; wider is smoother."),
-        range: Range = ControlSpec::choice("range", Range::Shifted).help("From 0 to 1 with a half for none, or from -1 to 1."),
-    }
-}
-
-/// How a part of a direction is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Range {
-    Shifted,
-    Signed,
-}
-
-choice! {
-    Range {
-        Shifted = "shifted", "0 to 1";
-        Signed = "signed", "-1 to 1";
+        range: Directions = ControlSpec::choice("range", Directions::Shifted).help("From 0 to 1 with a half for none, or from -1 to 1."),
     }
 }
 
@@ -77,8 +64,8 @@ impl Stage for NormalMap {
             let [x, y] = [-right * height, down * height];
             let length = (x * x + y * y + 1.0).sqrt();
             let [r, g, b] = [x, y, 1.0].map(|part| match controls.range {
-                Range::Signed => part / length,
-                Range::Shifted => 0.5 + 0.5 * part / length,
+                Directions::Signed => part / length,
+                Directions::Shifted => 0.5 + 0.5 * part / length,
             });
             [r, g, b, 1.0]
         };
