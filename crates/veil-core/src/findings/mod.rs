@@ -18,6 +18,7 @@ use crate::stages;
 use crate::stages::joining::blend::LAYERS;
 
 mod drawn;
+mod footage;
 mod holes;
 mod outlines;
 mod times;
@@ -88,6 +89,12 @@ pub enum FaultKind {
     BeyondPlate,
     /// A clean plate has places that no frame sees.
     HolesLeft,
+    /// Footage lacks frames between others.
+    FramesMissing,
+    /// Footage shows a frame more than once.
+    FramesHeld,
+    /// What does not move has grain that does not either.
+    GrainStill,
 }
 
 /// An edit that mends.
@@ -246,6 +253,8 @@ impl Search<'_> {
         found.extend(self.wide(entry)?.map(told));
         found.extend(self.beyond(entry)?.map(told));
         found.extend(self.holes(entry)?.map(told));
+        found.extend(self.footage(entry)?.into_iter().map(told));
+        found.extend(self.grain_stands_still(entry)?.map(told));
         Ok(found)
     }
 

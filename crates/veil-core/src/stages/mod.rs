@@ -5,7 +5,7 @@ mod colour;
 mod drawing;
 pub(crate) mod field;
 pub(crate) mod joining;
-mod light;
+pub(crate) mod light;
 mod map;
 mod matte;
 mod outside;

@@ -52,11 +52,20 @@ struct Covered {
     camera: Camera,
     drift: f64,
     read: AtomicUsize,
+    footage: Footage,
+}
+
+/// What is the matter with its frames.
+#[derive(Clone, Copy, PartialEq)]
+enum Footage {
+    Whole,
+    /// 1005 shows 1004 once more, 1008 is not there.
+    Faulty,
 }
 
 impl Covered {
     fn of(camera: Camera, drift: f64) -> Self {
-        Self { camera, drift, read: AtomicUsize::new(0) }
+        Self { camera, drift, read: AtomicUsize::new(0), footage: Footage::Whole }
     }
 
     fn light(&self, frame: i32) -> f64 {
@@ -81,6 +90,9 @@ const FRAME: Window = Window::new(0, 0, SIZE[0] as i32, SIZE[1] as i32);
 
 impl Plates for Covered {
     fn fingerprint(&self, media: &Media, frame: i32, _: &Cancel) -> Result<u64, PlateError> {
+        if self.footage == Footage::Faulty && frame == 1008 {
+            return Err(PlateError::File("it is not there".into()));
+        }
         Ok(u64::from(media.id.0) << 32 | frame as u64)
     }
 
@@ -97,6 +109,7 @@ impl Plates for Covered {
             return Ok(Pixels::Picture(Picture::flat(FRAME, [1.0; 4])));
         }
         self.read.fetch_add(1, Ordering::Relaxed);
+        let frame = if self.footage == Footage::Faulty && frame == 1005 { 1004 } else { frame };
         Ok(Pixels::Picture(Picture::from_fn(FRAME, |x, y| {
             if Self::covers(frame, x) { [1.6, 1.2, 0.4, 1.0] } else { self.place(frame, x, y) }
         })))
@@ -318,6 +331,40 @@ fn holes_that_are_left_are_told_and_filled() {
         .controls
         .insert("most".into(), Setting::number(24.0));
     assert!(found(&setup).is_none());
+}
+
+/// Frames that are missing or held are told by number, and nothing is told of footage that is whole.
+#[test]
+fn frames_that_are_missing_or_held_are_told() {
+    let told = |footage: Footage, fault: FaultKind| {
+        let plates = Covered { footage, ..Covered::of(swaying, 0.05) };
+        let setup = setup(swaying, None, &[]);
+        let all = find(&Engine::new(1 << 30), &setup, &plates, &Cancel::new()).unwrap();
+        all.into_iter().find(|one| one.stage == PLATE && one.fault == fault).map(|one| one.message)
+    };
+    for (fault, frame) in [(FaultKind::FramesMissing, "1008"), (FaultKind::FramesHeld, "1005")] {
+        let message = told(Footage::Faulty, fault).unwrap();
+        assert!(message.contains(frame), "{message}");
+        assert_eq!(told(Footage::Whole, fault), None);
+    }
+}
+
+/// A still gives itself away by its grain, until grain is laid on.
+#[test]
+fn grain_that_stands_still_is_told_and_laid_on() {
+    let plates = Covered::of(still, 0.0);
+    let mut setup = setup(still, None, &[]);
+    let last = setup.final_id().unwrap();
+    let row = setup.stages.iter_mut().find(|row| row.id == last).unwrap();
+    row.links.insert(MAIN.into(), Link::stage(TESTED));
+    let told = |setup: &Setup| {
+        let all = find(&Engine::new(1 << 30), setup, &plates, &Cancel::new()).unwrap();
+        all.into_iter().find(|one| one.fault == FaultKind::GrainStill)
+    };
+    let (mended, edit) = done(&setup, &told(&setup).unwrap().mend.unwrap().command);
+    let grain = edit.row.unwrap();
+    assert_eq!(mended.stage(last).unwrap().links[MAIN], Link::stage(grain));
+    assert!(told(&mended).is_none());
 }
 
 /// A hole is filled, and nothing else is touched: by a field, and by what is transparent.

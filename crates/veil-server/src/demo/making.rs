@@ -62,7 +62,10 @@ impl Making {
         let known = self.tools.iter().find(|tool| tool.about.name == name);
         let missing = || ServeError::Shipped { file: name.into(), why: "it does not come along".into() };
         let tool = Box::new(known.ok_or_else(missing)?.clone());
-        let place = NewRow { after: inputs.first().copied(), ..NewRow::default() };
+        // At the end: what else takes an input goes on to take that, not what the tool makes of it.
+        let outside = self.now.stages.iter().rev().filter(|row| row.inside.is_none());
+        let after = outside.map(|row| row.id).find(|id| Some(*id) != self.now.final_id());
+        let place = NewRow { after: after.filter(|_| !inputs.is_empty()), ..NewRow::default() };
         let row = self.apply(Command::PlaceTool { tool, place, scale_lengths: true })?;
         let row = row.ok_or(CommandError::Tool(ToolError::NoRows))?;
         for (number, input) in inputs.iter().enumerate() {

@@ -9,7 +9,7 @@ mod directional_blur;
 mod edge_extend;
 mod fringe;
 mod glow;
-mod grain;
+pub(crate) mod grain;
 mod light_wrap;
 mod refraction;
 mod rim;

@@ -14,6 +14,9 @@ use crate::key::{Key, keyed_by_number};
 use crate::signal::{Domain, Pixels};
 use crate::stage::{Context, StageError};
 
+/// The slot with what is not of the place.
+pub(super) const LEFT_OUT: &str = "left_out";
+
 /// What tells it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Align {
@@ -144,7 +147,7 @@ impl Alignment {
         let moves = motion(context, [self.base, frame], domain)?;
         let to_base = |moves: &Map| moves.map(cancel, |[x, y]: [f32; 2]| [-x, -y]).map(Moves::new);
         let left_out = |frame: f64| -> Result<Option<Field>, StageError> {
-            Ok(match context.signal_at("left_out", frame, window)?.map(|signal| signal.over(window)) {
+            Ok(match context.signal_at(LEFT_OUT, frame, window)?.map(|signal| signal.over(window)) {
                 Some(Pixels::Field(field)) => Some(field),
                 _ => None,
             })

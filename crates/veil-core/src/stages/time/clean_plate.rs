@@ -9,7 +9,7 @@ use veil_pixels::warp::Warp;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancelled, Edge, Field, Picture, Raster, Window};
 
-use super::alignment::{Align, Alignment};
+use super::alignment::{Align, Alignment, LEFT_OUT};
 use crate::controls::{ControlSet, ControlSpec, Grip, PointSpec};
 use crate::key::{Key, keyed_by_number};
 use crate::signal::{Domain, Pixels, SignalKind};
@@ -21,8 +21,6 @@ use crate::{choice, controls};
 pub(crate) const KIND: &str = "clean_plate";
 /// The control that says what becomes of holes, and what fills them.
 pub(crate) const FILLED: (&str, &str) = ("holes", "patches");
-
-const LEFT_OUT: &str = "left_out";
 
 const fn point(name: &'static str, share: [f64; 2], with: &'static [&'static str]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share)

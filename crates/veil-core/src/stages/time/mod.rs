@@ -10,7 +10,7 @@ mod over_frames;
 mod patch;
 mod retime;
 mod shift;
-mod still_frame;
+pub(crate) mod still_frame;
 
 use veil_pixels::Window;
 

@@ -9,6 +9,9 @@ use crate::spec::{Accepts, AmountRule, Family, Gives, Passes, StageSpec};
 use crate::stage::{Context, Stage, StageError};
 use crate::{choice, controls};
 
+/// As setups have it.
+pub(crate) const KIND: &str = "still_frame";
+
 controls! {
     struct StillControls {
         which: Which = ControlSpec::choice("which", Which::First).help("The frame that is seen at every frame."),
@@ -41,7 +44,7 @@ impl StillFrame {
     pub(super) fn new() -> Self {
         Self {
             spec: StageSpec {
-                id: "still_frame",
+                id: KIND,
                 name: "Still frame",
                 family: Family::Time,
                 help: "Holds what comes in at one of its frames.",
