@@ -5,7 +5,7 @@ use std::path::Path;
 
 use serde_json::json;
 use veil_media::MediaError;
-use veil_pixels::flow::flow;
+use veil_pixels::flow::{Fineness, flow};
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 use crate::Done;
@@ -17,8 +17,8 @@ use crate::out::say;
 pub(crate) fn motion(folder: &Path, times: usize) -> Done {
     let (from, to) = (frame(&folder.join("from"))?, frame(&folder.join("to"))?);
     // The first one takes its memory from the system.
-    let mut moves = flow(&from, &to, &Cancel::new()).ok();
-    let ms = median(times, &mut || moves = flow(&from, &to, &Cancel::new()).ok());
+    let mut moves = flow(&from, &to, Fineness::Fine, &Cancel::new()).ok();
+    let ms = median(times, &mut || moves = flow(&from, &to, Fineness::Fine, &Cancel::new()).ok());
     let moves = moves.ok_or_else(|| ProgramError::Bad("was called off".into()))?;
     let bytes: Vec<u8> = moves.pixels().as_flattened().iter().flat_map(|float| float.to_le_bytes()).collect();
     let file = folder.join("moves");

@@ -1,16 +1,61 @@
-//! Clean plates with places that no frame sees.
+//! Clean plates with places that no frame sees, or with frames that lie where they do not belong.
 
 use super::{FaultKind, Mend, Search, Told};
 use crate::controls::Setting;
 use crate::engine::EngineError;
-use crate::setup::{Command, StageEntry};
+use crate::feed::Feed;
+use crate::setup::{Command, Frames, StageEntry};
 use crate::signal::Pixels;
-use crate::stages::time::clean_plate::{FILLED, KIND};
+use crate::stages::time::clean_plate::{FILLED, KIND, PLACES};
 
 /// Less of the picture than this is no hole: borders are read softly.
 const LEAST: f64 = 0.001;
 
 impl Search<'_> {
+    /// A clean plate whose places go with tracks that end before its frames do: from there on these lie where the last was.
+    pub(super) fn aligned_by(&self, entry: &StageEntry) -> Vec<Told> {
+        if entry.kind.0 != KIND {
+            return Vec::new();
+        }
+        let looked_at = self.looked_at(entry);
+        let mut tracks: Vec<_> = entry
+            .controls
+            .iter()
+            .filter(|(control, _)| control.starts_with(PLACES))
+            .flat_map(|(_, setting)| setting.feeds())
+            .filter_map(|feed| if let Feed::Track(feed) = feed { Some(feed.track) } else { None })
+            .collect();
+        tracks.sort();
+        tracks.dedup();
+        let tracks =
+            tracks.into_iter().filter_map(|id| self.setup.tracks.iter().find(|track| track.id == id));
+        let ends = tracks.filter_map(|track| {
+            let (first, last) = (*track.samples.keys().next()?, *track.samples.keys().next_back()?);
+            let message = || {
+                format!(
+                    "goes with `{}`, which is known from {first} to {last} only: of frames {} to {} the others are laid as \
+                     they lie at its end; follow it further, or look at those frames only",
+                    track.name, looked_at.first, looked_at.last
+                )
+            };
+            (first > looked_at.first || last < looked_at.last).then(|| (FaultKind::TrackEnds, message(), None))
+        });
+        ends.collect()
+    }
+
+    /// The frames that a clean plate is made of, from the first to the last.
+    fn looked_at(&self, entry: &StageEntry) -> Frames {
+        let whole = |control: &str| match entry.controls.get(control) {
+            Some(Setting::Feed(Feed::Fixed(frame))) => Some(*frame as i32),
+            _ => None,
+        };
+        let is_some = matches!(entry.controls.get("over"), Some(Setting::Choice(over)) if over == "some");
+        match (is_some, whole("first"), whole("last")) {
+            (true, Some(first), Some(last)) => Frames { first, last },
+            _ => self.setup.picture.frames,
+        }
+    }
+
     /// A clean plate that lets nothing be seen where no frame that it looks at sees the place.
     pub(super) fn holes(&self, entry: &StageEntry) -> Result<Option<Told>, EngineError> {
         if entry.kind.0 != KIND {

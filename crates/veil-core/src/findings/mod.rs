@@ -89,6 +89,8 @@ pub enum FaultKind {
     BeyondPlate,
     /// A clean plate has places that no frame sees.
     HolesLeft,
+    /// What frames are laid over each other by is not known at all of them.
+    TrackEnds,
     /// Footage lacks frames between others.
     FramesMissing,
     /// Footage shows a frame more than once.
@@ -253,6 +255,7 @@ impl Search<'_> {
         found.extend(self.wide(entry)?.map(told));
         found.extend(self.beyond(entry)?.map(told));
         found.extend(self.holes(entry)?.map(told));
+        found.extend(self.aligned_by(entry).into_iter().map(told));
         found.extend(self.footage(entry)?.into_iter().map(told));
         found.extend(self.grain_stands_still(entry)?.map(told));
         Ok(found)

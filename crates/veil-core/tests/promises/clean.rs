@@ -333,6 +333,29 @@ fn holes_that_are_left_are_told_and_filled() {
     assert!(found(&setup).is_none());
 }
 
+/// What is laid by a track that ends early is told by its name and where it ends.
+#[test]
+fn a_track_that_ends_early_is_told() {
+    let plates = Covered::of(still, 0.0);
+    let told = |last: i32| {
+        let mut setup = setup(still, None, &[("align", json!("four"))]);
+        let samples: serde_json::Map<_, _> =
+            (1001..=last).map(|frame| (frame.to_string(), json!({ "at": [30.0, 20.0] }))).collect();
+        let track = json!({ "id": 1, "name": "corner", "stage": PLATE, "begins": 1001, "at": [30.0, 20.0], "samples": samples });
+        setup.tracks.push(serde_json::from_value(track).unwrap());
+        let axis = |axis: &str| json!({ "track": 1, "axis": axis });
+        let place = serde_json::from_value(json!({ "axes": [axis("x"), axis("y")] })).unwrap();
+        let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+        row.controls.insert("place_1".into(), place);
+        setup.check().unwrap();
+        let all = find(&Engine::new(1 << 30), &setup, &plates, &Cancel::new()).unwrap();
+        all.into_iter().find(|one| one.fault == FaultKind::TrackEnds).map(|one| one.message)
+    };
+    let message = told(1005).unwrap();
+    assert!(message.contains("`corner`") && message.contains("1001 to 1005"), "{message}");
+    assert_eq!(told(1000 + COUNT), None);
+}
+
 /// Frames that are missing or held are told by number, and nothing is told of footage that is whole.
 #[test]
 fn frames_that_are_missing_or_held_are_told() {

@@ -150,5 +150,5 @@ fn every_shipped_tool_does_something_as_soon_as_it_is_put_on() {
             tried += 1;
         }
     }
-    assert_eq!(tried, 15);
+    assert_eq!(tried, 16);
 }

@@ -429,6 +429,18 @@ impl<P: Pixel> Raster<P> {
         })
     }
 
+    /// The smallest window with all pixels that are so; empty where none is.
+    pub fn bounds(&self, is_so: impl Fn(&P) -> bool + Sync) -> Window {
+        let of_row = |y: i32| {
+            let row = self.row(y);
+            let (first, last) = (row.iter().position(&is_so)?, row.iter().rposition(&is_so)?);
+            let left = self.window.x0;
+            Some(Window::new(left + first as i32, y, left + last as i32 + 1, y + 1))
+        };
+        let rows = (self.window.y0..self.window.y1).into_par_iter().filter_map(of_row);
+        rows.reduce_with(Window::union).unwrap_or(Window::EMPTY)
+    }
+
     /// These pixels and those of another beside or over them, which go before; none where both do not make a rectangle.
     pub fn with(&self, other: &Self) -> Option<Self> {
         let window = self.window.union(other.window);

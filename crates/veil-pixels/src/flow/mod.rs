@@ -29,14 +29,24 @@ const COARSE: usize = 2;
 /// How often what patches found is handed on to those about them.
 const HANDED_ON: usize = 2;
 
+/// How finely motion is sought.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Fineness {
+    /// As finely as it is told.
+    Fine,
+    /// Half as finely, in about a quarter of the time: enough where only how far something goes counts.
+    Quick,
+}
+
 /// The motion from one picture to another, both of one window.
-pub fn flow(from: &Field, other: &Field, cancel: &Cancel) -> Result<Map, Cancelled> {
+pub fn flow(from: &Field, other: &Field, fineness: Fineness, cancel: &Cancel) -> Result<Map, Cancelled> {
     let window = from.window();
     if window.width().min(window.height()) < patches::SIZE {
         return Ok(Raster::clear(window));
     }
     let levels = levels(from, other, cancel)?;
-    let finest = if window.area() > SMALL { 1.min(levels.len() - 1) } else { 0 };
+    let halved = usize::from(window.area() > SMALL) + usize::from(fineness == Fineness::Quick);
+    let finest = halved.min(levels.len() - 1);
     let mut moves = None;
     for (number, level) in levels.iter().enumerate().rev() {
         let size = level[0].window();

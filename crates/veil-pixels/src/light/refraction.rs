@@ -49,10 +49,10 @@ impl Clear {
         self.indices == [1.0; 3]
     }
 
-    /// Which channels are bent as red, as green and as blue is, so that none is read twice; alpha goes with green.
-    fn alike(self) -> [&'static [usize]; 3] {
+    /// The indices that are looked through: of red, green and blue, or one where these are alike.
+    fn places(self) -> Vec<f32> {
         let [red, green, blue] = self.indices;
-        if red == green && green == blue { [&[], &[0, 1, 2, 3], &[]] } else { [&[0], &[1, 3], &[2]] }
+        if red == green && green == blue { vec![green] } else { vec![red, green, blue] }
     }
 
     /// No place is seen further from where it lies, for each pixel of thickness.
@@ -93,60 +93,63 @@ pub fn refracted(
     let left_of = |window: Window| (wanted.x0 - window.x0) as usize;
     let sampler = Sampler::new(behind, behind.window(), Edge::Hold);
     let wide = wanted.width();
-    let begin =
-        || (Scratch::default(), Places { x: vec![0.0; wide], y: vec![0.0; wide] }, vec![[0.0; 4]; wide]);
+    let begin = || (Scratch::default(), [0; 3].map(|_| vec![[0.0f32; 4]; wide]));
     let bends = !behind.window().is_empty() && !clear.is_nothing();
-    Raster::written_with(wanted, cancel, begin, |(scratch, places, seen), y, row| {
-        row.copy_from_slice(&background.row(y)[left_of(background.window())..][..wide]);
+    let places = clear.places();
+    Raster::written_with(wanted, cancel, begin, |(scratch, seen), y, row| {
+        let background = &background.row(y)[left_of(background.window())..][..wide];
         let body = &body.row(y)[left_of(body.window())..][..wide];
-        if !bends || body.iter().all(is_straight) {
-            return;
-        }
-        for (number, channels) in clear.alike().iter().enumerate() {
-            if channels.is_empty() {
-                continue;
-            }
-            places.through(body, clear.indices[number], thickness, [wanted.x0, y]);
-            let read = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
-                x.copy_from_slice(&places.x[start..start + x.len()]);
-                to_y.copy_from_slice(&places.y[start..start + to_y.len()]);
+        let bent = if bends { bent_part(body) } else { 0..0 };
+        row[..bent.start].copy_from_slice(&background[..bent.start]);
+        row[bent.end..].copy_from_slice(&background[bent.end..]);
+        let (body, left) = (&body[bent.clone()], wanted.x0 + bent.start as i32);
+        for (index, seen) in places.iter().zip(&mut *seen) {
+            let through = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
+                let first = [(left + start as i32) as f32 + 0.5, y as f32 + 0.5];
+                looked_through(&body[start..start + x.len()], [*index, thickness], first, x, to_y);
             };
-            sampler.read_run_with(scratch, Filter::Linear, read, seen);
-            for ((out, body), seen) in row.iter_mut().zip(body).zip(&*seen) {
-                if !is_straight(body) {
-                    for channel in *channels {
-                        out[*channel] += (seen[*channel] - out[*channel]) * body[3].min(1.0);
-                    }
-                }
-            }
+            sampler.read_run_with(scratch, Filter::Linear, through, &mut seen[..body.len()]);
+        }
+        let [first, second, third] = seen.each_ref().map(Vec::as_slice);
+        let (row, background) = (&mut row[bent.clone()], &background[bent]);
+        match places.len() {
+            1 => mixed(row, background, body, [first; 3]),
+            _ => mixed(row, background, body, [first, second, third]),
         }
     })
+}
+
+/// From the first pixel of a row that is bent to behind the last.
+fn bent_part(body: &[Rgba]) -> std::ops::Range<usize> {
+    let first = body.iter().position(|at| !is_straight(at)).unwrap_or(body.len());
+    let last = body.iter().rposition(|at| !is_straight(at)).map_or(first, |last| last + 1);
+    first..last
+}
+
+/// The background as far as the body does not cover it, and what is seen through that of red, of green with alpha, and of blue.
+#[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
+fn mixed(out: &mut [Rgba], background: &[Rgba], body: &[Rgba], [red, green, blue]: [&[Rgba]; 3]) {
+    let seen = red.iter().zip(green).zip(blue);
+    for (((out, own), body), ((red, green), blue)) in out.iter_mut().zip(background).zip(body).zip(seen) {
+        let share = if is_straight(body) { 0.0 } else { body[3].min(1.0) };
+        let seen = [red[0], green[1], blue[2], green[3]];
+        // What is infinite must not become no number by a share of nothing.
+        *out =
+            std::array::from_fn(
+                |at| {
+                    if share > 0.0 { own[at] + (seen[at] - own[at]) * share } else { own[at] }
+                },
+            );
+    }
 }
 
 /// Whether what lies behind a place of a body is seen where it lies.
 #[inline(always)]
 fn is_straight([x, y, _, covers]: &Rgba) -> bool {
-    *covers <= 0.0 || (*x == 0.0 && *y == 0.0)
+    (*covers <= 0.0) | ((*x == 0.0) & (*y == 0.0))
 }
 
 /// Where a row of pixels is seen from.
-struct Places {
-    x: Vec<f32>,
-    y: Vec<f32>,
-}
-
-impl Places {
-    fn through(&mut self, body: &[Rgba], index: f32, thickness: f32, [left, y]: [i32; 2]) {
-        looked_through(
-            body,
-            [index, thickness],
-            [left as f32 + 0.5, y as f32 + 0.5],
-            &mut self.x,
-            &mut self.y,
-        );
-    }
-}
-
 #[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
 fn looked_through(
     body: &[Rgba],

@@ -3,9 +3,9 @@
 use proptest::prelude::*;
 use veil_pixels::blend::mix::mix;
 use veil_pixels::flow::agree::agreement;
-use veil_pixels::flow::flow;
 use veil_pixels::flow::go_on::gone_on;
 use veil_pixels::flow::midway::Motion;
+use veil_pixels::flow::{Fineness, flow};
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::{Cancel, Field, Map, Raster, Window};
 
@@ -29,7 +29,7 @@ fn pictures(window: Window, back: impl Fn(f32, f32) -> [f32; 2] + Sync) -> [Fiel
 }
 
 fn found([from, other]: &[Field; 2]) -> Map {
-    flow(from, other, &Cancel::new()).unwrap()
+    flow(from, other, Fineness::Fine, &Cancel::new()).unwrap()
 }
 
 /// Mean length of what the moves are off by.
@@ -100,7 +100,10 @@ fn what_becomes_covered_is_not_sure_and_the_rest_is() {
     let square = SQUARE;
     let (first, second) = (with_square(0.0), with_square(far as f32));
     let cancel = Cancel::new();
-    let (forth, back) = (flow(&first, &second, &cancel).unwrap(), flow(&second, &first, &cancel).unwrap());
+    let (forth, back) = (
+        flow(&first, &second, Fineness::Fine, &cancel).unwrap(),
+        flow(&second, &first, Fineness::Fine, &cancel).unwrap(),
+    );
     let sure = agreement(&forth, &back, &cancel).unwrap();
     let mean = |part: Window| {
         mean_off(&Raster::from_fn(window, |x, y| [sure.get(x, y).unwrap(), 0.0]), part, |_, _| [0.0; 2])
@@ -131,7 +134,10 @@ fn with_square(by: f32) -> Field {
 fn between_two_pictures_what_moves_is_half_way_and_what_comes_into_sight_is_there() {
     let (first, second, wanted) = (with_square(0.0), with_square(12.0), with_square(6.0));
     let cancel = Cancel::new();
-    let (forth, back) = (flow(&first, &second, &cancel).unwrap(), flow(&second, &first, &cancel).unwrap());
+    let (forth, back) = (
+        flow(&first, &second, Fineness::Fine, &cancel).unwrap(),
+        flow(&second, &first, Fineness::Fine, &cancel).unwrap(),
+    );
     let motion = Motion { forth: &forth, back: &back };
     let found = motion.midway([&first, &second], 0.5, Filter::Cubic, BESIDE, &cancel).unwrap();
     let off = |made: &Field, part: Window| {

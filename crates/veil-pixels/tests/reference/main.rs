@@ -6,6 +6,7 @@ use veil_pixels::blend::{Mode, blend};
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::colour::temperature::{black_body, gains};
+use veil_pixels::fill::{membrane, patches};
 use veil_pixels::filter::blur::{Sigma, gaussian};
 use veil_pixels::filter::box_blur::{BoxBlur, Profile};
 use veil_pixels::filter::distance::{Side, distance};
@@ -20,7 +21,7 @@ use veil_pixels::warp::lens::Lens;
 use veil_pixels::warp::mesh::{Corners, Mesh, Through};
 use veil_pixels::warp::outlines::{Outline, Quality, Shaped};
 use veil_pixels::warp::perspective::{Carried, Homography};
-use veil_pixels::{Cancel, Edge, Field, Raster, Rgba, Window, filter::grow};
+use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Rgba, Window, filter::grow};
 
 fn reference() -> Value {
     serde_json::from_str(include_str!("reference.json")).unwrap()
@@ -423,4 +424,68 @@ fn at_its_best_a_shape_warp_bends_little_more_than_scipys_thin_plate() {
     }
     let ratio = energy / reference["energy"].as_f64().unwrap();
     assert!((0.8..1.5).contains(&ratio), "{ratio}");
+}
+
+/// A hole of the picture, and what others make of it; `fill.py` tells how.
+fn hole() -> (Field, Field, Value) {
+    let told: Value = serde_json::from_str(include_str!("fill.json")).unwrap();
+    let picture = picture(&reference());
+    let marks = told["hole"].as_array().unwrap().iter().flat_map(|row| row.as_str().unwrap().chars());
+    let marks = marks.map(|mark| f32::from(mark == '#')).collect();
+    let hole = Raster::from_pixels(picture.window(), marks).unwrap();
+    (picture, hole, told)
+}
+
+fn in_hole(field: &Field, hole: &Field) -> Vec<f32> {
+    let both = field.pixels().iter().zip(hole.pixels());
+    both.filter(|(_, hole)| **hole > 0.0).map(|(value, _)| *value).collect()
+}
+
+/// Laplace's equation as `scipy.sparse.linalg.spsolve` 1.17 solves it directly.
+#[test]
+fn a_membrane_over_a_hole_is_scipys() {
+    let (picture, hole, told) = hole();
+    let made = membrane(&picture, &hole, &Cancel::new()).unwrap();
+    let off = worst(&in_hole(&made, &hole), &floats(&told["laplace"]));
+    assert!(off < 2e-4, "{off}");
+}
+
+/// Poisson's equation as Pérez, Gangnet and Blake, "Poisson image editing", 2003, put it, solved directly by scipy: what is
+/// brought, and a membrane over what it is off at the rim.
+#[test]
+fn gradients_that_are_kept_are_scipys_of_poissons_equation() {
+    let (picture, hole, told) = hole();
+    let window = picture.window();
+    let [down, right] = [0, 1].map(|at| number(&told["rolled"][at]) as i32);
+    let [wide, high] = [window.width() as i32, window.height() as i32];
+    let brought: Field = Raster::from_fn(window, |x, y| {
+        picture.get((x - right).rem_euclid(wide), (y - down).rem_euclid(high)).unwrap()
+    });
+    let off_by: Field =
+        Raster::from_fn(window, |x, y| picture.get(x, y).unwrap() - brought.get(x, y).unwrap());
+    let membrane = membrane(&off_by, &hole, &Cancel::new()).unwrap();
+    let made: Field =
+        Raster::from_fn(window, |x, y| brought.get(x, y).unwrap() + membrane.get(x, y).unwrap());
+    let off = worst(&in_hole(&made, &hole), &floats(&told["poisson"]));
+    assert!(off < 4e-4, "{off}");
+}
+
+/// Beside what OpenCV's two ways of inpainting are off from the picture itself, in the mean over the hole.
+#[test]
+fn a_filled_hole_is_no_further_off_than_opencvs() {
+    let (picture, hole, told) = hole();
+    let theirs = told["navier_stokes_off"].as_f64().unwrap().min(told["telea_off"].as_f64().unwrap());
+    let cancel = Cancel::new();
+    let grey: Picture = picture.map(&cancel, |value: f32| [value, value, value, 1.0]).unwrap();
+    let red = |made: Picture| made.map(&cancel, |pixel: Rgba| pixel[0]).unwrap();
+    for (name, made) in [
+        ("membrane", membrane(&picture, &hole, &cancel).unwrap()),
+        ("patches", red(patches(&grey, &hole, 1, &cancel).unwrap())),
+    ] {
+        let (made, wanted) = (in_hole(&made, &hole), in_hole(&picture, &hole));
+        let off =
+            made.iter().zip(&wanted).map(|(made, wanted)| f64::from((made - wanted).abs())).sum::<f64>();
+        let off = off / wanted.len() as f64;
+        assert!(off <= theirs, "{name}: {off} beside {theirs}");
+    }
 }

@@ -38,7 +38,7 @@ fn clip(folder: &Path) -> PathBuf {
 }
 
 /// Drops files on the page, chooses what they become, and brings them in.
-async fn drop_files(desk: &Desk, files: &[PathBuf], become_what: &str) {
+pub(crate) async fn drop_files(desk: &Desk, files: &[PathBuf], become_what: &str) {
     desk.open("/").await;
     // A field of the test's own hands the files over to the drop.
     desk.run(

@@ -162,7 +162,7 @@ async fn a_reference_is_compared_with_and_not_offered_as_a_plate() {
     desk.open("/").await;
     desk.until(
         "all plates listed",
-        "return fetch('/plates').then(page => page.text()).then(page => page.split('class=\"reference').length === 12)",
+        "return fetch('/plates').then(page => page.text()).then(page => page.split('class=\"reference').length === 14)",
     )
     .await;
     desk.open_shot("SG010").await;

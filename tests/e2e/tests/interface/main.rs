@@ -23,5 +23,6 @@ mod newcomer;
 mod own;
 mod support;
 mod time;
+mod veiled;
 mod workbench;
 mod worked_out;

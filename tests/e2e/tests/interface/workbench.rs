@@ -11,7 +11,7 @@ const SKY: [f64; 4] = [0.05, 0.05, 0.25, 0.25];
 async fn a_changed_strength_bends_the_air_over_the_kiln_only_and_undo_brings_it_back_after_a_reload() {
     let desk = Desk::new().await;
     desk.open("/").await;
-    desk.until("all shots", "return document.querySelectorAll('.shot:not([aria-disabled])').length === 13")
+    desk.until("all shots", "return document.querySelectorAll('.shot:not([aria-disabled])').length === 14")
         .await;
     desk.click(".shot[data-code='SG010']").await;
     desk.settled().await;

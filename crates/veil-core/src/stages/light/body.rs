@@ -73,6 +73,20 @@ pub(super) struct Form {
 }
 
 impl Form {
+    /// The part of a window in which it covers anything.
+    pub(super) fn bounds(self, context: &Context<'_>, wanted: Window) -> Result<Window, StageError> {
+        let covers = match self.by {
+            By::Matte | By::Heights => context.field(FORM, wanted, Edge::Hold)?.map(|(field, domain)| {
+                field.extended(wanted, domain.data, Edge::Hold).bounds(|value| *value > 0.0)
+            }),
+            By::Normals => match context.signal(NORMALS, wanted)?.map(|signal| signal.over(wanted)) {
+                Some(Pixels::Picture(pass)) => Some(pass.bounds(|pixel| pixel[3] > 0.0)),
+                _ => None,
+            },
+        };
+        Ok(covers.unwrap_or(Window::EMPTY))
+    }
+
     /// The directions that it faces in and its coverage over a window; nothing where nothing tells it.
     pub(super) fn facing(self, context: &Context<'_>, wanted: Window) -> Result<Picture, StageError> {
         let cancel = context.cancel();

@@ -75,33 +75,39 @@ impl Stage for Refraction {
         if amount == 0.0 {
             return Ok(context.main(wanted)?.over(wanted));
         }
+        let form =
+            Form { by: controls.by, round: controls.round, height: controls.height, range: controls.range };
+        let bounds = form.bounds(context, wanted)?;
         let clear = Clear::of(controls.index, controls.fringe);
         let thickness = context.scale().length(controls.thickness) * amount;
         let sigma = Sigma::round(context.scale().length(controls.rough) * amount);
         let far = (thickness * clear.reach()).ceil() as i32 + 1;
         let (across, down) = sigma.reach();
-        let bends = wanted.grow(far, far).intersect(domain.data);
-        let reads = bends.grow(across, down).intersect(domain.data);
+        let bends = bounds.grow(far, far).intersect(domain.data);
+        let reads = bends.grow(across, down).intersect(domain.data).union(wanted);
         let background = context.picture(MAIN, reads)?;
+        if bounds.is_empty() {
+            return Ok(Pixels::Picture(background.cropped(wanted)));
+        }
         let behind = if controls.rough > 0.0 {
             gaussian(&background, domain.data, Edge::Hold, sigma, bends, cancel)?
         } else {
-            background.clone()
+            background.cropped(bends)
         };
-        let form =
-            Form { by: controls.by, round: controls.round, height: controls.height, range: controls.range };
-        let body = form.facing(context, wanted)?;
-        let mut made = refracted((&background, &behind), &body, clear, thickness, wanted, cancel)?;
+        let body = form.facing(context, bounds)?;
+        let mut seen = refracted((&background, &behind), &body, clear, thickness, bounds, cancel)?;
         if controls.rim > 0.0 {
             let lit = Lit { index: controls.index, angle: controls.angle, directed: controls.directed };
             let rim = lit.rim(&body, cancel)?;
             let colour = controls.colour.map(|part| (part * controls.rim) as f32 * amount);
-            made.fill_rows(cancel, |y, row| {
+            seen.fill_rows(cancel, |y, row| {
                 for (out, rim) in row.iter_mut().zip(rim.row(y)) {
                     (0..3).for_each(|channel| out[channel] += rim * colour[channel]);
                 }
             })?;
         }
+        let about = background.cropped(wanted);
+        let made = about.with(&seen).unwrap_or(about);
         Ok(Pixels::Picture(made))
     }
 }

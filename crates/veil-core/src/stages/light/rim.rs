@@ -1,6 +1,6 @@
 //! How much light a body's surface throws back.
 
-use veil_pixels::Window;
+use veil_pixels::{Edge, Raster, Window};
 
 use super::body::{self, By, Form, Lit};
 use crate::controls;
@@ -60,11 +60,15 @@ impl Stage for Rim {
         let controls: RimControls = context.controls()?;
         let form =
             Form { by: controls.by, round: controls.round, height: controls.height, range: controls.range };
-        let body = form.facing(context, wanted)?;
+        let bounds = form.bounds(context, wanted)?;
+        if bounds.is_empty() {
+            return Ok(Pixels::Field(Raster::clear(wanted)));
+        }
+        let body = form.facing(context, bounds)?;
         let lit = Lit { index: controls.index, angle: controls.angle, directed: controls.directed };
         let mut rim = lit.rim(&body, context.cancel())?;
         let gain = controls.gain as f32;
         rim.change(context.cancel(), |value| value * gain)?;
-        Ok(Pixels::Field(rim))
+        Ok(Pixels::Field(rim.extended(wanted, bounds, Edge::Clear)))
     }
 }

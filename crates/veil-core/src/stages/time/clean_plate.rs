@@ -22,6 +22,9 @@ pub(crate) const KIND: &str = "clean_plate";
 /// The control that says what becomes of holes, and what fills them.
 pub(crate) const FILLED: (&str, &str) = ("holes", "patches");
 
+/// What the controls of places begin with.
+pub(crate) const PLACES: &str = "place_";
+
 const fn point(name: &'static str, share: [f64; 2], with: &'static [&'static str]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share)
         .grip(Grip::Point)
@@ -281,14 +284,12 @@ impl<'a> Making<'a> {
     fn filled(&self, mut plate: Picture, never_seen: &Field) -> Result<Picture, Cancelled> {
         let cancel = self.context.cancel();
         let holes = self.controls.holes;
-        let about = match bounds(never_seen) {
-            Some(bounds) if holes != Holes::Left => {
-                let [wide, high] =
-                    [bounds.width(), bounds.height()].map(|side| side as i32 / 2 + LEAST_ABOUT);
-                bounds.grow(wide, high).intersect(plate.window())
-            }
-            _ => return Ok(plate),
-        };
+        let bounds = never_seen.bounds(|value| *value > 0.0);
+        if holes == Holes::Left || bounds.is_empty() {
+            return Ok(plate);
+        }
+        let [wide, high] = [bounds.width(), bounds.height()].map(|side| side as i32 / 2 + LEAST_ABOUT);
+        let about = bounds.grow(wide, high).intersect(plate.window());
         let known = plate.cropped(about);
         // What no frame reaches to tells nothing either.
         let hole = known.map(cancel, |pixel: [f32; 4]| f32::from(pixel[3] == 0.0))?;
@@ -355,18 +356,6 @@ impl<'a> Making<'a> {
         };
         Ok((plate, between(&self.looks.frames, context.frame(), &level)))
     }
-}
-
-/// The smallest window with all that is above 0; none where nothing is.
-fn bounds(field: &Field) -> Option<Window> {
-    let window = field.window();
-    let of_row = |y: i32| {
-        let row = field.row(y);
-        let first = row.iter().position(|value| *value > 0.0)? as i32;
-        let last = row.iter().rposition(|value| *value > 0.0)? as i32;
-        Some(Window::new(window.x0 + first, y, window.x0 + last + 1, y + 1))
-    };
-    window.rows().filter_map(of_row).reduce(Window::union)
 }
 
 /// What a moment is between frames that are in order.

@@ -1,9 +1,10 @@
 //! How a picture moves from one frame to another, as a map.
 
+use veil_pixels::flow::Fineness;
 use veil_pixels::flow::agree::agreement;
 use veil_pixels::{Map, Window};
 
-use super::motion::motion;
+use super::motion::motion_as;
 use crate::controls::{ControlSet, ControlSpec, Unit, Value};
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
@@ -16,6 +17,7 @@ const PASS: &str = "pass";
 controls! {
     struct MotionControls {
         by: By = ControlSpec::choice("by", By::Picture).help("What says how it moves."),
+        fineness: Fineness = ControlSpec::choice("sought", Fineness::Fine).when("by", &["picture"]).help("Quickly, its edges are softer, in about a quarter of the time."),
         to: To = ControlSpec::choice("to", To::Next).help("The frame that the moves lead to."),
         far: f64 = ControlSpec::number("frames on", 1.0, (-10.0, 10.0)).unit(Unit::Frames).when("to", &["far"])
             .help("How many frames later that is; below 0, earlier."),
@@ -37,6 +39,13 @@ choice! {
     By {
         Picture = "picture", "the picture itself";
         Pass = "pass", "the motion pass";
+    }
+}
+
+choice! {
+    Fineness {
+        Fine = "fine", "finely";
+        Quick = "quick", "quickly";
     }
 }
 
@@ -116,9 +125,10 @@ fn frames(context: &Context<'_>) -> Result<[f64; 2], StageError> {
 }
 
 /// The moves from one frame to another all over the picture, in pixels of this scale.
-fn moves(context: &Context<'_>, by: By, [from, to]: [f64; 2], domain: Domain) -> Result<Map, StageError> {
-    match by {
-        By::Picture => motion(context, [from, to], domain),
+fn moves(context: &Context<'_>, [from, to]: [f64; 2], domain: Domain) -> Result<Map, StageError> {
+    let controls: MotionControls = context.controls()?;
+    match controls.by {
+        By::Picture => motion_as(context, [from, to], controls.fineness, domain),
         By::Pass => told(context, [from, to], domain),
     }
 }
@@ -154,7 +164,7 @@ impl Stage for MotionMap {
         let controls: MotionControls = context.controls()?;
         let domain = self.domain(context)?;
         let [now, other] = frames(context)?;
-        let forth = moves(context, controls.by, [now, other], domain)?;
+        let forth = moves(context, [now, other], domain)?;
         Ok(match controls.gives {
             What::Moves => {
                 let pixel = context.scale().divisor() as f32;
@@ -162,7 +172,7 @@ impl Stage for MotionMap {
                 Pixels::Map(part.map(context.cancel(), |way: [f32; 2]| way.map(|length| length * pixel))?)
             }
             What::Sureness => {
-                let back = moves(context, controls.by, [other, now], domain)?;
+                let back = moves(context, [other, now], domain)?;
                 Pixels::Field(agreement(&forth, &back, context.cancel())?.cropped(wanted))
             }
         })

@@ -1,0 +1,204 @@
+//! A figure goes: its place without it, what is left painted out, the veil, its reveal keyed, played and rendered.
+
+use std::path::{Path, PathBuf};
+
+use fantoccini::Locator;
+use serde_json::json;
+use veil_core::setup::{Frames, PictureFormat};
+use veil_core::signal::{Domain, Pixels, Signal};
+use veil_media::{OutputPattern, write_frame};
+use veil_pixels::{Raster, Window};
+
+use crate::bringing_in::drop_files;
+use crate::support::{Desk, Served};
+
+const SIZE: [u32; 2] = [320, 180];
+const COUNT: i32 = 12;
+/// A mark on the wall that is to go: its middle, and half its side.
+const MARK: ([i32; 2], i32) = ([250, 40], 5);
+
+/// Made up: a dim wall with detail, before it a bright figure that walks through, and a red mark.
+fn walk(folder: &Path) -> Vec<PathBuf> {
+    let window = Window::sized(SIZE[0], SIZE[1]);
+    let output: OutputPattern = folder.join("walk.####.exr").display().to_string().parse().unwrap();
+    let shot = PictureFormat::plain(SIZE[0], SIZE[1], Frames { first: 1, last: COUNT });
+    let frame = |frame: i32| {
+        let left = 10 + 22 * (frame - 1);
+        let pixels = Raster::from_fn(window, |x, y| {
+            let ([mark_x, mark_y], half) = MARK;
+            if (x - mark_x).abs() <= half && (y - mark_y).abs() <= half {
+                return [0.9, 0.0, 0.0, 1.0];
+            }
+            if (left..left + 44).contains(&x) && (60..165).contains(&y) {
+                return [3.0, 2.8, 2.4, 1.0];
+            }
+            wall(x, y)
+        });
+        let signal =
+            Signal { domain: Domain { display: window, data: window }, pixels: Pixels::Picture(pixels) };
+        write_frame(&output, frame, &signal, &shot, &[]).unwrap().file
+    };
+    (1..=COUNT).map(frame).collect()
+}
+
+fn wall(x: i32, y: i32) -> [f32; 4] {
+    let light = 0.2 + 0.08 * ((x as f32 * 0.35).sin() + (y as f32 * 0.27 + x as f32 * 0.05).cos());
+    [light, light * 0.9, light * 0.8, 1.0]
+}
+
+async fn plug(desk: &Desk, slot: &str, row: &str) {
+    let field = format!("#controls [data-field='slot-{slot}']");
+    let select = format!("return document.querySelector(\"{field}\").selectedOptions[0]?.textContent");
+    if desk.run(&select).await != row {
+        desk.browser.find(Locator::Css(&field)).await.unwrap().select_by_label(row).await.unwrap();
+        desk.settled().await;
+    }
+}
+
+async fn go(desk: &Desk, frame: i32) {
+    desk.run(&format!(
+        "const f = document.getElementById('frame'); f.value = '{frame}'; f.dispatchEvent(new Event('change'))"
+    ))
+    .await;
+    desk.settled().await;
+}
+
+/// What part of the picture is, in shares of it, from pixel to pixel.
+fn part([x0, y0, x1, y1]: [i32; 4]) -> [f64; 4] {
+    let share = |at: i32, of: u32| f64::from(at) / f64::from(of);
+    [share(x0, SIZE[0]), share(y0, SIZE[1]), share(x1, SIZE[0]), share(y1, SIZE[1])]
+}
+
+/// The mean byte of red, green and blue.
+fn mean(pixels: &[i64]) -> f64 {
+    let light: i64 = pixels.chunks(4).map(|pixel| pixel[0] + pixel[1] + pixel[2]).sum();
+    light as f64 / (pixels.len() / 4 * 3) as f64
+}
+
+/// The place that the figure covers at the sixth frame.
+const COVERED: [i32; 4] = [125, 70, 160, 155];
+
+async fn clean_plate_without_the_figure(desk: &Desk) {
+    desk.select("Plate").await;
+    desk.add("Luma range").await;
+    desk.type_value("from", "1").await;
+    desk.select("Plate").await;
+    desk.add("Clean plate").await;
+    desk.select("Luma range").await;
+    plug(desk, "main", "Plate").await;
+    desk.select("Clean plate").await;
+    plug(desk, "left_out", "Luma range").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_figure_goes_behind_a_veil_and_its_render_is_the_same() {
+    let source = tempfile::tempdir().unwrap();
+    let files = walk(source.path());
+    let desk = Desk::of(Served::empty(&[]).await).await;
+    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
+    drop_files(&desk, &files, "each").await;
+    desk.until("the shot", "return location.pathname === '/shots/Own/WALK'").await;
+    desk.open("/shots/Own/WALK").await;
+    desk.settled().await;
+    go(&desk, 6).await;
+    let figure = mean(&desk.pixels(part(COVERED)).await);
+    let wall = mean(&desk.pixels(part([40, 70, 75, 155])).await);
+    assert!(figure > wall + 60.0, "{figure} before {wall}");
+
+    clean_plate_without_the_figure(&desk).await;
+    let clean = mean(&desk.pixels(part(COVERED)).await);
+    assert!((clean - wall).abs() < 12.0, "{clean} for {wall}");
+
+    // The mark is seen in every frame, so it is still there; a stroke brings wall over it.
+    let ([x, y], half) = MARK;
+    let mark = part([x - half + 1, y - half + 1, x + half - 1, y + half - 1]);
+    let redness = |pixels: &[i64]| pixels.chunks(4).map(|pixel| pixel[0] - pixel[1]).max().unwrap();
+    assert!(redness(&desk.pixels(mark).await) > 150);
+    desk.add("Patch").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'brush').click()").await;
+    desk.type_value("width of the brush", "44").await;
+    let [left, right] = [f64::from(x - 4), f64::from(x + 4)].map(|x| x / f64::from(SIZE[0]));
+    let down = f64::from(y) / f64::from(SIZE[1]);
+    let (from, to) = (desk.at(left, down).await, desk.at(right, down).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
+    desk.until("the stroke", "return document.querySelectorAll('.shapeline').length === 1").await;
+    desk.settled().await;
+    for (control, place) in
+        [("brings from x", 196), ("brings from y", 40), ("lands at x", x), ("lands at y", y)]
+    {
+        desk.type_value(control, &place.to_string()).await;
+    }
+    let left = redness(&desk.pixels(mark).await);
+    assert!(left < 40, "{left}");
+
+    veiled(&desk).await;
+    rendered(&desk).await;
+}
+
+/// The veil over the plate: nothing before its reveal, all after; the wall is seen where the figure is, bent but as bright.
+async fn veiled(desk: &Desk) {
+    desk.press("#braid", "/").await;
+    desk.until("find", "return Boolean(document.querySelector('dialog[open] .found li'))").await;
+    desk.press("dialog [aria-label=find]", "veil\u{e007}").await;
+    desk.until(
+        "the question of its lengths",
+        "return document.querySelector('dialog[open]')?.textContent.includes('Scale its lengths') ?? false",
+    )
+    .await;
+    desk.click("dialog footer .is-primary").await;
+    desk.settled().await;
+    desk.select("veil").await;
+    plug(desk, "input2", "Patch").await;
+    plug(desk, "input3", "Luma range").await;
+    plug(desk, "main", "Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.select("Final").await;
+    plug(desk, "main", "veil").await;
+    desk.select("veil").await;
+    desk.settled().await;
+    go(desk, 3).await;
+    desk.click("#controls [aria-label^='key reveal']").await;
+    desk.settled().await;
+    desk.type_value("reveal", "0").await;
+    go(desk, 9).await;
+    desk.type_value("reveal", "1").await;
+    let light = async |frame: i32, place: [i32; 4]| {
+        go(desk, frame).await;
+        mean(&desk.pixels(part(place)).await)
+    };
+    let at = |frame: i32| [10 + 22 * (frame - 1) + 6, 70, 10 + 22 * (frame - 1) + 38, 155];
+    let wall = light(1, [200, 70, 240, 155]).await;
+    let (before, after) = (light(2, at(2)).await, light(11, at(11)).await);
+    assert!(before > wall + 60.0, "{before} before {wall}");
+    assert!((after - wall).abs() < 25.0, "{after} for {wall}");
+    // He is not quite gone: what is bent is not the wall as it was.
+    let bent = desk.pixels(part(at(11))).await;
+    desk.type_value("how much", "0").await;
+    assert!(mean(&desk.pixels(part(at(11))).await) > wall + 60.0);
+    desk.type_value("how much", "1").await;
+    assert_eq!(desk.pixels(part(at(11))).await, bent);
+}
+
+/// It plays on, and a render of it is made of every frame.
+async fn rendered(desk: &Desk) {
+    go(desk, 1).await;
+    desk.press("#braid", " ").await;
+    desk.until("it to play", "return Number(document.getElementById('frame').value) > 3").await;
+    desk.press("#braid", " ").await;
+    desk.settled().await;
+    desk.click("#render").await;
+    desk.until("the dialog", "return Boolean(document.querySelector('#start-render'))").await;
+    desk.click("#start-render").await;
+    desk.until("the render", "return document.querySelector('tr[data-id]')?.dataset.state === 'done'").await;
+    assert_eq!(desk.text("tr[data-id] .done").await, format!("{COUNT} of {COUNT}"));
+    let folder = desk.served.data.path().join("renders/own/WALK/r001-Final");
+    let made = std::fs::read_dir(folder).unwrap().filter(|entry| {
+        entry.as_ref().is_ok_and(|entry| entry.path().extension().is_some_and(|form| form == "exr"))
+    });
+    assert_eq!(made.count(), COUNT as usize);
+}
