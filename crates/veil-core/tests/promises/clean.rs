@@ -13,6 +13,7 @@ use veil_core::setup::{
 };
 use veil_core::signal::{Domain, Pixels, SignalKind, Take};
 use veil_core::spec::MAIN;
+use veil_core::tracks::{Track, TrackId, TrackSample};
 use veil_pixels::colour::lut::Lut;
 use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::warp::perspective::Homography;
@@ -339,10 +340,16 @@ fn a_track_that_ends_early_is_told() {
     let plates = Covered::of(still, 0.0);
     let told = |last: i32| {
         let mut setup = setup(still, None, &[("align", json!("four"))]);
-        let samples: serde_json::Map<_, _> =
-            (1001..=last).map(|frame| (frame.to_string(), json!({ "at": [30.0, 20.0] }))).collect();
-        let track = json!({ "id": 1, "name": "corner", "stage": PLATE, "begins": 1001, "at": [30.0, 20.0], "samples": samples });
-        setup.tracks.push(serde_json::from_value(track).unwrap());
+        let sample = TrackSample {
+            at: [30.0, 20.0],
+            scale: 1.0,
+            turn: 0.0,
+            likeness: 1.0,
+            corners: None,
+            surface: None,
+        };
+        let samples = (1001..=last).map(|frame| (frame, sample.clone())).collect();
+        setup.tracks.push(Track { samples, ..Track::new(TrackId(1), "corner", PLATE, 1001) });
         let axis = |axis: &str| json!({ "track": 1, "axis": axis });
         let place = serde_json::from_value(json!({ "axes": [axis("x"), axis("y")] })).unwrap();
         let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();

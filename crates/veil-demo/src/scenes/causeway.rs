@@ -167,12 +167,12 @@ impl Walker {
     }
 
     /// So far forward, up and to his right from his hip.
-    fn from_hip(&self, forward: f32, up: f32, right: f32) -> Vec3 {
+    fn off_hip(&self, forward: f32, up: f32, right: f32) -> Vec3 {
         self.hip + Vec3::new(forward, up, right)
     }
 
     fn head(&self) -> Vec3 {
-        self.from_hip(0.05, 0.78, 0.0)
+        self.off_hip(0.05, 0.78, 0.0)
     }
 
     fn dressed(&self) -> Vec<Dressed> {
@@ -188,7 +188,7 @@ impl Walker {
         let cloth = Stuff::Cloth { tint: Vec3::new(0.04, 0.042, 0.05), seed: 441 };
         let leather = Stuff::Plaster { tint: Vec3::new(0.045, 0.03, 0.02), seed: 442 };
         let leg = |right: f32, step: f32| {
-            let hip = self.from_hip(0.0, -0.05, right);
+            let hip = self.off_hip(0.0, -0.05, right);
             let lifted = 0.16 * step.cos().max(0.0);
             let ground = TOP + 0.07;
             let foot = Vec3::new(self.hip.x + 0.33 * step.sin(), ground + lifted, self.hip.z + right);
@@ -211,7 +211,7 @@ impl Walker {
         let coat = Stuff::Cloth { tint: Vec3::new(0.085, 0.068, 0.07), seed: 443 };
         let leather = Stuff::Plaster { tint: Vec3::new(0.055, 0.034, 0.022), seed: 444 };
         let round = |up: f32, height: f32, low: f32, high: f32| Shape::Frustum {
-            foot: self.from_hip(0.01, up, 0.0),
+            foot: self.off_hip(0.01, up, 0.0),
             height,
             low,
             high,
@@ -221,19 +221,19 @@ impl Walker {
             (coat, round(-0.42, 0.5, 0.265, 0.215)),
             (leather, round(0.06, 0.05, 0.222, 0.222)),
             (coat, round(0.1, 0.42, 0.215, 0.2)),
-            (coat, Shape::Ball { middle: self.from_hip(0.01, 0.5, 0.0), radius: 0.2 }),
+            (coat, Shape::Ball { middle: self.off_hip(0.01, 0.5, 0.0), radius: 0.2 }),
             (coat, round(0.56, 0.12, 0.14, 0.12)),
         ];
         // The skirt falls in folds and swings as he goes.
         for fold in 0..9 {
             let around = fold as f32 * std::f32::consts::TAU / 9.0;
             let (sin, cos) = around.sin_cos();
-            let from = self.from_hip(0.01 + 0.2 * cos, 0.05, 0.2 * sin);
-            let to = self.from_hip(0.01 + 0.26 * cos + swing - 0.04, -0.43, 0.26 * sin);
+            let from = self.off_hip(0.01 + 0.2 * cos, 0.05, 0.2 * sin);
+            let to = self.off_hip(0.01 + 0.26 * cos + swing - 0.04, -0.43, 0.26 * sin);
             all.push((coat, Shape::Rod { from, to, radius: 0.032 }));
         }
         for row in 0..4 {
-            let middle = self.from_hip(0.205, 0.14 + 0.09 * row as f32, 0.07);
+            let middle = self.off_hip(0.205, 0.14 + 0.09 * row as f32, 0.07);
             all.push((Stuff::Copper, Shape::Ball { middle, radius: 0.014 }));
         }
         all
@@ -244,7 +244,7 @@ impl Walker {
         let skin = Stuff::Plaster { tint: Vec3::new(0.36, 0.22, 0.16), seed: 445 };
         let arm = |right: f32, step: f32| {
             let swing = 0.42 * step.sin();
-            let shoulder = self.from_hip(0.01, 0.52, right * 0.19);
+            let shoulder = self.off_hip(0.01, 0.52, right * 0.19);
             let elbow = shoulder + Vec3::new(0.28 * swing.sin() - 0.03, -0.28 * swing.cos(), right * 0.06);
             let hand = elbow + Vec3::new(0.24 * (swing + 0.35).sin(), -0.24 * (swing + 0.35).cos(), 0.0);
             [
@@ -285,9 +285,9 @@ impl Walker {
             let along = at as f32 / PIECES as f32;
             let gust =
                 |seed: u32| noise(Vec3::new((self.moment - along * 6.0) * 0.11, 0.5, 0.5), seed) * along;
-            self.from_hip(-0.1 - 0.5 * along, 0.58 - 0.16 * along + 0.2 * gust(451), 0.06 + 0.24 * gust(452))
+            self.off_hip(-0.1 - 0.5 * along, 0.58 - 0.16 * along + 0.2 * gust(451), 0.06 + 0.24 * gust(452))
         };
-        let neck = self.from_hip(0.02, 0.56, 0.0);
+        let neck = self.off_hip(0.02, 0.56, 0.0);
         let mut all = vec![(wool, Shape::Frustum { foot: neck, height: 0.1, low: 0.15, high: 0.105 })];
         for at in 0..PIECES {
             all.push((wool, Shape::Rod { from: joint(at), to: joint(at + 1), radius: 0.036 }));
