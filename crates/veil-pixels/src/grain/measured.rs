@@ -2,12 +2,14 @@
 //!
 //! - From one picture where it is flat: of small blocks, what is left of each when a plane was fitted to it.
 //! - From two: the same of their difference, in which what stands still is flat as well; the difference of two has twice the variance.
-//! - By channel and by that channel's brightness: structure only ever adds, so of the blocks of one brightness that vary little the
-//!   most frequent deviation is the grain's (half-sample mode), and those about it are averaged.
+//! - By channel and by that channel's brightness. Structure only ever adds. Of two, the most frequent deviation of the calmer half of
+//!   the blocks is the grain's (half-sample mode), and those about it are averaged; of one, in which few blocks are flat, the
+//!   calmest tenth is taken, and what that is by chance below the mean of all is made up for.
 //! - The size is the one at which neighbours go together as closely as they do in those blocks. What the fit of a plane takes away of
 //!   wide grain is made up for.
 //! - Brightnesses that the picture has too little of get the strength of their neighbours.
-//! - Accuracy: 5 % of strength and 0.1 px of size up to a size of 2 px, with some thirty flat blocks a brightness.
+//! - Accuracy, with some thirty flat blocks a brightness: of two 8 % of strength and 0.1 px of size up to a size of 1.5 px, of one
+//!   15 % and 0.15 px up to 1 px. Where no part of one picture is flat, its structure is taken for grain.
 //! - Sources: Olsen, "Estimation of noise in images: an evaluation", 1993, for blocks; Liu, Freeman, Szeliski and Kang, "Noise estimation
 //!   from a single image", 2006, for strength by brightness as what lies below all; Bickel, "Robust estimators of the mode", 2002.
 
@@ -16,17 +18,24 @@ use rayon::prelude::*;
 use super::{Grain, KNOTS, correlation, place};
 use crate::{Cancel, Cancelled, Picture, Window};
 
-/// Pixels of a block's side.
-const SIDE: usize = 24;
-const PIXELS: f32 = (SIDE * SIDE) as f32;
+/// Pixels of a block's side, of two pictures and of one.
+const OF_TWO: usize = 24;
+const OF_ONE: usize = 20;
 /// What a plane takes of the numbers of a block.
 const PLANE: f32 = 3.0;
 /// Fewer blocks tell nothing of a brightness.
 const FEWEST: usize = 6;
 /// Blocks whose deviation is off the most frequent by no more than this share of it are grain alone.
 const NEAR: f32 = 0.3;
-/// Wider grain is not told from structure.
-const WIDEST: f32 = 4.0;
+/// The calmest tenth, unless that is too few.
+const CALMEST: usize = 10;
+/// How many standard deviations of a normal distribution the mean of its lowest share lies below the mean of all.
+const BELOW: [(f32, f32); 6] =
+    [(0.1, 1.755), (0.2, 1.4), (0.3, 1.159), (0.5, 0.798), (0.7, 0.497), (1.0, 0.0)];
+/// By what share deviations of blocks of one picture's grain differ, about.
+const USUAL_SPREAD: f32 = 0.1;
+/// Grain wider than such a share of a block is mostly taken away with its plane.
+const WIDEST: f32 = 0.125;
 const HALVINGS: usize = 20;
 
 /// What a block tells of one channel.
@@ -49,8 +58,11 @@ pub fn measured(
     cancel: &Cancel,
 ) -> Result<Option<Grain>, Cancelled> {
     let window = next.map_or(picture.window(), |next| picture.window().intersect(next.window()));
-    let [red, green, blue] = [0, 1, 2].map(|channel| blocks(picture, next, window, channel, cancel));
-    let all = [told(&red?), told(&green?), told(&blue?)];
+    let of_channel = |channel: usize| match next {
+        Some(_) => Ok(told::<OF_TWO>(&blocks::<OF_TWO>(picture, next, window, channel, cancel)?, usual)),
+        None => Ok(told::<OF_ONE>(&blocks::<OF_ONE>(picture, None, window, channel, cancel)?, calmest)),
+    };
+    let all = [of_channel(0)?, of_channel(1)?, of_channel(2)?];
     if all.iter().all(Option::is_none) {
         return Ok(None);
     }
@@ -59,7 +71,7 @@ pub fn measured(
     Ok(Some(Grain { strength: all.map(|told| told.0), size: all.map(|told| told.1) }))
 }
 
-fn blocks(
+fn blocks<const SIDE: usize>(
     picture: &Picture,
     next: Option<&Picture>,
     window: Window,
@@ -70,7 +82,7 @@ fn blocks(
     let line = |number: usize| {
         cancel.check()?;
         let y = window.y0 + (number * SIDE) as i32;
-        let of = |at: usize| block(picture, next, [window.x0 + (at * SIDE) as i32, y], channel);
+        let of = |at: usize| block::<SIDE>(picture, next, [window.x0 + (at * SIDE) as i32, y], channel);
         Ok((0..across).filter_map(of).collect::<Vec<Block>>())
     };
     let lines: Result<Vec<Vec<Block>>, Cancelled> = (0..down).into_par_iter().map(line).collect();
@@ -78,7 +90,13 @@ fn blocks(
 }
 
 /// The block whose upper left pixel this is; none where it is not opaque or has no grain at all.
-fn block(picture: &Picture, next: Option<&Picture>, [x, y]: [i32; 2], channel: usize) -> Option<Block> {
+fn block<const SIDE: usize>(
+    picture: &Picture,
+    next: Option<&Picture>,
+    [x, y]: [i32; 2],
+    channel: usize,
+) -> Option<Block> {
+    let pixels = (SIDE * SIDE) as f32;
     let mut values = [[0.0f32; SIDE]; SIDE];
     let mut light = 0.0;
     for (number, out) in values.iter_mut().enumerate() {
@@ -101,21 +119,22 @@ fn block(picture: &Picture, next: Option<&Picture>, [x, y]: [i32; 2], channel: u
     let first = values[0][0];
     values.iter_mut().flatten().for_each(|value| *value -= first);
     less_its_plane(&mut values);
-    let square: f32 = values.iter().flatten().map(|value| value * value).sum::<f32>() / PIXELS;
+    let square: f32 = values.iter().flatten().map(|value| value * value).sum::<f32>() / pixels;
     (square > 0.0 && square.is_finite()).then(|| Block {
-        knot: place(light / PIXELS).round() as usize,
+        knot: place(light / pixels).round() as usize,
         variance: square,
         correlation: of_neighbours(&values) / square,
     })
 }
 
-fn less_its_plane(values: &mut [[f32; SIDE]; SIDE]) {
+fn less_its_plane<const SIDE: usize>(values: &mut [[f32; SIDE]; SIDE]) {
+    let pixels = (SIDE * SIDE) as f32;
     let middle = (SIDE - 1) as f32 / 2.0;
     let spread: f32 = (0..SIDE).map(|at| (at as f32 - middle).powi(2)).sum::<f32>() * SIDE as f32;
     let (mut mean, mut across, mut down) = (0.0, 0.0, 0.0);
     for (y, row) in values.iter().enumerate() {
         for (x, value) in row.iter().enumerate() {
-            mean += value / PIXELS;
+            mean += value / pixels;
             across += value * (x as f32 - middle) / spread;
             down += value * (y as f32 - middle) / spread;
         }
@@ -128,7 +147,7 @@ fn less_its_plane(values: &mut [[f32; SIDE]; SIDE]) {
 }
 
 /// The mean product of two that lie side by side or one below the other.
-fn of_neighbours(values: &[[f32; SIDE]; SIDE]) -> f32 {
+fn of_neighbours<const SIDE: usize>(values: &[[f32; SIDE]; SIDE]) -> f32 {
     let across: f32 = values.iter().flat_map(|row| row.windows(2)).map(|two| two[0] * two[1]).sum();
     let down: f32 = values
         .windows(2)
@@ -138,44 +157,81 @@ fn of_neighbours(values: &[[f32; SIDE]; SIDE]) -> f32 {
     (across + down) / (2 * SIDE * (SIDE - 1)) as f32
 }
 
+/// What blocks of one brightness say.
+struct Chosen {
+    /// Of those that are grain alone.
+    variance: f32,
+    /// By how many standard deviations theirs is below that of all.
+    below: f32,
+    /// Those that are like most that are grain alone.
+    like_most: Vec<Block>,
+}
+
 /// Strength by brightness, and size.
-fn told(blocks: &[Block]) -> Option<([f32; KNOTS], f32)> {
-    let mut variances = [None; KNOTS];
+fn told<const SIDE: usize>(
+    blocks: &[Block],
+    of_grain: fn(Vec<Block>) -> Chosen,
+) -> Option<([f32; KNOTS], f32)> {
+    let mut deviations = [None; KNOTS];
     let (mut sum, mut count) = (0.0, 0);
-    for (knot, variance) in variances.iter_mut().enumerate() {
+    for (knot, deviation) in deviations.iter_mut().enumerate() {
         let own: Vec<Block> = blocks.iter().copied().filter(|block| block.knot == knot).collect();
-        let grain = of_grain(own);
-        if grain.is_empty() {
+        if own.len() < FEWEST {
             continue;
         }
-        *variance = Some(grain.iter().map(|block| block.variance).sum::<f32>() / grain.len() as f32);
-        sum += grain.iter().map(|block| block.correlation).sum::<f32>();
-        count += grain.len();
+        let Chosen { variance, below, like_most } = of_grain(own);
+        *deviation = Some((variance.sqrt(), below));
+        sum += like_most.iter().map(|block| block.correlation).sum::<f32>();
+        count += like_most.len();
     }
     if count == 0 {
         return None;
     }
-    let size = size_of(sum / count as f32);
-    let left = 1.0 - taken_by_plane(size);
-    let known: Vec<(f32, f32)> = variances
+    let size = size_of::<SIDE>(sum / count as f32);
+    let (left, spread) = ((1.0 - taken_by_plane::<SIDE>(size)).sqrt(), spread::<SIDE>(size));
+    let of_all = |(deviation, below): (f32, f32)| deviation / (left * (1.0 - below * spread).max(0.3));
+    let known: Vec<(f32, f32)> = deviations
         .iter()
         .enumerate()
-        .filter_map(|(knot, variance)| Some((knot as f32, ((*variance)? / left).sqrt())))
+        .filter_map(|(knot, deviation)| Some((knot as f32, of_all((*deviation)?))))
         .collect();
     Some((std::array::from_fn(|knot| between(&known, knot as f32)), size))
 }
 
-/// Blocks of one brightness in which nothing but grain is seen; none where they are too few.
-fn of_grain(mut blocks: Vec<Block>) -> Vec<Block> {
-    if blocks.len() < FEWEST {
-        return Vec::new();
-    }
+/// Those about the most frequent deviation of the calmer half.
+fn usual(mut blocks: Vec<Block>) -> Chosen {
     blocks.sort_by(|a, b| a.variance.total_cmp(&b.variance));
     let calm: Vec<f32> =
         blocks[..blocks.len().div_ceil(2)].iter().map(|block| block.variance.sqrt()).collect();
-    let usual = most_frequent(&calm);
-    blocks.retain(|block| (block.variance.sqrt() - usual).abs() <= NEAR * usual);
+    let like_most = about(blocks, most_frequent(&calm), NEAR);
+    Chosen { variance: mean_variance(&like_most), below: 0.0, like_most }
+}
+
+fn calmest(mut blocks: Vec<Block>) -> Chosen {
+    blocks.sort_by(|a, b| a.variance.total_cmp(&b.variance));
+    let taken = (blocks.len() / CALMEST).max(FEWEST);
+    let below = between(&BELOW, taken as f32 / blocks.len() as f32);
+    let variance = mean_variance(&blocks[..taken]);
+    // The calmest are calm by chance, which makes their grain look finer than it is.
+    let usual = variance.sqrt() / (1.0 - below * USUAL_SPREAD);
+    let like_most = about(blocks, usual, USUAL_SPREAD);
+    Chosen { variance, below, like_most }
+}
+
+fn mean_variance(blocks: &[Block]) -> f32 {
+    blocks.iter().map(|block| block.variance).sum::<f32>() / blocks.len().max(1) as f32
+}
+
+/// Blocks whose deviation is off by no more than a share of it.
+fn about(mut blocks: Vec<Block>, deviation: f32, off: f32) -> Vec<Block> {
+    blocks.retain(|block| (block.variance.sqrt() - deviation).abs() <= off * deviation);
     blocks
+}
+
+/// By what share of it the deviations of blocks of the same grain differ, as their standard deviation.
+fn spread<const SIDE: usize>(size: f32) -> f32 {
+    let along = 1.0 + (1..SIDE).map(|apart| 2.0 * correlation(size, apart).powi(2)).sum::<f32>();
+    (along * along / (2 * SIDE * SIDE) as f32).sqrt()
 }
 
 /// The half-sample mode of numbers in order.
@@ -194,18 +250,18 @@ fn most_frequent(sorted: &[f32]) -> f32 {
 }
 
 /// The share of the variance that the fit of a plane takes away: three numbers of white noise, as many patches of wide grain.
-fn taken_by_plane(size: f32) -> f32 {
+fn taken_by_plane<const SIDE: usize>(size: f32) -> f32 {
     let along = 1.0 + (1..SIDE).map(|apart| 2.0 * correlation(size, apart)).sum::<f32>();
-    (PLANE * along * along / PIXELS).min(0.9)
+    (PLANE * along * along / (SIDE * SIDE) as f32).min(0.9)
 }
 
 /// The size at which neighbours are seen to go together so closely.
-fn size_of(seen: f32) -> f32 {
+fn size_of<const SIDE: usize>(seen: f32) -> f32 {
     let of = |size: f32| {
-        let taken = taken_by_plane(size);
+        let taken = taken_by_plane::<SIDE>(size);
         (correlation(size, 1) - taken) / (1.0 - taken)
     };
-    let (mut low, mut high) = (0.0, WIDEST);
+    let (mut low, mut high) = (0.0, WIDEST * SIDE as f32);
     for _ in 0..HALVINGS {
         let middle = f32::midpoint(low, high);
         if of(middle) < seen { low = middle } else { high = middle }
