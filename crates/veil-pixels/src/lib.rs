@@ -27,7 +27,7 @@ pub mod shape;
 pub mod track;
 pub mod warp;
 
-pub use buffer::cancel::{Cancel, Cancelled};
+pub use buffer::cancel::{Cancel, Cancelled, Progress};
 pub use buffer::edge::Edge;
 pub use buffer::raster::{Pixel, Raster};
 pub use buffer::window::Window;

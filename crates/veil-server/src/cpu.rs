@@ -8,7 +8,7 @@ use std::time::{Duration, Instant};
 
 use rayon::{ThreadPool, ThreadPoolBuildError, ThreadPoolBuilder};
 use tokio::sync::Semaphore;
-use veil_pixels::Cancel;
+use veil_pixels::{Cancel, Progress};
 
 use crate::error::WebError;
 
@@ -25,6 +25,30 @@ const PAUSE: Duration = Duration::from_millis(4);
 
 /// How long it looks away at most.
 const LONGEST_WAIT: Duration = Duration::from_millis(400);
+
+/// How often is told how far work is.
+const TELLS_EVERY: Duration = Duration::from_millis(300);
+
+/// What listeners were told last; in the end, whoever ends it, that there is nothing to tell.
+struct Telling<F: Fn(Option<Progress>)> {
+    told: Option<Progress>,
+    tell: F,
+}
+
+impl<F: Fn(Option<Progress>)> Telling<F> {
+    fn now(&mut self, progress: Option<Progress>) {
+        if progress != self.told {
+            self.told = progress;
+            (self.tell)(progress);
+        }
+    }
+}
+
+impl<F: Fn(Option<Progress>)> Drop for Telling<F> {
+    fn drop(&mut self) {
+        self.now(None);
+    }
+}
 
 /// Counts down, and calls the work off, when nobody waits any more.
 struct Waiting {
@@ -59,6 +83,25 @@ impl Cpu {
         self.waiting.fetch_add(1, Ordering::Relaxed);
         let guard = Waiting { count: Arc::clone(&self.waiting), cancel: Cancel::new() };
         on(&self.waited_for, guard.cancel.clone(), work).await
+    }
+
+    /// The same, telling now and then how far it is; none once there is nothing to tell any more.
+    pub(crate) async fn now_telling<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Cancel) -> Result<T, WebError> + Send + 'static,
+        tell: impl Fn(Option<Progress>),
+    ) -> Result<T, WebError> {
+        self.waiting.fetch_add(1, Ordering::Relaxed);
+        let guard = Waiting { count: Arc::clone(&self.waiting), cancel: Cancel::new() };
+        let mut telling = Telling { told: None, tell };
+        let done = on(&self.waited_for, guard.cancel.clone(), work);
+        tokio::pin!(done);
+        loop {
+            tokio::select! {
+                done = &mut done => return done,
+                () = tokio::time::sleep(TELLS_EVERY) => telling.now(guard.cancel.progress()),
+            }
+        }
     }
 
     /// Does work that can wait, one at a time, once nobody waits for a picture.
@@ -154,6 +197,19 @@ mod tests {
         assert!(late.is_err());
         assert!(blocking(|| -> Result<u8, WebError> { panic!("the store broke") }).await.is_err());
         assert_eq!((cpu.now(|_| Ok(1)).await.unwrap(), cpu.later(|_| Ok(2)).await.unwrap()), (1, 2));
+    }
+
+    #[tokio::test]
+    async fn how_far_work_is_is_told_and_that_there_is_no_more_to_tell() {
+        let cpu = Cpu::new().unwrap();
+        let told = std::sync::Mutex::new(Vec::new());
+        let work = |cancel: &Cancel| {
+            cancel.tell(3, 8);
+            std::thread::sleep(3 * TELLS_EVERY);
+            Ok(())
+        };
+        cpu.now_telling(work, |progress| told.lock().unwrap().push(progress)).await.unwrap();
+        assert_eq!(*told.lock().unwrap(), [Some(Progress { done: 3, of: 8 }), None]);
     }
 
     #[tokio::test]

@@ -51,6 +51,8 @@ pub(crate) enum Event {
         total: usize,
         message: String,
     },
+    /// A picture that somebody waits for went on.
+    Making { show: String, code: String, going: Going, done: u32, total: u32 },
     /// So many frames of a clip that comes in are there.
     Decoding { show: String, file: String, frames: usize },
     /// The demo show's footage went on.

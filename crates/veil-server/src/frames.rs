@@ -12,11 +12,12 @@ use veil_core::engine::{Answer, Holding, OnFault, Request, Travelled, Trial};
 use veil_core::setup::{Command, Edit, FrameNumber, Setup, StageId};
 use veil_core::signal::{Pixels, Scale};
 use veil_core::view::{Backing, Look, Screen, View, bytes, difference, laid_on_picture};
-use veil_pixels::{Cancel, Window};
+use veil_pixels::{Cancel, Progress, Window};
 use veil_store::ShotRecord;
 
 use crate::App;
 use crate::error::WebError;
+use crate::event::{Event, Going};
 use crate::json::Json;
 use crate::results;
 use crate::setups::{ShotPath, command_of, load};
@@ -253,27 +254,32 @@ pub(crate) async fn frame(
     let shot = load(&app, path).await?;
     app.look_at(&shot.code);
     let worker = app.clone();
-    app.cpu
-        .now(move |cancel| {
-            let started = Instant::now();
-            let (answer, request) = answered(&worker, &shot, &query, cancel)?;
-            let pixels = sent(&seen(&worker, &shot, &query, &answer, cancel)?, query.across, cancel)?;
-            let working = shot.setup.picture.working;
-            let view = View { working, ..query.view() };
-            let body = bytes(&pixels, view, &worker.screens);
-            let about = json!({
-                "width": pixels.window().width(),
-                "height": pixels.window().height(),
-                "scale": request.scale.divisor(),
-                "ms": started.elapsed().as_secs_f64() * 1e3,
-                "kind": pixels.kind(),
-                "data": corners(answer.signal.domain.data),
-                "faults": answer.faults,
-                "revision": shot.revision,
-            });
-            Ok(with_about(body, &about))
-        })
-        .await
+    let (show, code, listeners) = (shot.show.clone(), shot.code.clone(), app.clone());
+    let tell = move |progress: Option<Progress>| {
+        let going = if progress.is_some() { Going::Running } else { Going::Done };
+        let Progress { done, of: total } = progress.unwrap_or(Progress { done: 0, of: 0 });
+        listeners.tell(Event::Making { show: show.clone(), code: code.clone(), going, done, total });
+    };
+    let work = move |cancel: &Cancel| {
+        let started = Instant::now();
+        let (answer, request) = answered(&worker, &shot, &query, cancel)?;
+        let pixels = sent(&seen(&worker, &shot, &query, &answer, cancel)?, query.across, cancel)?;
+        let working = shot.setup.picture.working;
+        let view = View { working, ..query.view() };
+        let body = bytes(&pixels, view, &worker.screens);
+        let about = json!({
+            "width": pixels.window().width(),
+            "height": pixels.window().height(),
+            "scale": request.scale.divisor(),
+            "ms": started.elapsed().as_secs_f64() * 1e3,
+            "kind": pixels.kind(),
+            "data": corners(answer.signal.domain.data),
+            "faults": answer.faults,
+            "revision": shot.revision,
+        });
+        Ok(with_about(body, &about))
+    };
+    app.cpu.now_telling(work, tell).await
 }
 
 /// What is sent of the pixels: all of them, or the means of what each of fewer pixels covers.

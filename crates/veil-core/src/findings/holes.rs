@@ -8,8 +8,10 @@ use crate::setup::{Command, Frames, StageEntry};
 use crate::signal::Pixels;
 use crate::stages::time::clean_plate::{FILLED, KIND, PLACES};
 
-/// Less of the picture than this is no hole: borders are read softly.
+/// Less of the picture than this is no hole.
 const LEAST: f64 = 0.001;
+/// So near its border nothing is told: what is laid between pixels ends softly there.
+const BORDER: i32 = 1;
 
 impl Search<'_> {
     /// A clean plate whose places go with tracks that end before its frames do: from there on these lie where the last was.
@@ -64,7 +66,8 @@ impl Search<'_> {
         let mut most: Option<(f64, f64)> = None;
         for frame in self.frames() {
             let Some(answer) = self.answer(8, entry.id, frame)? else { continue };
-            let Pixels::Picture(picture) = answer.signal.over(answer.window) else { continue };
+            let inner = answer.window.grow(-BORDER, -BORDER);
+            let Pixels::Picture(picture) = answer.signal.over(inner) else { continue };
             let missing: f64 =
                 picture.pixels().iter().map(|pixel| f64::from(1.0 - pixel[3].clamp(0.0, 1.0))).sum();
             let share = missing / picture.pixels().len().max(1) as f64;

@@ -49,12 +49,6 @@ impl Clear {
         self.indices == [1.0; 3]
     }
 
-    /// The indices that are looked through: of red, green and blue, or one where these are alike.
-    fn places(self) -> Vec<f32> {
-        let [red, green, blue] = self.indices;
-        if red == green && green == blue { vec![green] } else { vec![red, green, blue] }
-    }
-
     /// No place is seen further from where it lies, for each pixel of thickness.
     pub fn reach(self) -> f32 {
         let most = self.indices.into_iter().fold(1.0, f32::max);
@@ -93,28 +87,42 @@ pub fn refracted(
     let left_of = |window: Window| (wanted.x0 - window.x0) as usize;
     let sampler = Sampler::new(behind, behind.window(), Edge::Hold);
     let wide = wanted.width();
-    let begin = || (Scratch::default(), [0; 3].map(|_| vec![[0.0f32; 4]; wide]));
+    let begin = || (Scratch::default(), [0; 2].map(|_| vec![[0.0f32; 4]; wide]));
     let bends = !behind.window().is_empty() && !clear.is_nothing();
-    let places = clear.places();
-    Raster::written_with(wanted, cancel, begin, |(scratch, seen), y, row| {
+    let [red, green, blue] = clear.indices;
+    let is_even = red == green && green == blue;
+    Raster::written_with(wanted, cancel, begin, |(scratch, [reds, blues]), y, row| {
         let background = &background.row(y)[left_of(background.window())..][..wide];
         let body = &body.row(y)[left_of(body.window())..][..wide];
         let bent = if bends { bent_part(body) } else { 0..0 };
         row[..bent.start].copy_from_slice(&background[..bent.start]);
         row[bent.end..].copy_from_slice(&background[bent.end..]);
         let (body, left) = (&body[bent.clone()], wanted.x0 + bent.start as i32);
-        for (index, seen) in places.iter().zip(&mut *seen) {
+        let mut read = |index: f32, out: &mut [Rgba]| {
             let through = |start: usize, x: &mut [f32], to_y: &mut [f32]| {
                 let first = [(left + start as i32) as f32 + 0.5, y as f32 + 0.5];
-                looked_through(&body[start..start + x.len()], [*index, thickness], first, x, to_y);
+                looked_through(&body[start..start + x.len()], [index, thickness], first, x, to_y);
             };
-            sampler.read_run_with(scratch, Filter::Linear, through, &mut seen[..body.len()]);
+            sampler.read_run_with(scratch, Filter::Linear, through, out);
+        };
+        // Alpha goes with green.
+        let row = &mut row[bent.clone()];
+        read(green, row);
+        if !is_even {
+            let (reds, blues) = (&mut reds[..body.len()], &mut blues[..body.len()]);
+            read(red, reds);
+            read(blue, blues);
+            for (out, (red, blue)) in row.iter_mut().zip(reds.iter().zip(&*blues)) {
+                (out[0], out[2]) = (red[0], blue[2]);
+            }
         }
-        let [first, second, third] = seen.each_ref().map(Vec::as_slice);
-        let (row, background) = (&mut row[bent.clone()], &background[bent]);
-        match places.len() {
-            1 => mixed(row, background, body, [first; 3]),
-            _ => mixed(row, background, body, [first, second, third]),
+        let own = row.iter_mut().zip(&background[bent]).zip(body);
+        for ((out, own), body) in own.filter(|(_, body)| body[3] < 1.0 || is_straight(body)) {
+            let share = if is_straight(body) { 0.0 } else { body[3] };
+            // What is infinite must not become no number by a share of nothing.
+            *out = std::array::from_fn(|at| {
+                if share > 0.0 { own[at] + (out[at] - own[at]) * share } else { own[at] }
+            });
         }
     })
 }
@@ -124,23 +132,6 @@ fn bent_part(body: &[Rgba]) -> std::ops::Range<usize> {
     let first = body.iter().position(|at| !is_straight(at)).unwrap_or(body.len());
     let last = body.iter().rposition(|at| !is_straight(at)).map_or(first, |last| last + 1);
     first..last
-}
-
-/// The background as far as the body does not cover it, and what is seen through that of red, of green with alpha, and of blue.
-#[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
-fn mixed(out: &mut [Rgba], background: &[Rgba], body: &[Rgba], [red, green, blue]: [&[Rgba]; 3]) {
-    let seen = red.iter().zip(green).zip(blue);
-    for (((out, own), body), ((red, green), blue)) in out.iter_mut().zip(background).zip(body).zip(seen) {
-        let share = if is_straight(body) { 0.0 } else { body[3].min(1.0) };
-        let seen = [red[0], green[1], blue[2], green[3]];
-        // What is infinite must not become no number by a share of nothing.
-        *out =
-            std::array::from_fn(
-                |at| {
-                    if share > 0.0 { own[at] + (seen[at] - own[at]) * share } else { own[at] }
-                },
-            );
-    }
 }
 
 /// Whether what lies behind a place of a body is seen where it lies.

@@ -126,9 +126,9 @@ class ShapeList {
     return el("div", { class: "shapefields" },
       pick("joins", shape.joins ?? "add", JOINS, (joins) => ({ joins })), field("opacity", shape.opacity ?? 1, (value) => ({ opacity: Math.min(1, Math.max(0, value)) })),
       field("softness", shape.softness ?? 0, (value) => ({ softness: Math.max(0, value) })), pick("soft side", shape.side ?? "both", SIDES, (side) => ({ side })),
-      wayField(this.#said(shape)), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
+      ...this.#life(shape), wayField(this.#said(shape)), shape.width == null ? null : field("width", shape.width, (value) => ({ width: Math.max(0, value) })),
       shape.joins === "soften" ? field("blur", shape.softens ?? 0, (value) => ({ softens: Math.max(0, value) })) : null,
-      ...this.#life(shape), ...goesWith(this.#said(shape)), this.#softHere(shape));
+      ...goesWith(this.#said(shape)), this.#softHere(shape));
   }
 
   /**

@@ -124,6 +124,13 @@ export class Asker {
     }
   }
 
+  /** Gives up the picture that is waited for; what is seen stays until something else is asked for. */
+  stop() {
+    if (!this.#pending) return;
+    this.#pending.abort.abort();
+    this.note("given up; another frame or an edit asks anew");
+  }
+
   /** @param {boolean} again */
   #next(again) {
     this.#pending = null;

@@ -4,12 +4,16 @@ import { post } from "../base/api.js";
 import { byId, el } from "../base/parts.js";
 import { toast, trying } from "../base/telling.js";
 
-/** @param {Shot} shot */
-export function tellJobs(shot) {
+/**
+ * @param {Shot} shot
+ * @param {() => void} stopAsking what gives up the picture that is waited for
+ */
+export function tellJobs(shot, stopAsking) {
   shot.hear((event) => {
     if (event.show !== shot.show || event.code !== shot.code) return;
     if (event.what === "track") tellTrack(shot, event);
     if (event.what === "bake") tellBake(shot, event);
+    if (event.what === "making") tellRunning(event, "frames looked at", async () => stopAsking());
   });
 }
 

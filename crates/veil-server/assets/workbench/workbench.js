@@ -63,7 +63,7 @@ export class Workbench {
     this.bars = new Bars(this);
     const next = new NextStep(shot, byId("nextstep"), () => this.known.plates, () => byId("add").click());
     shot.watch((what) => what === "setup" && next.draw());
-    tellJobs(shot);
+    tellJobs(shot, () => this.viewer.asker.stop());
     listenToKeys(this.shortcuts, () => this.viewer.flip(false));
   }
 

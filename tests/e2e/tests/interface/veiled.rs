@@ -2,7 +2,6 @@
 
 use std::path::{Path, PathBuf};
 
-use fantoccini::Locator;
 use serde_json::json;
 use veil_core::setup::{Frames, PictureFormat};
 use veil_core::signal::{Domain, Pixels, Signal};
@@ -17,28 +16,47 @@ const COUNT: i32 = 12;
 /// A mark on the wall that is to go: its middle, and half its side.
 const MARK: ([i32; 2], i32) = ([250, 40], 5);
 
-/// Made up: a dim wall with detail, before it a bright figure that walks through, and a red mark.
-fn walk(folder: &Path) -> Vec<PathBuf> {
+/// Files of a shot, from what each pixel is at each frame.
+fn footage(folder: &Path, name: &str, pixel: impl Fn(i32, i32, i32) -> [f32; 4] + Sync) -> Vec<PathBuf> {
     let window = Window::sized(SIZE[0], SIZE[1]);
-    let output: OutputPattern = folder.join("walk.####.exr").display().to_string().parse().unwrap();
+    let output: OutputPattern = folder.join(name).display().to_string().parse().unwrap();
     let shot = PictureFormat::plain(SIZE[0], SIZE[1], Frames { first: 1, last: COUNT });
     let frame = |frame: i32| {
-        let left = 10 + 22 * (frame - 1);
-        let pixels = Raster::from_fn(window, |x, y| {
-            let ([mark_x, mark_y], half) = MARK;
-            if (x - mark_x).abs() <= half && (y - mark_y).abs() <= half {
-                return [0.9, 0.0, 0.0, 1.0];
-            }
-            if (left..left + 44).contains(&x) && (60..165).contains(&y) {
-                return [3.0, 2.8, 2.4, 1.0];
-            }
-            wall(x, y)
-        });
+        let pixels = Raster::from_fn(window, |x, y| pixel(frame, x, y));
         let signal =
             Signal { domain: Domain { display: window, data: window }, pixels: Pixels::Picture(pixels) };
         write_frame(&output, frame, &signal, &shot, &[]).unwrap().file
     };
     (1..=COUNT).map(frame).collect()
+}
+
+fn is_marked(x: i32, y: i32) -> bool {
+    let ([mark_x, mark_y], half) = MARK;
+    (x - mark_x).abs() <= half && (y - mark_y).abs() <= half
+}
+
+/// Made up: a dim wall with detail, before it a bright figure that walks through, and a red mark.
+fn walk(frame: i32, x: i32, y: i32) -> [f32; 4] {
+    let left = 10 + 22 * (frame - 1);
+    if is_marked(x, y) {
+        [0.9, 0.0, 0.0, 1.0]
+    } else if (left..left + 44).contains(&x) && (60..165).contains(&y) {
+        [3.0, 2.8, 2.4, 1.0]
+    } else {
+        wall(x, y)
+    }
+}
+
+/// How far the wall with its mark has gone at a frame.
+fn gone(frame: i32) -> [i32; 2] {
+    [-6 * (frame - 1), 5 * (frame - 1)]
+}
+
+/// Made up: the wall with its mark goes by.
+fn going(frame: i32, x: i32, y: i32) -> [f32; 4] {
+    let [right, down] = gone(frame);
+    let (x, y) = (x - right, y - down);
+    if is_marked(x, y) { [0.9, 0.0, 0.0, 1.0] } else { wall(x, y) }
 }
 
 fn wall(x: i32, y: i32) -> [f32; 4] {
@@ -47,10 +65,15 @@ fn wall(x: i32, y: i32) -> [f32; 4] {
 }
 
 async fn plug(desk: &Desk, slot: &str, row: &str) {
-    let field = format!("#controls [data-field='slot-{slot}']");
-    let select = format!("return document.querySelector(\"{field}\").selectedOptions[0]?.textContent");
-    if desk.run(&select).await != row {
-        desk.browser.find(Locator::Css(&field)).await.unwrap().select_by_label(row).await.unwrap();
+    desk.settled().await;
+    // At once, since the bench may be drawn anew at any moment.
+    let script = format!(
+        "const slot = document.querySelector(\"#controls [data-field='slot-{slot}']\");
+         const value = [...slot.options].find(option => option.text === '{row}').value;
+         if (slot.value === value) return false;
+         slot.value = value; slot.dispatchEvent(new Event('change')); return true;"
+    );
+    if desk.run(&script).await == true {
         desk.settled().await;
     }
 }
@@ -95,13 +118,7 @@ async fn clean_plate_without_the_figure(desk: &Desk) {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_figure_goes_behind_a_veil_and_its_render_is_the_same() {
     let source = tempfile::tempdir().unwrap();
-    let files = walk(source.path());
-    let desk = Desk::of(Served::empty(&[]).await).await;
-    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
-    drop_files(&desk, &files, "each").await;
-    desk.until("the shot", "return location.pathname === '/shots/Own/WALK'").await;
-    desk.open("/shots/Own/WALK").await;
-    desk.settled().await;
+    let desk = shot_of(&footage(source.path(), "walk.####.exr", walk), "WALK").await;
     go(&desk, 6).await;
     let figure = mean(&desk.pixels(part(COVERED)).await);
     let wall = mean(&desk.pixels(part([40, 70, 75, 155])).await);
@@ -114,8 +131,33 @@ async fn a_figure_goes_behind_a_veil_and_its_render_is_the_same() {
     // The mark is seen in every frame, so it is still there; a stroke brings wall over it.
     let ([x, y], half) = MARK;
     let mark = part([x - half + 1, y - half + 1, x + half - 1, y + half - 1]);
-    let redness = |pixels: &[i64]| pixels.chunks(4).map(|pixel| pixel[0] - pixel[1]).max().unwrap();
     assert!(redness(&desk.pixels(mark).await) > 150);
+    patched(&desk).await;
+    let left = redness(&desk.pixels(mark).await);
+    assert!(left < 40, "{left}");
+
+    veiled(&desk).await;
+    rendered(&desk).await;
+}
+
+async fn shot_of(files: &[PathBuf], code: &str) -> Desk {
+    let desk = Desk::of(Served::empty(&[]).await).await;
+    desk.served.post("/api/shows", &json!({ "name": "Own" })).await;
+    drop_files(&desk, files, "each").await;
+    desk.until("the shot", &format!("return location.pathname === '/shots/Own/{code}'")).await;
+    desk.open(&format!("/shots/Own/{code}")).await;
+    desk.settled().await;
+    desk
+}
+
+/// How much redder than green the reddest pixel is.
+fn redness(pixels: &[i64]) -> i64 {
+    pixels.chunks(4).map(|pixel| pixel[0] - pixel[1]).max().unwrap()
+}
+
+/// A stroke over the mark where it is at the first frame, which brings wall.
+async fn patched(desk: &Desk) {
+    let ([x, y], _) = MARK;
     desk.add("Patch").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
@@ -132,11 +174,49 @@ async fn a_figure_goes_behind_a_veil_and_its_render_is_the_same() {
     {
         desk.type_value(control, &place.to_string()).await;
     }
-    let left = redness(&desk.pixels(mark).await);
-    assert!(left < 40, "{left}");
+}
 
-    veiled(&desk).await;
-    rendered(&desk).await;
+/// A mark on a wall that goes by is painted out once: the stroke goes with what is followed.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_stroke_stays_on_what_it_was_put_on() {
+    let source = tempfile::tempdir().unwrap();
+    let desk = shot_of(&footage(source.path(), "going.####.exr", going), "GOING").await;
+    go(&desk, 1).await;
+    let ([x, y], half) = MARK;
+    let mark = |frame: i32| {
+        let [right, down] = gone(frame);
+        let (x, y) = (x + right, y + down);
+        part([x - half + 1, y - half + 1, x + half - 1, y + half - 1])
+    };
+    desk.select("Plate").await;
+    desk.press("#braid", "\u{e007}").await;
+    desk.settled().await;
+    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'follow a point').click()").await;
+    let at = desk.at(f64::from(x) / f64::from(SIZE[0]), f64::from(y) / f64::from(SIZE[1])).await;
+    desk.drag(at, (0, 0)).await;
+    let found = |frames: i32| {
+        format!(
+            "const state = await (await fetch('/api/shots/Own/GOING/state')).json(); return Object.keys(state.setup.tracks?.[0]?.samples ?? {{}}).length === {frames} && state.setup.tracks?.length === 1"
+        )
+    };
+    desk.until("the track", &found(0)).await;
+    desk.until("it to be chosen", "return Boolean(document.querySelector('.tracklist .chosen'))").await;
+    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'on »').click()").await;
+    desk.until("its frames", &found(COUNT)).await;
+
+    patched(&desk).await;
+    assert!(redness(&desk.pixels(mark(1)).await) < 40);
+    go(&desk, 9).await;
+    assert!(redness(&desk.pixels(mark(9)).await) > 150, "it stays where it was");
+    go(&desk, 1).await;
+    desk.click(".shapeline").await;
+    desk.run("const field = document.querySelector(\"[aria-label^='goes with of']\"); field.value = [...field.options].find(option => option.text === 'track 1').value; field.dispatchEvent(new Event('change'))").await;
+    desk.settled().await;
+    for frame in [1, 5, 9, COUNT] {
+        go(&desk, frame).await;
+        let left = redness(&desk.pixels(mark(frame)).await);
+        assert!(left < 40, "frame {frame}: {left}");
+    }
 }
 
 /// The veil over the plate: nothing before its reveal, all after; the wall is seen where the figure is, bent but as bright.

@@ -58,6 +58,10 @@ impl Stage for Refraction {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn presets(&self) -> Vec<Preset> {
         vec![
             Preset::of("water", &[("index", 1.33), ("thickness", 80.0), ("fringe", 0.006)]),

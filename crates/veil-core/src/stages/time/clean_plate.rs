@@ -240,8 +240,9 @@ impl<'a> Making<'a> {
     fn stack(&self, canvas: Window) -> Result<Stack, StageError> {
         let (context, cancel) = (self.context, self.context.cancel());
         let mut stack = Stack::new(canvas);
-        for frame in &self.looks.frames {
+        for (number, frame) in self.looks.frames.iter().enumerate() {
             cancel.check()?;
+            cancel.tell(number as u32, self.looks.frames.len() as u32);
             let Some(signal) = context.signal_at(MAIN, *frame, canvas)? else { continue };
             let Pixels::Picture(picture) = &signal.pixels else { continue };
             let left_out = match context
@@ -266,7 +267,9 @@ impl<'a> Making<'a> {
     /// The plate, and how bright each frame is beside the base.
     fn made(&self, canvas: Window) -> Result<(Picture, Vec<Level>), StageError> {
         let cancel = self.context.cancel();
-        let stack = self.stack(canvas)?;
+        let stack = self.stack(canvas);
+        cancel.tell(0, 0);
+        let stack = stack?;
         let levels = if self.controls.even {
             stack.levels(self.looks.base, cancel)?
         } else {
