@@ -303,6 +303,17 @@ fn what_is_covered_at_all_frames_is_a_hole() {
 }
 
 #[test]
+fn nothing_plugged_in_gives_nothing() {
+    let plates = Covered::of(still, 0.0);
+    for takes in ["median", "nearest"] {
+        let mut setup = setup(still, Some(2), &[("seen", json!(takes))]);
+        setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap().links.remove(MAIN);
+        let (made, _) = ask(&Engine::new(1 << 30), &plates, &setup, 1004.0);
+        assert!(made.pixels().iter().all(|pixel| *pixel == [0.0; 4]), "{takes}");
+    }
+}
+
+#[test]
 fn one_frame_alone_is_told() {
     let plates = Covered::of(still, 0.0);
     let setup = setup(still, None, &[("most", json!(1)), ("over", json!("shot"))]);

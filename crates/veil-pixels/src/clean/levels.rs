@@ -97,6 +97,9 @@ impl Stack {
 /// A gain and an offset of each layer, by one channel of what is seen of places.
 fn fitted(seen: &[Seen], count: usize, like: usize, cancel: &Cancel) -> Result<Vec<[f64; 2]>, Cancelled> {
     let mut levels = vec![[1.0, 0.0]; count];
+    if like >= count {
+        return Ok(levels);
+    }
     for _ in 0..MOST_ROUNDS {
         cancel.check()?;
         let to: Vec<f64> = seen.par_iter().map(|seen| told(seen, &levels)).collect();

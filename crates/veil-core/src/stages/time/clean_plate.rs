@@ -243,8 +243,12 @@ impl<'a> Making<'a> {
         for (number, frame) in self.looks.frames.iter().enumerate() {
             cancel.check()?;
             cancel.tell(number as u32, self.looks.frames.len() as u32);
-            let Some(signal) = context.signal_at(MAIN, *frame, canvas)? else { continue };
-            let Pixels::Picture(picture) = &signal.pixels else { continue };
+            let signal = context.signal_at(MAIN, *frame, canvas)?;
+            let Some(Pixels::Picture(picture)) = signal.as_ref().map(|signal| &signal.pixels) else {
+                // Layers have their frames' numbers.
+                stack.lay(&Picture::clear(Window::EMPTY), None, cancel)?;
+                continue;
+            };
             let left_out = match context
                 .signal_at(LEFT_OUT, *frame, picture.window())?
                 .map(|signal| signal.over(picture.window()))
