@@ -1,7 +1,6 @@
-"""Writes fill.json: a hole in the picture of reference.json as scipy 1.17 solves Laplace's and Poisson's equation in it, and how far
-OpenCV's inpainting is off in it. Run with numpy, scipy and opencv-python-headless."""
+"""Writes fill.json: a hole in the picture of reference.json as scipy 1.17 solves Laplace's and Poisson's equation in it.
+Run with numpy and scipy."""
 import json, pathlib
-import cv2
 import numpy as np
 from scipy.sparse import lil_matrix
 from scipy.sparse.linalg import spsolve
@@ -33,18 +32,10 @@ def solved(known, guide):
     return spsolve(matrix.tocsr(), right)
 
 
-def inpainted(how):
-    bytes_of = np.clip(np.round(picture * 255), 0, 255).astype(np.uint8)
-    made = cv2.inpaint(bytes_of, hole.astype(np.uint8), 3, how).astype(np.float64) / 255
-    return float(np.abs(made - picture)[hole].mean())
-
-
 told = {
     "hole": ["".join("#" if there else "." for there in row) for row in hole],
     "rolled": [height // 5, width // 7],
     "laplace": [round(float(value), 6) for value in solved(picture, np.zeros_like(picture))],
     "poisson": [round(float(value), 6) for value in solved(picture, brought)],
-    "telea_off": round(inpainted(cv2.INPAINT_TELEA), 5),
-    "navier_stokes_off": round(inpainted(cv2.INPAINT_NS), 5),
 }
 (HERE / "fill.json").write_text(json.dumps(told, indent=0) + "\n")
