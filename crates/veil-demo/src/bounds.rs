@@ -3,7 +3,7 @@
 use glam::Vec3;
 
 use crate::ball::Ball;
-use crate::scene::Shape;
+use crate::parts::Shape;
 
 /// A box, turned about the upright axis as a block is.
 #[derive(Clone, Copy, Debug)]

@@ -10,6 +10,7 @@ mod camera;
 mod elements;
 mod film;
 mod frame;
+mod parts;
 mod random;
 mod scene;
 mod scenes;

@@ -5,7 +5,8 @@ use veil_core::setup::Frames;
 
 use crate::ShotPlan;
 use crate::camera::Camera;
-use crate::scene::{Plane, Scene, Surface};
+use crate::parts::{Plane, Surface};
+use crate::scene::Scene;
 use crate::scenes::{
     bell, buoy, causeway, glass_float, kelp, kiln_yard, lantern_barge, look_out, masts, off_the_yard, sail,
     signal_glass,

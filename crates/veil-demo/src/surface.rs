@@ -4,8 +4,9 @@ use glam::{Vec3, Vec3Swizzles};
 
 use crate::ball::Among;
 use crate::camera::Ray;
+use crate::parts::{Shape, Stuff, about_upright};
 use crate::random::{Random, noise, octaves, octaves_slope};
-use crate::scene::{Between, Hit, Lamp, Scene, Shape, Stuff, about_upright};
+use crate::scene::{Between, Hit, Lamp, Scene};
 use crate::signal::light_through;
 
 /// A surface at a place.

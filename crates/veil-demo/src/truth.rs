@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 use veil_media::{MediaError, write_whole};
 
 use crate::camera::Eye;
-use crate::scene::Surface;
+use crate::parts::Surface;
 use crate::shots::Shot;
 
 /// A camera as text: place, matrix from world to camera row by row, lens.

@@ -4,9 +4,10 @@ use super::{FaultKind, Mend, Search, Told};
 use crate::controls::Setting;
 use crate::engine::EngineError;
 use crate::feed::Feed;
-use crate::setup::{Command, Frames, StageEntry};
+use crate::setup::{Command, StageEntry};
+use crate::shape;
 use crate::signal::Pixels;
-use crate::stages::time::clean_plate::{FILLED, KIND, PLACES};
+use crate::stages::time::clean_plate::{FILLED, KIND, laid_by};
 
 /// Less of the picture than this is no hole.
 const LEAST: f64 = 0.001;
@@ -19,12 +20,14 @@ impl Search<'_> {
         if entry.kind.0 != KIND {
             return Vec::new();
         }
-        let looked_at = self.looked_at(entry);
-        let mut tracks: Vec<_> = entry
-            .controls
+        let shot = self.setup.picture.frames;
+        let mut values = shape::values(self.setup, entry, self.setup.moment(f64::from(shot.first)));
+        let values = values.split_off(shape::common_count(entry));
+        let Some((places, looked_at)) = laid_by(&values, shot) else { return Vec::new() };
+        let mut tracks: Vec<_> = places
             .iter()
-            .filter(|(control, _)| control.starts_with(PLACES))
-            .flat_map(|(_, setting)| setting.feeds())
+            .filter_map(|control| self.setup.setting(entry, control))
+            .flat_map(Setting::feeds)
             .filter_map(|feed| if let Feed::Track(feed) = feed { Some(feed.track) } else { None })
             .collect();
         tracks.sort();
@@ -43,19 +46,6 @@ impl Search<'_> {
             (first > looked_at.first || last < looked_at.last).then(|| (FaultKind::TrackEnds, message(), None))
         });
         ends.collect()
-    }
-
-    /// The frames that a clean plate is made of, from the first to the last.
-    fn looked_at(&self, entry: &StageEntry) -> Frames {
-        let whole = |control: &str| match entry.controls.get(control) {
-            Some(Setting::Feed(Feed::Fixed(frame))) => Some(*frame as i32),
-            _ => None,
-        };
-        let is_some = matches!(entry.controls.get("over"), Some(Setting::Choice(over)) if over == "some");
-        match (is_some, whole("first"), whole("last")) {
-            (true, Some(first), Some(last)) => Frames { first, last },
-            _ => self.setup.picture.frames,
-        }
     }
 
     /// A clean plate that lets nothing be seen where no frame that it looks at sees the place.

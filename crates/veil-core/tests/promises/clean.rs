@@ -349,8 +349,8 @@ fn holes_that_are_left_are_told_and_filled() {
 #[test]
 fn a_track_that_ends_early_is_told() {
     let plates = Covered::of(still, 0.0);
-    let told = |last: i32| {
-        let mut setup = setup(still, None, &[("align", json!("four"))]);
+    let told = |last: i32, set: &[(&str, serde_json::Value)]| {
+        let mut setup = setup(still, None, set);
         let sample = TrackSample {
             at: [30.0, 20.0],
             scale: 1.0,
@@ -369,9 +369,13 @@ fn a_track_that_ends_early_is_told() {
         let all = find(&Engine::new(1 << 30), &setup, &plates, &Cancel::new()).unwrap();
         all.into_iter().find(|one| one.fault == FaultKind::TrackEnds).map(|one| one.message)
     };
-    let message = told(1005).unwrap();
+    let by_four = ("align", json!("four"));
+    let message = told(1005, std::slice::from_ref(&by_four)).unwrap();
     assert!(message.contains("`corner`") && message.contains("1001 to 1005"), "{message}");
-    assert_eq!(told(1000 + COUNT), None);
+    assert_eq!(told(1000 + COUNT, std::slice::from_ref(&by_four)), None);
+    // Nor where no place counts, nor of frames that are not looked at.
+    assert_eq!(told(1005, &[]), None);
+    assert_eq!(told(1005, &[by_four, ("over", json!("some")), ("last", json!(1005))]), None);
 }
 
 /// Frames that are missing or held are told by number, and nothing is told of footage that is whole.

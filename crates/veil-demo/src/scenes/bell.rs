@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{hill, post, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 /// Frames since the first at which the beam meets the bell.
 const STRUCK: f32 = 11.0;

@@ -4,8 +4,9 @@ use glam::Vec3;
 
 use super::{hill, knob, post, sway};
 use crate::camera::Camera;
+use crate::parts::{Part, Shape, Stuff, Thing};
 use crate::random::noise;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 /// How many frames later the take without him was shot: waves and sky are no longer the same.
 const LATER: f32 = 2900.0;

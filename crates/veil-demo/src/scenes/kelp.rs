@@ -3,8 +3,9 @@
 use glam::Vec3;
 
 use crate::camera::Camera;
+use crate::parts::{Part, Shape, Stuff, Thing};
 use crate::random::Random;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 pub(crate) fn camera() -> Camera {
     Camera {

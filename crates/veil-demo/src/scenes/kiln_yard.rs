@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{flicker, knob, post, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Plane, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 const LEFT_LAMP: Vec3 = Vec3::new(-4.4, 3.05, 2.6);
 const RIGHT_LAMP: Vec3 = Vec3::new(5.2, 2.35, 5.2);

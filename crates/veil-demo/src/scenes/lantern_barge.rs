@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{flicker, hill, knob, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Plane, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 const SHORE_LAMP: Vec3 = Vec3::new(-9.0, 3.4, -26.0);
 

@@ -4,8 +4,9 @@ use glam::Vec3;
 
 use super::sway;
 use crate::camera::Camera;
+use crate::parts::{Part, Shape, Stuff, Thing};
 use crate::random::{Random, noise};
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 pub(crate) fn camera(moment: f32) -> Camera {
     let sway = |seed: u32, size: f32| sway(moment, seed, size);

@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{hill, knob, post, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Plane, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 /// The feet of the masts on the pier, and how high they are.
 const FEET: [Vec3; 2] = [Vec3::new(-5.6, 1.2, 0.0), Vec3::new(6.2, 1.2, -2.4)];

@@ -15,8 +15,8 @@ pub(crate) mod signal_glass;
 
 use glam::Vec3;
 
+use crate::parts::{Part, Shape, Stuff, Thing};
 use crate::random::noise;
-use crate::scene::{Part, Shape, Stuff, Thing};
 
 /// How a hand-held camera wanders.
 fn sway(moment: f32, seed: u32, size: f32) -> f32 {

@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{kiln_yard, sway};
 use crate::camera::Camera;
-use crate::scene::{Part, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Shape, Stuff, Thing};
+use crate::scene::Scene;
 
 /// How far the water lies below the yard, in metres.
 const TIDE: f32 = 0.5;

@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{hill, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Plane, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Plane, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 
 pub(crate) fn camera(moment: f32) -> Camera {
     let sway = |seed: u32, size: f32| sway(moment, seed, size);

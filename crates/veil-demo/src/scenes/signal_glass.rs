@@ -4,7 +4,8 @@ use glam::Vec3;
 
 use super::{flicker, sway};
 use crate::camera::Camera;
-use crate::scene::{Lamp, Part, Scene, Shape, Stuff, Thing};
+use crate::parts::{Part, Shape, Stuff, Thing};
+use crate::scene::{Lamp, Scene};
 use crate::signal::HALF;
 
 /// The middle of the pane.

@@ -25,6 +25,8 @@ const OF_ONE: usize = 20;
 const PLANE: f32 = 3.0;
 /// Fewer blocks tell nothing of a brightness.
 const FEWEST: usize = 6;
+/// Of one picture fewer are hardly flat; they count only where no brightness has as many.
+const FEW_OF_ONE: usize = 30;
 /// Blocks whose deviation is off the most frequent by no more than this share of it are grain alone.
 const NEAR: f32 = 0.3;
 /// The calmest tenth, unless that is too few.
@@ -59,8 +61,14 @@ pub fn measured(
 ) -> Result<Option<Grain>, Cancelled> {
     let window = next.map_or(picture.window(), |next| picture.window().intersect(next.window()));
     let of_channel = |channel: usize| match next {
-        Some(_) => Ok(told::<OF_TWO>(&blocks::<OF_TWO>(picture, next, window, channel, cancel)?, usual)),
-        None => Ok(told::<OF_ONE>(&blocks::<OF_ONE>(picture, None, window, channel, cancel)?, calmest)),
+        Some(_) => {
+            Ok(told::<OF_TWO>(&blocks::<OF_TWO>(picture, next, window, channel, cancel)?, FEWEST, usual))
+        }
+        None => {
+            let blocks = blocks::<OF_ONE>(picture, None, window, channel, cancel)?;
+            let many = told::<OF_ONE>(&blocks, FEW_OF_ONE, calmest);
+            Ok(many.or_else(|| told::<OF_ONE>(&blocks, FEWEST, calmest)))
+        }
     };
     let all = [of_channel(0)?, of_channel(1)?, of_channel(2)?];
     if all.iter().all(Option::is_none) {
@@ -170,13 +178,14 @@ struct Chosen {
 /// Strength by brightness, and size.
 fn told<const SIDE: usize>(
     blocks: &[Block],
+    fewest: usize,
     of_grain: fn(Vec<Block>) -> Chosen,
 ) -> Option<([f32; KNOTS], f32)> {
     let mut deviations = [None; KNOTS];
     let (mut sum, mut count) = (0.0, 0);
     for (knot, deviation) in deviations.iter_mut().enumerate() {
         let own: Vec<Block> = blocks.iter().copied().filter(|block| block.knot == knot).collect();
-        if own.len() < FEWEST {
+        if own.len() < fewest {
             continue;
         }
         let Chosen { variance, below, like_most } = of_grain(own);

@@ -49,6 +49,16 @@ fn what_stays_is_not_moved_at_all() {
     assert_eq!(found(&still), Raster::clear(window));
 }
 
+/// Sought quickly, how far something goes is told to a tenth of a pixel, though its edges are softer.
+#[test]
+fn a_quick_look_tells_how_far_something_goes() {
+    let window = Window::new(40, -20, 680, 380);
+    let [from, other] = pictures(window, |x, y| [x - 9.3, y + 4.6]);
+    let moves = flow(&from, &other, Fineness::Quick, &Cancel::new()).unwrap();
+    let inner = mean_off(&moves, window.grow(-30, -30), |_, _| [9.3, -4.6]);
+    assert!(inner < 0.1, "{inner}");
+}
+
 /// A move beyond the patches' own size, of no whole pixels, where it leads out of the picture too.
 #[test]
 fn a_shift_is_found_to_a_fraction_of_a_pixel() {

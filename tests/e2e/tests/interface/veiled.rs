@@ -116,7 +116,7 @@ async fn clean_plate_without_the_figure(desk: &Desk) {
 }
 
 #[tokio::test(flavor = "multi_thread")]
-async fn a_figure_goes_behind_a_veil_and_its_render_is_the_same() {
+async fn a_figure_goes_behind_a_veil_that_is_keyed_played_and_rendered() {
     let source = tempfile::tempdir().unwrap();
     let desk = shot_of(&footage(source.path(), "walk.####.exr", walk), "WALK").await;
     go(&desk, 6).await;

@@ -39,6 +39,18 @@ choice! {
 
 keyed_by_number!(Align);
 
+impl Align {
+    /// How many of the places it goes by.
+    pub(super) const fn places(self) -> usize {
+        match self {
+            Self::Still | Self::Flow => 0,
+            Self::One => 1,
+            Self::Two => 2,
+            Self::Four => 4,
+        }
+    }
+}
+
 /// Where each frame's things come to lie, in pixels of the proxy scale.
 pub(super) struct Alignment {
     align: Align,

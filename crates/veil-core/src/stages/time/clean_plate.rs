@@ -10,8 +10,9 @@ use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancelled, Edge, Field, Picture, Raster, Window};
 
 use super::alignment::{Align, Alignment, LEFT_OUT};
-use crate::controls::{ControlSet, ControlSpec, Grip, PointSpec};
+use crate::controls::{ControlSet, ControlSpec, Grip, PointSpec, Value};
 use crate::key::{Key, keyed_by_number};
+use crate::picture::Frames;
 use crate::signal::{Domain, Pixels, SignalKind};
 use crate::spec::{Accepts, AmountRule, Family, Gives, MAIN, Passes, SlotSpec, StageSpec};
 use crate::stage::{Context, Stage, StageError};
@@ -21,9 +22,6 @@ use crate::{choice, controls};
 pub(crate) const KIND: &str = "clean_plate";
 /// The control that says what becomes of holes, and what fills them.
 pub(crate) const FILLED: (&str, &str) = ("holes", "patches");
-
-/// What the controls of places begin with.
-pub(crate) const PLACES: &str = "place_";
 
 const fn point(name: &'static str, share: [f64; 2], with: &'static [&'static str]) -> ControlSpec<PointSpec> {
     ControlSpec::point(name, share)
@@ -123,7 +121,22 @@ choice! {
 
 keyed_by_number!(Gist, Holes);
 
+/// What the frames of a clean plate with these values are laid over each other by, and which they are.
+pub(crate) fn laid_by(values: &[Value], shot: Frames) -> Option<(Vec<String>, Frames)> {
+    let controls = CleanControls::read(values)?;
+    let places = (1..=controls.align.places()).map(|number| format!("place_{number}"));
+    Some((places.collect(), controls.range(shot)))
+}
+
 impl CleanControls {
+    /// The frames that it looks at, from the first to the last.
+    fn range(&self, shot: Frames) -> Frames {
+        match self.over {
+            Over::Shot => shot,
+            Over::Some => Frames { first: self.first.min(self.last), last: self.first.max(self.last) },
+        }
+    }
+
     const fn places(&self) -> [[f64; 2]; 4] {
         [self.place_1, self.place_2, self.place_3, self.place_4]
     }
@@ -138,11 +151,7 @@ struct Looks {
 
 impl Looks {
     fn of(context: &Context<'_>, controls: &CleanControls) -> Self {
-        let shot = context.frames();
-        let (first, last) = match controls.over {
-            Over::Shot => (shot.first, shot.last),
-            Over::Some => (controls.first.min(controls.last), controls.first.max(controls.last)),
-        };
+        let Frames { first, last } = controls.range(context.frames());
         let count = controls.most.clamp(1, MOST_FRAMES).min(last.saturating_sub(first).saturating_add(1));
         let far = f64::from(last) - f64::from(first);
         let at = |number: i32| {

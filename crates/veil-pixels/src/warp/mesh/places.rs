@@ -7,6 +7,8 @@ use super::{Corners, Mesh};
 const MET: f64 = 1e-7;
 /// Newton's steps for a piece.
 const STEPS: usize = 16;
+/// Where in a piece Newton's method begins: in its middle, and where that does not lead there as the piece bends much, elsewhere.
+const STARTS: [[f64; 2]; 5] = [[0.5, 0.5], [0.2, 0.2], [0.8, 0.2], [0.2, 0.8], [0.8, 0.8]];
 /// Numbers of a piece may lie so far beyond its sides, since both pieces beside a seam hold it.
 const SEAM: f64 = 1e-6;
 
@@ -71,12 +73,15 @@ impl Places {
             let [left, top, right, bottom] = bounds[which];
             (left - 1.0..=right + 1.0).contains(&place[0]) && (top - 1.0..=bottom + 1.0).contains(&place[1])
         };
-        self.pieces.iter().filter(holds).find_map(|(piece, _)| self.met(*piece, place, side))
+        let from = |start: &[f64; 2]| {
+            self.pieces.iter().filter(holds).find_map(|(piece, _)| self.met(*piece, *start, place, side))
+        };
+        STARTS.iter().find_map(from)
     }
 
-    /// Newton's method from a piece's middle; none where it leads out of the piece.
-    fn met(&self, piece: usize, place: [f64; 2], side: Side) -> Option<Spot> {
-        let mut numbers = [0.5; 2];
+    /// Newton's method from a start in a piece; none where it leads out of the piece.
+    fn met(&self, piece: usize, start: [f64; 2], place: [f64; 2], side: Side) -> Option<Spot> {
+        let mut numbers = start;
         for _ in 0..STEPS {
             let spot = self.mesh.at(piece, numbers);
             let (at, [u, v]) = side(&spot);
