@@ -44,7 +44,7 @@ pub fn flow(from: &Field, other: &Field, fineness: Fineness, cancel: &Cancel) ->
     if window.width().min(window.height()) < patches::SIZE {
         return Ok(Raster::clear(window));
     }
-    let levels = levels(from, other, cancel)?;
+    let levels = levels(from, other, fineness, cancel)?;
     let halved = usize::from(window.area() > SMALL) + usize::from(fineness == Fineness::Quick);
     let finest = halved.min(levels.len() - 1);
     let mut moves = None;
@@ -62,7 +62,12 @@ pub fn flow(from: &Field, other: &Field, fineness: Fineness, cancel: &Cancel) ->
 }
 
 /// Both pictures from the origin on, and halved until they are small.
-fn levels(from: &Field, other: &Field, cancel: &Cancel) -> Result<Vec<[Field; 2]>, Cancelled> {
+fn levels(
+    from: &Field,
+    other: &Field,
+    fineness: Fineness,
+    cancel: &Cancel,
+) -> Result<Vec<[Field; 2]>, Cancelled> {
     let window = from.window();
     let size = Window::sized(window.width() as u32, window.height() as u32);
     let at_origin =
@@ -72,9 +77,38 @@ fn levels(from: &Field, other: &Field, cancel: &Cancel) -> Result<Vec<[Field; 2]
         if from.window().width().min(from.window().height()) < LEAST {
             break;
         }
-        levels.push([block_means(from, 2, cancel)?, block_means(other, 2, cancel)?]);
+        levels.push([halved(from, fineness, cancel)?, halved(other, fineness, cancel)?]);
     }
     Ok(levels)
+}
+
+/// Half as fine. Sought quickly, no finer level puts right what waves too short for the half do that come back as longer
+/// ones, so they are kept out.
+fn halved(field: &Field, fineness: Fineness, cancel: &Cancel) -> Result<Field, Cancelled> {
+    match fineness {
+        Fineness::Fine => block_means(field, 2, cancel),
+        Fineness::Quick => halved_softly(field, cancel),
+    }
+}
+
+/// Half as fine by shares of one, three, three and one of the four pixels about each, along and down.
+fn halved_softly(field: &Field, cancel: &Cancel) -> Result<Field, Cancelled> {
+    let size = field.window();
+    let shared = |[a, b, c, d]: [f32; 4]| 0.125 * (a + d) + 0.375 * (b + c);
+    let within = |at: usize, length: usize| {
+        let (first, last) = (2 * at, length - 1);
+        [first.saturating_sub(1), first, (first + 1).min(last), (first + 2).min(last)]
+    };
+    let begin = || vec![0.0f32; size.width()];
+    Raster::written_with(size.scaled_down(2), cancel, begin, |line, y, row: &mut [f32]| {
+        let four = within(y as usize, size.height()).map(|y| field.row(y as i32));
+        for (x, out) in line.iter_mut().enumerate() {
+            *out = shared(four.map(|row| row[x]));
+        }
+        for (x, out) in row.iter_mut().enumerate() {
+            *out = shared(within(x, line.len()).map(|x| line[x]));
+        }
+    })
 }
 
 /// The motion on one level, from what the one before says.
