@@ -41,12 +41,12 @@ const READING: [&str; 3] = ["plate", "id_pick", "pass"];
 /// Draws what is missing of the demo's plates into a folder, then makes a line of Markdown for each shot that has
 /// `only` in its code. Where one is asked for, a line for each of its rows says what it took.
 pub(crate) fn shots(folder: &Path, only: &str) -> Done {
-    draw(folder)?;
+    let setups = veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))?;
+    draw(folder, &setups)?;
     say!(
         "| shot | size | frames a second, to be 12 | half scale | from files | half scale, from files, to be 24 |"
     );
     say!("|---|---|---|---|---|---|");
-    let setups = veil_server::demo_setups().map_err(|error| ProgramError::Bad(error.to_string()))?;
     for (plan, setup) in setups.into_iter().filter(|(plan, _)| plan.code.contains(only)) {
         write_out(format_args!("| {} {} | {}x{} |", plan.code, plan.title, plan.width, plan.height));
         let mut costs = Vec::new();
@@ -85,11 +85,21 @@ enum Held {
     Nothing,
 }
 
-fn draw(folder: &Path) -> Done {
+/// Kinds of rows that look at frames from all over the shot.
+const LOOK_ABOUT: [&str; 1] = ["clean_plate"];
+
+fn draw(folder: &Path, setups: &[(ShotPlan, Setup)]) -> Done {
     for shot in Shot::ALL {
-        let ShotPlan { code, .. } = shot.plan();
+        let ShotPlan { code, frames, .. } = shot.plan();
         mention!("plates of {code}");
-        veil_demo::draw(shot, made(), folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
+        let own = setups.iter().filter(|(plan, _)| plan.code == code).flat_map(|(_, setup)| &setup.stages);
+        let played = if own.into_iter().any(|row| LOOK_ABOUT.contains(&row.kind.0.as_str())) {
+            frames
+        } else {
+            // A still has none of those that are measured, and is wanted all the same.
+            Frames { first: made().first.min(frames.last), last: made().last.min(frames.last) }
+        };
+        veil_demo::draw(shot, played, folder, Beside::nothing(&AtomicBool::new(false)), |_| {})?;
     }
     for element in Element::ALL {
         element.write(folder)?;

@@ -50,7 +50,9 @@ pub(crate) fn measure(times: usize, picture: &Picture, only: &str) -> Vec<(Strin
             });
             [from[0] - x, from[1] - y]
         });
-        let (both, cancel) = ([picture.clone(), picture.clone()], cancel.clone());
+        // Memory of its own, as two frames have.
+        let other = Raster::from_fn(window, |x, y| picture.get(x, y).unwrap_or_default());
+        let (both, cancel) = ([picture.clone(), other], cancel.clone());
         Box::new(move || {
             let motion = Motion { forth: &forth, back: &back };
             black_box(motion.midway([&both[0], &both[1]], 0.4, Filter::Linear, window, &cancel).is_ok());

@@ -315,3 +315,19 @@ fn steps_round_to_levels_that_go_on_beyond_their_ends() {
     assert!((stepped(0.375, 0.5) - 0.375).abs() < 1e-6);
     assert!((stepped(0.4375, 0.5) - 0.5).abs() < 1e-6, "{}", stepped(0.4375, 0.5));
 }
+
+/// Colours that were only looked at as hues come back as they were, soft edges among them.
+#[test]
+fn there_and_back_a_picture_is_as_it_was() {
+    let mut setup = tested("hsv", PLATE, &[]);
+    let back = StageId(40);
+    let row = StageEntry::new(back, "hsv", "Back").with("way", choice("from_hsv")).taking(MAIN, TESTED);
+    let last = setup.stages.len() - 1;
+    setup.stages.insert(last, row);
+    setup.check().unwrap();
+    let (before, after) = (picture(&setup, PLATE), picture(&setup, back));
+    for (before, after) in before.pixels().iter().zip(after.pixels()) {
+        let near = before.iter().zip(after).all(|(before, after)| (before - after).abs() < 1e-5);
+        assert!(near, "{before:?} {after:?}");
+    }
+}

@@ -38,6 +38,7 @@ pub fn agreement(forth: &Map, back: &Map, cancel: &Cancel) -> Result<Field, Canc
 }
 
 /// How well the way back from where a move ends agrees with it: 1 where it leads to where that began.
+#[inline(always)]
 pub(super) fn sureness(there: [f32; 2], back: [f32; 2]) -> f32 {
     let square = |[x, y]: [f32; 2]| x * x + y * y;
     let apart = square([there[0] + back[0], there[1] + back[1]]);

@@ -55,6 +55,7 @@ mod refraction;
 mod resample;
 mod resize;
 mod ring;
+mod roll_off;
 mod screen_key;
 mod select;
 mod skin;

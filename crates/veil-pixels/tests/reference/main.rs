@@ -3,6 +3,7 @@
 
 use serde_json::Value;
 use veil_pixels::blend::{Mode, blend};
+use veil_pixels::colour::hsv::{hsv_from_rgb, rgb_from_hsv};
 use veil_pixels::colour::lut::{Entries, Lut};
 use veil_pixels::colour::space::{AP0, AP1, BT709, BT2020, Curve, Space};
 use veil_pixels::colour::temperature::{black_body, gains};
@@ -322,6 +323,19 @@ fn black_bodies_have_the_colours_of_plancks_law() {
     let [red, green, blue] = gains(3200.0, BT709);
     assert!(red > green && green > blue);
     assert!((0.2126 * red + 0.7152 * green + 0.0722 * blue - 1.0).abs() < 1e-4);
+}
+
+/// Python's `colorsys`; `hsv.py` tells how.
+#[test]
+fn hues_are_colorsys_and_lead_back() {
+    let cases: Value = serde_json::from_str(include_str!("hsv.json")).unwrap();
+    for case in cases.as_array().unwrap() {
+        let colour: [f32; 3] = floats(&case["rgb"]).try_into().unwrap();
+        let made = hsv_from_rgb(colour);
+        let near = |a: &[f32], b: &[f32]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 2e-6);
+        assert!(near(&made, &floats(&case["hsv"])), "{case}: {made:?}");
+        assert!(near(&rgb_from_hsv(made), &colour), "{case}: {:?}", rgb_from_hsv(made));
+    }
 }
 
 /// OpenCV 5.0's `projectPoints`; `lens.py` tells how. The way back brings each place home.

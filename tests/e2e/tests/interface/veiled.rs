@@ -18,9 +18,18 @@ const MARK: ([i32; 2], i32) = ([250, 40], 5);
 
 /// Files of a shot, from what each pixel is at each frame.
 fn footage(folder: &Path, name: &str, pixel: impl Fn(i32, i32, i32) -> [f32; 4] + Sync) -> Vec<PathBuf> {
-    let window = Window::sized(SIZE[0], SIZE[1]);
+    footage_of(SIZE, folder, name, pixel)
+}
+
+fn footage_of(
+    size: [u32; 2],
+    folder: &Path,
+    name: &str,
+    pixel: impl Fn(i32, i32, i32) -> [f32; 4] + Sync,
+) -> Vec<PathBuf> {
+    let window = Window::sized(size[0], size[1]);
     let output: OutputPattern = folder.join(name).display().to_string().parse().unwrap();
-    let shot = PictureFormat::plain(SIZE[0], SIZE[1], Frames { first: 1, last: COUNT });
+    let shot = PictureFormat::plain(size[0], size[1], Frames { first: 1, last: COUNT });
     let frame = |frame: i32| {
         let pixels = Raster::from_fn(window, |x, y| pixel(frame, x, y));
         let signal =
@@ -47,20 +56,32 @@ fn walk(frame: i32, x: i32, y: i32) -> [f32; 4] {
     }
 }
 
-/// How far the wall with its mark has gone at a frame.
-fn gone(frame: i32) -> [i32; 2] {
-    [-6 * (frame - 1), 5 * (frame - 1)]
+/// Where the middle of the mark has gone at a frame, and how much the wall has grown.
+fn gone(frame: i32) -> ([f32; 2], f32) {
+    let ([x, y], since) = (MARK.0, (frame - 1) as f32);
+    ([x as f32 - 6.0 * since, y as f32 + 5.0 * since], 1.0 + 0.04 * since)
 }
 
-/// Made up: the wall with its mark goes by.
+/// Made up: the wall with its mark goes by, turns and comes nearer.
 fn going(frame: i32, x: i32, y: i32) -> [f32; 4] {
-    let [right, down] = gone(frame);
-    let (x, y) = (x - right, y - down);
-    if is_marked(x, y) { [0.9, 0.0, 0.0, 1.0] } else { wall(x, y) }
+    let ([middle_x, middle_y], grown) = gone(frame);
+    let (sin, cos) = (0.03 * (frame - 1) as f32).sin_cos();
+    let (right, down) = ((x as f32 - middle_x) / grown, (y as f32 - middle_y) / grown);
+    let [right, down] = [right * cos + down * sin, down * cos - right * sin];
+    let ([mark_x, mark_y], half) = MARK;
+    if right.abs().max(down.abs()) <= half as f32 + 0.5 {
+        [0.9, 0.0, 0.0, 1.0]
+    } else {
+        lit_wall(mark_x as f32 + right, mark_y as f32 + down)
+    }
 }
 
 fn wall(x: i32, y: i32) -> [f32; 4] {
-    let light = 0.2 + 0.08 * ((x as f32 * 0.35).sin() + (y as f32 * 0.27 + x as f32 * 0.05).cos());
+    lit_wall(x as f32, y as f32)
+}
+
+fn lit_wall(x: f32, y: f32) -> [f32; 4] {
+    let light = 0.2 + 0.08 * ((x * 0.35).sin() + (y * 0.27 + x * 0.05).cos());
     [light, light * 0.9, light * 0.8, 1.0]
 }
 
@@ -161,7 +182,7 @@ async fn patched(desk: &Desk) {
     desk.add("Patch").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
-    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'brush').click()").await;
+    press_named(desk, "brush").await;
     desk.type_value("width of the brush", "44").await;
     let [left, right] = [f64::from(x - 4), f64::from(x + 4)].map(|x| x / f64::from(SIZE[0]));
     let down = f64::from(y) / f64::from(SIZE[1]);
@@ -176,24 +197,24 @@ async fn patched(desk: &Desk) {
     }
 }
 
-/// A mark on a wall that goes by is painted out once: the stroke goes with what is followed.
+/// A mark on a wall that goes by, turns and comes nearer is painted out once: the stroke goes with the wall as it is followed.
 #[tokio::test(flavor = "multi_thread")]
-async fn a_stroke_stays_on_what_it_was_put_on() {
+async fn a_stroke_stays_on_the_surface_it_was_put_on() {
     let source = tempfile::tempdir().unwrap();
     let desk = shot_of(&footage(source.path(), "going.####.exr", going), "GOING").await;
     go(&desk, 1).await;
-    let ([x, y], half) = MARK;
     let mark = |frame: i32| {
-        let [right, down] = gone(frame);
-        let (x, y) = (x + right, y + down);
-        part([x - half + 1, y - half + 1, x + half - 1, y + half - 1])
+        let ([x, y], grown) = gone(frame);
+        let half = MARK.1 as f32 * grown - 1.0;
+        part([x - half, y - half, x + half, y + half].map(|at| at.round() as i32))
     };
     desk.select("Plate").await;
     desk.press("#braid", "\u{e007}").await;
     desk.settled().await;
-    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'follow a point').click()").await;
-    let at = desk.at(f64::from(x) / f64::from(SIZE[0]), f64::from(y) / f64::from(SIZE[1])).await;
-    desk.drag(at, (0, 0)).await;
+    press_named(&desk, "follow a region").await;
+    let [x0, y0, x1, y1] = part([200, 6, 300, 80]);
+    let (from, to) = (desk.at(x0, y0).await, desk.at(x1, y1).await);
+    desk.drag(from, (to.0 - from.0, to.1 - from.1)).await;
     let found = |frames: i32| {
         format!(
             "const state = await (await fetch('/api/shots/Own/GOING/state')).json(); return Object.keys(state.setup.tracks?.[0]?.samples ?? {{}}).length === {frames} && state.setup.tracks?.length === 1"
@@ -201,7 +222,7 @@ async fn a_stroke_stays_on_what_it_was_put_on() {
     };
     desk.until("the track", &found(0)).await;
     desk.until("it to be chosen", "return Boolean(document.querySelector('.tracklist .chosen'))").await;
-    desk.run("[...document.querySelectorAll('#controls button')].find(button => button.textContent === 'on »').click()").await;
+    press_named(&desk, "on »").await;
     desk.until("its frames", &found(COUNT)).await;
 
     patched(&desk).await;
@@ -210,13 +231,48 @@ async fn a_stroke_stays_on_what_it_was_put_on() {
     assert!(redness(&desk.pixels(mark(9)).await) > 150, "it stays where it was");
     go(&desk, 1).await;
     desk.click(".shapeline").await;
-    desk.run("const field = document.querySelector(\"[aria-label^='goes with of']\"); field.value = [...field.options].find(option => option.text === 'track 1').value; field.dispatchEvent(new Event('change'))").await;
+    desk.run("const field = document.querySelector(\"[aria-label^='goes with of']\"); field.value = [...field.options].find(option => option.text === 'region 1').value; field.dispatchEvent(new Event('change'))").await;
     desk.settled().await;
     for frame in [1, 5, 9, COUNT] {
         go(&desk, frame).await;
         let left = redness(&desk.pixels(mark(frame)).await);
         assert!(left < 40, "frame {frame}: {left}");
     }
+}
+
+async fn press_named(desk: &Desk, words: &str) {
+    let script = format!(
+        "[...document.querySelectorAll('#controls button')].find(button => button.textContent === '{words}').click()"
+    );
+    desk.run(&script).await;
+}
+
+/// A clean plate that takes long says how far it is and can be given up; another frame asks for it anew.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_clean_plate_tells_how_far_it_is_and_is_given_up() {
+    const LARGE: i32 = 6;
+    let source = tempfile::tempdir().unwrap();
+    let size = SIZE.map(|length| length * LARGE as u32);
+    let large = |frame: i32, x: i32, y: i32| walk(frame, x / LARGE, y / LARGE);
+    let desk = shot_of(&footage_of(size, source.path(), "walk.####.exr", large), "WALK").await;
+    go(&desk, 5).await;
+    clean_plate_without_the_figure(&desk).await;
+    // At once: what tells it is drawn anew each time.
+    let stops = "const told = document.getElementById('baking');
+         new MutationObserver((_, watch) => {
+             if (!/^frames looked at: [1-9][0-9]* of 12 /.test(told.textContent)) return;
+             watch.disconnect();
+             told.querySelector('button').click();
+             document.body.dataset.stopped = 'true';
+         }).observe(told, { childList: true })";
+    desk.run(stops).await;
+    desk.run("const field = document.querySelector(\"[data-field$='-align']\"); field.value = 'flow'; field.dispatchEvent(new Event('change'))").await;
+    desk.until("how far it is", "return document.body.dataset.stopped === 'true'").await;
+    desk.until("that it is given up", "return document.getElementById('note').textContent.startsWith('given up') && document.getElementById('baking').hidden").await;
+    go(&desk, 6).await;
+    let (clean, wall) =
+        (mean(&desk.pixels(part(COVERED)).await), mean(&desk.pixels(part([40, 70, 75, 155])).await));
+    assert!((clean - wall).abs() < 12.0, "{clean} for {wall}");
 }
 
 /// The veil over the plate: nothing before its reveal, all after; the wall is seen where the figure is, bent but as bright.

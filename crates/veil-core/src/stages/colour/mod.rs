@@ -3,8 +3,10 @@
 mod colour_space;
 mod field_to_colour;
 mod grade;
+mod hsv;
 mod hue_shift;
 mod lut;
+mod roll_off;
 mod steps;
 mod tint;
 mod tone_curve;
@@ -19,7 +21,9 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(steps::Steps::new()),
         Box::new(tint::Tint::new()),
         Box::new(field_to_colour::FieldToColour::new()),
+        Box::new(roll_off::HighlightRollOff::new()),
         Box::new(hue_shift::HueShift::new()),
+        Box::new(hsv::Hsv::new()),
         Box::new(colour_space::ColourSpaceStage::new()),
         Box::new(lut::LutStage::new()),
     ]

@@ -10,6 +10,7 @@ mod edge_extend;
 mod fringe;
 mod glow;
 pub(crate) mod grain;
+mod light_balance;
 mod light_wrap;
 mod refraction;
 mod rim;
@@ -31,6 +32,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(fringe::Fringe::new()),
         Box::new(channel_shift::ChannelShift::new()),
         Box::new(edge_extend::EdgeExtend::new()),
+        Box::new(light_balance::LightBalance::new()),
         Box::new(light_wrap::LightWrap::new()),
         Box::new(grain::Grain::new()),
         Box::new(refraction::Refraction::new()),

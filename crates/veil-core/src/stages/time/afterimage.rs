@@ -134,6 +134,10 @@ impl Stage for Afterimage {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn looks_at(&self, context: &Context<'_>, slot: &str) -> Result<Option<Vec<f64>>, StageError> {
         Ok(matches!(slot, MAIN | SOURCE).then_some(kept(context)?))
     }

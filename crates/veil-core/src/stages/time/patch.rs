@@ -72,6 +72,11 @@ choice! {
 keyed_by_number!(Blends);
 
 impl PatchControls {
+    /// The strokes, as one drawing.
+    fn drawing(&self) -> Drawing {
+        Drawing(vec![Moment { shapes: self.strokes.clone(), softness: 0.0 }])
+    }
+
     /// From where what is brought lies to where it comes to lie, in full-resolution pixels.
     fn forth(&self) -> Homography {
         let [x, y] = self.brings;
@@ -154,7 +159,7 @@ fn patched(context: &Context<'_>, controls: &PatchControls, window: Window) -> R
     let Pixels::Picture(picture) = context.main(window)?.over(window) else {
         return Ok(Picture::clear(window));
     };
-    let drawing = Drawing(vec![Moment { shapes: controls.strokes.clone(), softness: 0.0 }]);
+    let drawing = controls.drawing();
     let reach = drawing.reach(context);
     let covers = drawing.over(&Raster::clear(window.grow(reach, reach)), window, context)?;
     let brought = brought(context, controls, window)?;
@@ -188,7 +193,7 @@ impl Stage for Patch {
 
     fn mark(&self, context: &Context<'_>) -> Option<String> {
         let controls: PatchControls = context.controls().ok()?;
-        let drawing = Drawing(vec![Moment { shapes: controls.strokes.clone(), softness: 0.0 }]);
+        let drawing = controls.drawing();
         let strokes = drawing.window(context);
         let data = context.domain_of(source_slot(context))?.data;
         let from = context.at_scale(controls.forth()).inverse()?.window(strokes);
@@ -213,7 +218,7 @@ impl Stage for Patch {
         let Pixels::Picture(mut picture) = context.main(wanted)?.over(wanted) else {
             return Ok(Pixels::clear(SignalKind::Picture, wanted));
         };
-        let drawing = Drawing(vec![Moment { shapes: controls.strokes.clone(), softness: 0.0 }]);
+        let drawing = controls.drawing();
         let data = context.main_domain().unwrap_or_else(|| context.everywhere()).data;
         // What keeps its gradients is spanned from what lies about all strokes, whichever part of it is asked for.
         let strokes = drawing.window(context).grow(2, 2).intersect(data);

@@ -205,6 +205,10 @@ impl Stage for Retime {
         &self.spec
     }
 
+    fn revision(&self) -> u32 {
+        2
+    }
+
     fn key(&self, context: &Context<'_>, key: &mut Key) -> Result<(), StageError> {
         if let Shown::Two(_, share) = Shown::of(context, &context.controls()?)? {
             key.add(&share);
