@@ -41,7 +41,10 @@ impl Search<'_> {
         }
         let mut found = Vec::new();
         if !missing.is_empty() {
-            let message = format!("has no {}; another is held there", named(&missing));
+            let message = format!(
+                "has no {}: nothing is seen of it there, and what looks at it cannot be rendered",
+                named(&missing)
+            );
             found.push((FaultKind::FramesMissing, message, None));
         }
         if !held.is_empty() {
