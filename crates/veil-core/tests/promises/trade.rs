@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use veil_core::controls::Stop;
 use veil_core::engine::{Engine, Request};
 use veil_core::feed::{ControlAxis, Feed, FollowFeed};
-use veil_core::setup::{Setting, Setup, StageEntry, StageId};
+use veil_core::setup::{Link, Setting, Setup, StageEntry, StageId};
 use veil_core::signal::Pixels;
 use veil_core::spec::MAIN;
 use veil_core::stages;
@@ -329,5 +329,33 @@ fn there_and_back_a_picture_is_as_it_was() {
     for (before, after) in before.pixels().iter().zip(after.pixels()) {
         let near = before.iter().zip(after).all(|(before, after)| (before - after).abs() < 1e-5);
         assert!(near, "{before:?} {after:?}");
+    }
+}
+
+/// By hand: with beauty `b` and a light's pass `l`, a gain of 2 gives `b + l`, none gives `b − l`, and one that does not count, or a gain
+/// of 1, the bits of `b`.
+#[test]
+fn a_light_is_balanced_by_its_pass_and_the_rest_stays() {
+    let balanced = |controls: &[(&str, Setting)]| {
+        let mut setup = tested("light_balance", PLATE, controls);
+        let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+        row.links.insert("light1".into(), Link::stage(OTHER));
+        setup.check().unwrap();
+        [PLATE, OTHER, TESTED].map(|row| picture(&setup, row))
+    };
+    let gain = |gain: f64| ("light1_gain", Setting::number(gain));
+    let off = ("light1_counts", Setting::Switch(false));
+    for (gain, sign) in [(gain(2.0), 1.0), (gain(0.0), -1.0)] {
+        let [beauty, light, made] = balanced(&[gain]);
+        let share = |x: i32, y: i32, of: &Picture| of.get(x, y).unwrap_or_default();
+        for (x, y) in (0..HEIGHT as i32).flat_map(|y| (0..WIDTH as i32).map(move |x| (x, y))) {
+            let [beauty, light, made] = [&beauty, &light, &made].map(|of| share(x, y, of));
+            assert!((0..3).all(|at| (made[at] - (beauty[at] + sign * light[at])).abs() < 1e-6), "{x} {y}");
+            assert_eq!(made[3], beauty[3]);
+        }
+    }
+    for controls in [vec![gain(1.0)], vec![gain(3.0), off]] {
+        let [beauty, _, made] = balanced(&controls);
+        assert!(made == beauty);
     }
 }
