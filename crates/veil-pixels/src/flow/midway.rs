@@ -40,13 +40,17 @@ pub struct Motion<'a> {
 /// and how much that counts.
 type Seen = [Vec<f32>; 5];
 
-/// What is found of a row of pixels.
+/// What is found of a row of pixels, cell by cell of `CELL` pixels from the left border of the places' first on.
 #[derive(Default)]
 struct Row {
     /// Of the places in two rows about it.
     about: Option<About>,
-    /// Of its pixels, and how many of them lie before the window.
-    pixels: Seen,
+    /// At the cells' borders in this row.
+    lines: Seen,
+    /// Of the pixels of cells that were looked for each by itself, and at which number of these such a cell begins.
+    alone: Seen,
+    begins: Vec<Option<usize>>,
+    /// How many pixels lie before the window.
     before: usize,
 }
 
@@ -60,9 +64,58 @@ struct About {
 }
 
 impl Row {
-    /// One of the numbers of every pixel in the window.
-    fn numbers(&self, which: usize) -> &[f32] {
-        &self.pixels[which][self.before..]
+    /// One of the numbers of pixels from a number on, counted from the window's border, each added to what begins at `first` and
+    /// grows by `step`.
+    fn numbers(&self, which: usize, from: usize, [first, step]: [f32; 2], out: &mut [f32]) {
+        let cells = Cells { lines: &self.lines[which], alone: &self.alone[which], begins: &self.begins };
+        filled(cells, self.before + from, [first, step], out);
+    }
+}
+
+/// One of the numbers of a row's cells.
+#[derive(Clone, Copy)]
+struct Cells<'a> {
+    lines: &'a [f32],
+    alone: &'a [f32],
+    begins: &'a [Option<usize>],
+}
+
+impl Cells<'_> {
+    /// The numbers of a cell, each added to one.
+    #[inline(always)]
+    fn onto(self, cell: usize, ones: &[f32; CELL]) -> [f32; CELL] {
+        let mut all = *ones;
+        if let Some(begin) = self.begins[cell] {
+            for (all, own) in all.iter_mut().zip(&self.alone[begin..begin + CELL]) {
+                *all += own;
+            }
+        } else {
+            let (left, right) = (self.lines[cell], self.lines[cell + 1]);
+            for (all, share) in all.iter_mut().zip(SHARES) {
+                *all += left + (right - left) * share;
+            }
+        }
+        all
+    }
+}
+
+/// Numbers of cells from a pixel on, each added to what begins at `first` and grows by `step`.
+#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
+fn filled(cells: Cells<'_>, from: usize, [first, step]: [f32; 2], out: &mut [f32]) {
+    let (mut cell, within) = (from / CELL, from % CELL);
+    let mut ones: [f32; CELL] = std::array::from_fn(|number| first + (number as f32 - within as f32) * step);
+    let (head, rest) = out.split_at_mut(((CELL - within) % CELL).min(out.len()));
+    if !head.is_empty() {
+        head.copy_from_slice(&cells.onto(cell, &ones)[within..within + head.len()]);
+        (cell, ones) = (cell + 1, ones.map(|one| one + STEP as f32 * step));
+    }
+    let (whole, tail) = rest.as_chunks_mut::<CELL>();
+    for out in whole {
+        *out = cells.onto(cell, &ones);
+        (cell, ones) = (cell + 1, ones.map(|one| one + STEP as f32 * step));
+    }
+    if !tail.is_empty() {
+        tail.copy_from_slice(&cells.onto(cell, &ones)[..tail.len()]);
     }
 }
 
@@ -80,23 +133,22 @@ impl Motion<'_> {
         let begin = || (Scratch::default(), Row::default());
         Raster::written_with(window, cancel, begin, |(scratch, seen), y, row: &mut [P]| {
             self.look(seen, scratch, share, window, y);
-            let mut room = [P::default(); RUN];
+            let (mut room, mut counts) = ([P::default(); RUN], [0.0; RUN]);
             for (number, out) in row.chunks_mut(RUN).enumerate() {
-                let run = number * RUN..number * RUN + out.len();
-                let other = &mut room[..out.len()];
-                let [right, down, other_right, other_down, counts] =
-                    std::array::from_fn(|which| &seen.numbers(which)[run.clone()]);
-                let x0 = window.x0 + run.start as i32;
-                let mut read = |sampler: Sampler<'_, P>, off: [&[f32]; 2], out: &mut [P]| {
-                    sampler.read_run_with(
-                        scratch,
-                        filter,
-                        |from, x, y_of| places([x0, y], off, from, x, y_of),
-                        out,
-                    );
+                let (begin, other) = (number * RUN, &mut room[..out.len()]);
+                let mut read = |side: usize, out: &mut [P]| {
+                    let places = |from: usize, xs: &mut [f32], ys: &mut [f32]| {
+                        let from = begin + from;
+                        let x = (window.x0 + from as i32) as f32 + 0.5;
+                        seen.numbers(2 * side, from, [x, 1.0], xs);
+                        seen.numbers(2 * side + 1, from, [y as f32 + 0.5, 0.0], ys);
+                    };
+                    samplers[side].read_run_with(scratch, filter, places, out);
                 };
-                read(samplers[0], [right, down], out);
-                read(samplers[1], [other_right, other_down], other);
+                read(0, out);
+                read(1, other);
+                let counts = &mut counts[..out.len()];
+                seen.numbers(4, begin, [0.0; 2], counts);
                 mixed(out, other, counts);
             }
         })
@@ -114,9 +166,14 @@ impl Motion<'_> {
         let begin = || (Scratch::default(), Row::default());
         Raster::written_with(window, cancel, begin, |(scratch, seen), y, row: &mut [P]| {
             self.look(seen, scratch, share, window, y);
+            let mut numbers = [const { Vec::new() }; 5];
+            for (which, numbers) in numbers.iter_mut().enumerate() {
+                numbers.resize(row.len(), 0.0);
+                seen.numbers(which, 0, [0.0; 2], numbers);
+            }
             for (number, (x, out)) in (window.x0..).zip(row).enumerate() {
-                let side = usize::from(seen.numbers(4)[number] > 0.5);
-                let [right, down] = [0, 1].map(|axis| seen.numbers(2 * side + axis)[number]);
+                let side = usize::from(numbers[4][number] > 0.5);
+                let [right, down] = [0, 1].map(|axis| numbers[2 * side + axis][number]);
                 *out = samplers[side].at(Filter::Nearest, x as f32 + 0.5 + right, y as f32 + 0.5 + down);
             }
         })
@@ -141,38 +198,26 @@ impl Motion<'_> {
         }
         let Some(about) = &row.about else { return };
         row.before = (window.x0 - first * STEP) as usize;
-        about.read(y, &mut row.pixels);
-        let alone: Vec<[i32; 2]> = (first..last)
-            .zip(&about.agree)
-            .filter(|(_, agree)| !**agree)
-            .flat_map(|(column, _)| (column * STEP).max(window.x0)..((column + 1) * STEP).min(window.x1))
-            .map(|x| [x, y])
-            .collect();
-        for (numbers, found) in row.pixels.iter_mut().zip(seen(&ways, share, &alone, scratch)) {
-            for (number, [x, _]) in found.into_iter().zip(&alone) {
-                numbers[(x - first * STEP) as usize] = number;
+        about.read(y, &mut row.lines);
+        row.begins.clear();
+        let mut alone = Vec::new();
+        for (column, agree) in (first..last).zip(&about.agree) {
+            row.begins.push((!agree).then_some(alone.len()));
+            if !agree {
+                alone.extend((column * STEP..(column + 1) * STEP).map(|x| [x, y]));
             }
         }
+        row.alone = seen(&ways, share, &alone, scratch);
     }
 }
 
 /// Pixels that are read of both pictures before the next ones: they stay in the nearest cache.
-const RUN: usize = 256;
+const RUN: usize = 512;
 
 #[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
 fn mixed<P: Pixel>(out: &mut [P], other: &[P], counts: &[f32]) {
     for ((out, other), counts) in out.iter_mut().zip(other).zip(counts) {
         *out = out.mix(*other, *counts);
-    }
-}
-
-/// Where pixels from a number on of a run that begins at one are read, which is so far off.
-fn places([x0, y]: [i32; 2], [right, down]: [&[f32]; 2], from: usize, x: &mut [f32], to_y: &mut [f32]) {
-    for (at, (x, right)) in x.iter_mut().zip(&right[from..]).enumerate() {
-        *x = (x0 + (from + at) as i32) as f32 + 0.5 + right;
-    }
-    for (to_y, down) in to_y.iter_mut().zip(&down[from..]) {
-        *to_y = y as f32 + 0.5 + down;
     }
 }
 
@@ -192,31 +237,20 @@ impl About {
         Self { upper, seen, agree }
     }
 
-    /// The numbers of a row of pixels between the places.
-    fn read(&self, y: i32, pixels: &mut Seen) {
+    /// The numbers at the cells' borders in a row of pixels.
+    fn read(&self, y: i32, lines: &mut Seen) {
         let (down, [above, below]) = ((y - self.upper * STEP) as f32 / STEP as f32, &self.seen);
-        for ((numbers, above), below) in pixels.iter_mut().zip(above).zip(below) {
-            numbers.resize(self.agree.len() * CELL, 0.0);
-            between([above, below], down, numbers);
+        for ((lines, above), below) in lines.iter_mut().zip(above).zip(below) {
+            lines.clear();
+            lines.extend(above.iter().zip(below).map(|(above, below)| above + (below - above) * down));
         }
     }
 }
 
 /// Pixels of a cell's side.
 const CELL: usize = STEP as usize;
-
-/// Numbers of a row of pixels, a share of the way down from places above to those below.
-#[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
-fn between([above, below]: [&[f32]; 2], down: f32, numbers: &mut [f32]) {
-    let line = |column: usize| above[column] + (below[column] - above[column]) * down;
-    let mut left = line(0);
-    for (column, cell) in numbers.as_chunks_mut::<CELL>().0.iter_mut().enumerate() {
-        let right = line(column + 1);
-        let step = (right - left) / STEP as f32;
-        *cell = std::array::from_fn(|number| left + step * number as f32);
-        left = right;
-    }
-}
+/// How far along a cell its pixels lie.
+const SHARES: [f32; CELL] = [0.0, 0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875];
 
 /// What is found of each of some pixels.
 fn seen(ways: &[Ways<'_>; 2], share: f32, pixels: &[[i32; 2]], scratch: &mut Scratch) -> Seen {

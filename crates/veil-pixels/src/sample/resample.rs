@@ -456,7 +456,12 @@ fn read_inside<P: Pixel, W: Weights<N>, const N: usize>(
     if N == 2 {
         // The share is the weight.
         let [x, y] = [&shares[0][..out.len()], &shares[1][..out.len()]];
-        if together && taps::mixed(rows, starts, [x, y], P::floats_mut(out)) {
+        let done = match P::CHANNELS {
+            taps::FLOATS => taps::mixed(rows, starts, [x, y], P::floats_mut(out)),
+            taps::MOVE_FLOATS => taps::mixed_moves(rows, starts, [x, y], P::floats_mut(out)),
+            _ => false,
+        };
+        if done {
             return;
         }
         for (((start, x), y), out) in starts.iter().zip(x).zip(y).zip(out) {

@@ -1,4 +1,4 @@
-//! Pixels of four floats, weighed for many places at a time on processors with AVX2.
+//! Pixels of four floats, and moves, weighed for many places at a time on processors with AVX2.
 //!
 //! - Gives the same bits as the plain way in `resample`, from which it is called for whole blocks of places.
 //! - Two neighbouring pixels fill a register; memory is asked for some rows of places before it is read.
@@ -9,8 +9,9 @@
               under way: safe code was measured at 1.7 of the reference's time, this at less than 1"
 )]
 
-/// Floats a pixel.
+/// Floats a pixel, and floats a move.
 pub(crate) const FLOATS: usize = 4;
+pub(crate) const MOVE_FLOATS: usize = 2;
 
 /// Pixels to read from: rows of a width, one after the other.
 #[derive(Clone, Copy)]
@@ -24,10 +25,10 @@ pub(crate) struct Rows<'a> {
 }
 
 impl Rows<'_> {
-    /// Whether `N` pixels from each start on, and those in the `N` − 1 rows below, are all there.
-    fn hold<const N: usize>(self, starts: &[u32]) -> bool {
+    /// Whether `N` pixels of so many floats from each start on, and those in the `N` − 1 rows below, are all there.
+    fn hold<const N: usize>(self, starts: &[u32], floats: usize) -> bool {
         let furthest = starts.iter().fold(0, |most, start| most.max(*start)) as usize;
-        furthest + (N - 1) * self.width + N <= self.floats.len() / FLOATS
+        furthest + (N - 1) * self.width + N <= self.floats.len() / floats
     }
 }
 
@@ -36,9 +37,21 @@ impl Rows<'_> {
 #[inline(always)]
 pub(crate) fn mixed(rows: Rows<'_>, starts: &[u32], shares: [&[f32]; 2], out: &mut [f32]) -> bool {
     #[cfg(target_arch = "x86_64")]
-    if std::arch::is_x86_feature_detected!("avx2") && rows.hold::<2>(starts) {
+    if std::arch::is_x86_feature_detected!("avx2") && rows.hold::<2>(starts, FLOATS) {
         // SAFETY: the processor has AVX2, and the rows hold what the starts name.
         unsafe { avx2::mixed(rows, starts, shares, out) };
+        return true;
+    }
+    false
+}
+
+/// As [`mixed`], of moves.
+#[inline(always)]
+pub(crate) fn mixed_moves(rows: Rows<'_>, starts: &[u32], shares: [&[f32]; 2], out: &mut [f32]) -> bool {
+    #[cfg(target_arch = "x86_64")]
+    if std::arch::is_x86_feature_detected!("avx2") && rows.hold::<2>(starts, MOVE_FLOATS) {
+        // SAFETY: the processor has AVX2, and the rows hold what the starts name.
+        unsafe { avx2::mixed_moves(rows, starts, shares, out) };
         return true;
     }
     false
@@ -55,7 +68,7 @@ pub(crate) fn weighed<const N: usize>(
 ) -> bool {
     const { assert!(N.is_multiple_of(2), "two pixels fill a register") };
     #[cfg(target_arch = "x86_64")]
-    if std::arch::is_x86_feature_detected!("avx2") && rows.hold::<N>(starts) {
+    if std::arch::is_x86_feature_detected!("avx2") && rows.hold::<N>(starts, FLOATS) {
         // SAFETY: the processor has AVX2, and the rows hold what the starts name.
         unsafe { avx2::weighed(rows, starts, weights, out) };
         return true;
@@ -67,7 +80,7 @@ pub(crate) fn weighed<const N: usize>(
 mod avx2 {
     use std::arch::x86_64::*;
 
-    use super::{FLOATS, Rows};
+    use super::{FLOATS, MOVE_FLOATS, Rows};
     use crate::buffer::prefetch::ask;
 
     /// So many neighbouring pixels lie in one line of memory.
@@ -111,6 +124,28 @@ mod avx2 {
             let (left, right) = (_mm256_castps256_ps128(columns), _mm256_extractf128_ps::<1>(columns));
             let along = _mm_mul_ps(_mm_sub_ps(right, left), _mm_set1_ps(*x));
             put(out, _mm_add_ps(left, along));
+        }
+    }
+
+    /// As [`super::mixed_moves`].
+    ///
+    /// # Safety
+    /// The rows hold what the starts name.
+    #[target_feature(enable = "avx2")]
+    pub(super) unsafe fn mixed_moves(rows: Rows<'_>, starts: &[u32], [x, y]: [&[f32]; 2], out: &mut [f32]) {
+        let (first, row) = (rows.floats.as_ptr(), rows.width * MOVE_FLOATS);
+        let places = starts.iter().zip(x).zip(y).zip(out.as_chunks_mut::<MOVE_FLOATS>().0);
+        for (((start, x), y), out) in places {
+            let above = first.wrapping_add(*start as usize * MOVE_FLOATS);
+            // SAFETY: the caller promises that the rows hold this: two neighbouring moves are four floats.
+            let (above, below) = unsafe { (_mm_loadu_ps(above), _mm_loadu_ps(above.wrapping_add(row))) };
+            let down = _mm_mul_ps(_mm_sub_ps(below, above), _mm_set1_ps(*y));
+            let left = _mm_add_ps(above, down);
+            let right = _mm_movehl_ps(left, left);
+            let along = _mm_mul_ps(_mm_sub_ps(right, left), _mm_set1_ps(*x));
+            let both = _mm_castps_si128(_mm_add_ps(left, along));
+            // SAFETY: a move is two floats, which the lower half of the register holds.
+            unsafe { _mm_storel_epi64(out.as_mut_ptr().cast(), both) }
         }
     }
 
