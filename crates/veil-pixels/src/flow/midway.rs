@@ -15,8 +15,11 @@ use crate::buffer::raster::Pixel;
 use crate::sample::resample::{Filter, Sampler, Scratch};
 use crate::{Cancel, Cancelled, Edge, Map, Move, Raster, Window};
 
-/// How often a place is looked for again from where the last look led.
-const LOOKS: usize = 4;
+/// How often a place is looked for again from where the last look led; and how often besides where that was not near enough,
+/// in pixels.
+const LOOKS: usize = 3;
+const MORE_LOOKS: usize = 3;
+const NEAR: f32 = 0.02;
 /// A look that leads so many pixels beside a place has found it, and one beyond the other has not.
 const FOUND: f32 = 0.5;
 const LOST: f32 = 1.5;
@@ -282,19 +285,75 @@ struct Found {
 
 /// Looks for places in one picture, all side by side: each look waits for the one before.
 fn look([own, other]: [&Ways<'_>; 2], gone: f32, places: &Axes, scratch: &mut Scratch) -> Found {
-    let count = places[0].len();
-    let mut found = Found { off: [vec![0.0; count], vec![0.0; count]], counts: vec![f32::MAX; count] };
-    let (mut ways, mut returns) = (vec![[0.0f32; 2]; count], vec![[0.0f32; 2]; count]);
-    let mut at = places.clone();
+    let mut sought = Sought::new(places.clone());
     for _ in 0..LOOKS {
-        own.read(scratch, &at, &mut ways);
-        led(&ways, gone, &mut found);
-        moved(places, &found.off, &mut at);
+        sought.look(own, gone, scratch);
     }
+    let beside = sought.found.counts.iter().enumerate();
+    let rest: Vec<usize> =
+        beside.filter(|(_, beside)| **beside > NEAR * NEAR).map(|(number, _)| number).collect();
+    if !rest.is_empty() {
+        let mut some = sought.some(&rest);
+        for _ in 0..MORE_LOOKS {
+            some.look(own, gone, scratch);
+        }
+        sought.put_back(&rest, &some);
+    }
+    let Sought { at, ways, mut found, .. } = sought;
     let ends = ended(&at, &ways);
+    let mut returns = vec![[0.0; 2]; ways.len()];
     other.read(scratch, &ends, &mut returns);
     counted(own.window, &ends, [&ways, &returns], &mut found.counts);
     found
+}
+
+/// Places that are looked for in one picture.
+struct Sought {
+    places: Axes,
+    /// Where each is looked for next.
+    at: Axes,
+    /// Where what was there at the last look goes.
+    ways: Vec<Move>,
+    /// How much each counts is, until all looks are done, how far beside where it was looked for it was found, squared.
+    found: Found,
+}
+
+impl Sought {
+    fn new(places: Axes) -> Self {
+        let count = places[0].len();
+        let found = Found { off: [vec![0.0; count], vec![0.0; count]], counts: vec![f32::MAX; count] };
+        Self { at: places.clone(), ways: vec![[0.0; 2]; count], found, places }
+    }
+
+    fn look(&mut self, own: &Ways<'_>, gone: f32, scratch: &mut Scratch) {
+        own.read(scratch, &self.at, &mut self.ways);
+        led(&self.ways, gone, &mut self.found);
+        moved(&self.places, &self.found.off, &mut self.at);
+    }
+
+    /// Some of them, by their numbers.
+    fn some(&self, numbers: &[usize]) -> Self {
+        let of = |all: &[f32]| numbers.iter().map(|number| all[*number]).collect::<Vec<f32>>();
+        let each = |axes: &Axes| axes.each_ref().map(|axis| of(axis));
+        Self {
+            places: each(&self.places),
+            at: each(&self.at),
+            ways: vec![[0.0; 2]; numbers.len()],
+            found: Found { off: each(&self.found.off), counts: of(&self.found.counts) },
+        }
+    }
+
+    /// What was found of some of them.
+    fn put_back(&mut self, numbers: &[usize], some: &Self) {
+        for (from, to) in numbers.iter().enumerate() {
+            self.ways[*to] = some.ways[from];
+            self.found.counts[*to] = some.found.counts[from];
+            for axis in 0..2 {
+                self.at[axis][*to] = some.at[axis][from];
+                self.found.off[axis][*to] = some.found.off[axis][from];
+            }
+        }
+    }
 }
 
 /// Where the ways of places lead back to, and how far, squared, that is beside where they were looked for.
