@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use crate::setup::{Setting, Setup, Source, StageEntry, StageId};
 use crate::shape::{self, common::AMOUNT};
 use crate::spec::{AmountRule, MAIN, MATTE};
-use crate::stage::SHUTTER;
+use crate::stage::{HOLDOUT, HOLDOUT_DEPTH, SHUTTER};
 use crate::stages;
 
 /// Whether a row moves its input and does nothing else: what it gives is not mixed with what it took.
@@ -20,8 +20,10 @@ fn only_moves(setup: &Setup, entry: &StageEntry) -> bool {
     let set_to = |control: &str, wanted: f64| {
         setup.setting(entry, control).is_none_or(|setting| *setting == Setting::number(wanted))
     };
+    let is_whole = [HOLDOUT, HOLDOUT_DEPTH].iter().all(|slot| !entry.links.contains_key(*slot));
     // What is seen while it moves is a mean of pictures.
-    set_to(SHUTTER, 0.0)
+    is_whole
+        && set_to(SHUTTER, 0.0)
         && match shape::amount_rule(entry) {
             AmountRule::OwnUse => true,
             AmountRule::OwnAmount => !entry.links.contains_key(MATTE),

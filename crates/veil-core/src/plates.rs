@@ -5,6 +5,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 use veil_pixels::colour::lut::Lut;
 
+use crate::camera::Camera;
 use crate::figure::Figure;
 use crate::key::keyed_by_number;
 use veil_pixels::key::cryptomatte::Id;
@@ -197,6 +198,10 @@ pub trait Plates: Send + Sync {
     /// The shapes of a drawing.
     fn figure(&self, media: &Media) -> Result<Arc<Figure>, PlateError> {
         Err(PlateError::File(format!("`{}` holds no shapes", media.name)))
+    }
+    /// What a camera's file holds; one that moves by seconds at so many frames a second.
+    fn camera(&self, media: &Media, _fps: f64) -> Result<Arc<Camera>, PlateError> {
+        Err(PlateError::File(format!("`{}` is no camera", media.name)))
     }
     /// The bytes of a font.
     fn font(&self, media: &Media) -> Result<Arc<Vec<u8>>, PlateError> {

@@ -17,7 +17,7 @@ use gltf::animation::util::ReadOutputs;
 use gltf::buffer::Source;
 use gltf::camera::Projection;
 use percent_encoding::percent_decode_str;
-use veil_core::camera::{Camera, CameraAt, Lens};
+use veil_core::camera::{Camera, CameraAt, CameraFrame, Lens};
 
 use crate::MediaError;
 use crate::form::Form;
@@ -90,26 +90,12 @@ fn line_at(text: &str, byte: usize) -> usize {
     1 + before.iter().chain(ends).filter(|byte| **byte == b'\n').count()
 }
 
-fn of_angles([frame, x, y, z, pan, tilt, roll, focal_mm, sensor_width_mm]: [f64; 9]) -> CameraAt {
-    let turn = DQuat::from_rotation_y(pan.to_radians())
-        * DQuat::from_rotation_x(tilt.to_radians())
-        * DQuat::from_rotation_z(-roll.to_radians());
-    at(frame as i32, DVec3::new(x, y, z), turn, Lens::Focal { focal_mm, sensor_width_mm })
+fn of_angles([frame, x, y, z, pan, tilt, roll, focal_mm, sensor_width_mm]: [f64; 9]) -> CameraFrame {
+    let lens = Lens::Focal { focal_mm, sensor_width_mm };
+    CameraFrame { frame: frame as i32, camera: CameraAt::standing([x, y, z], [pan, tilt, roll], lens) }
 }
 
-fn at(frame: i32, place: DVec3, turn: DQuat, lens: Lens) -> CameraAt {
-    let axis = |axis: DVec3| (turn * axis).to_array();
-    CameraAt {
-        frame,
-        place: place.to_array(),
-        right: axis(DVec3::X),
-        up: axis(DVec3::Y),
-        back: axis(DVec3::Z),
-        lens,
-    }
-}
-
-fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraAt>) -> Result<Camera, MediaError> {
+fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraFrame>) -> Result<Camera, MediaError> {
     if frames.is_empty() {
         return Err(MediaError::Missing { path: path.into(), what: "camera".into() });
     }
@@ -117,7 +103,7 @@ fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraAt>) -> Result<Camer
         Lens::Focal { focal_mm, sensor_width_mm } => focal_mm > 0.0 && sensor_width_mm > 0.0,
         Lens::Upright { degrees } => degrees > 0.0 && degrees < 180.0,
     };
-    if !frames.iter().all(|frame| fine(frame.lens)) {
+    if !frames.iter().all(|frame| fine(frame.camera.lens)) {
         return Err(MediaError::broken(path, "its lens takes in nothing"));
     }
     frames.sort_by_key(|frame| frame.frame);
@@ -152,7 +138,8 @@ fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
             let moment = number as f64 / fps;
             let world = way.iter().fold(DMat4::IDENTITY, |world, node| world * moves.local(node, moment));
             let (_, turn, place) = world.to_scale_rotation_translation();
-            self::at(number as i32 + 1, place, turn, lens)
+            let camera = CameraAt::turned(place.to_array(), turn, lens);
+            CameraFrame { frame: number as i32 + 1, camera }
         });
         camera_of(path, camera.name().or(node.name()).unwrap_or("camera"), frames.collect())
     })

@@ -222,7 +222,7 @@ fn one_figure(path: &Path) -> Result<Inspected, MediaError> {
 
 fn one_camera(camera: &Camera) -> Result<Inspected, MediaError> {
     let ends = camera.frames.first().zip(camera.frames.last());
-    let lens = match ends.map(|(first, _)| first.lens) {
+    let lens = match ends.map(|(first, _)| first.camera.lens) {
         Some(Lens::Focal { focal_mm, sensor_width_mm }) => {
             format!("{focal_mm:.1} mm on {sensor_width_mm:.1} mm")
         }

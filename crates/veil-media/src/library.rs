@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::UNIX_EPOCH;
 
+use veil_core::camera::Camera;
 use veil_core::figure::Figure;
 use veil_core::plates::{About, Alpha, IdKind, PlateError, Plates, Role, Things, made_smaller};
 use veil_core::setup::Media;
@@ -14,6 +15,7 @@ use veil_pixels::key::cryptomatte::Id;
 use veil_pixels::{Cancel, Field, Picture};
 
 use crate::MediaError;
+use crate::camera::read_camera;
 use crate::clip::{self, HeldClip};
 use crate::cryptomatte::{self, ExrFile};
 use crate::exr_head::{ExrHead, read_head};
@@ -32,6 +34,7 @@ pub struct FilePlates {
     clips: Mutex<HashMap<PathBuf, (u64, Arc<HeldClip>)>>,
     luts: Kept<Lut>,
     figures: Kept<Figure>,
+    cameras: Kept<Camera>,
     fonts: Kept<Vec<u8>>,
 }
 
@@ -90,6 +93,7 @@ impl FilePlates {
             clips: Mutex::default(),
             luts: Mutex::default(),
             figures: Mutex::default(),
+            cameras: Mutex::default(),
             fonts: Mutex::default(),
         }
     }
@@ -283,6 +287,15 @@ impl Plates for FilePlates {
             let path = self.named_file(media, 0)?;
             let print = Self::print_of(&path)?;
             kept(&self.figures, path, print, figure::read)
+        })
+    }
+
+    fn camera(&self, media: &Media, fps: f64) -> Result<Arc<Camera>, PlateError> {
+        self.told(|| {
+            let path = self.named_file(media, 0)?;
+            // One that is told by seconds has other frames at another rate.
+            let print = Self::print_of(&path)? ^ fps.to_bits();
+            kept(&self.cameras, path, print, |path| read_camera(path, fps))
         })
     }
 

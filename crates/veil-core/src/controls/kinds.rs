@@ -3,6 +3,7 @@
 use serde::Serialize;
 use serde_json::Value as Json;
 
+use super::camera::CameraSpec;
 use super::choice::ChoiceSpec;
 use super::colour::ColourSpec;
 use super::control_type::ControlType;
@@ -22,6 +23,7 @@ use super::spec::ControlSpec;
 use super::stops::{Stops, StopsSpec};
 use super::switch::SwitchSpec;
 use super::text::TextSpec;
+use crate::camera::CameraAt;
 use crate::choice::Choice;
 use crate::feed::{Moment, Others, PixelFormula};
 use crate::ids::MediaId;
@@ -234,6 +236,8 @@ control_types! {
     Size(SizeSpec) = [f64; 2];
     /// A place in space.
     Space(SpaceSpec) = Space as itself;
+    /// A camera by hand.
+    Camera(CameraSpec) = CameraAt as itself;
     /// One of the setup's media; none to start with.
     Media(MediaSpec) = Option<MediaId> as itself;
     /// Names, none to start with.

@@ -3,6 +3,7 @@
 //! A type of control is one file here, and a line in the list of `kinds.rs`; what it is set to, where that has a form of its
 //! own, a line in the list of `setting.rs`.
 
+mod camera;
 mod choice;
 mod colour;
 mod control_type;
@@ -27,6 +28,7 @@ mod stops;
 mod switch;
 mod text;
 
+pub use camera::CameraSpec;
 pub use choice::ChoiceSpec;
 pub use colour::ColourSpec;
 pub use control_type::ControlType;

@@ -25,6 +25,10 @@ pub enum Unit {
     Stops,
     /// Kelvin of colour temperature.
     Kelvin,
+    /// Metres of the world.
+    Metres,
+    /// Millimetres of a lens.
+    Millimetres,
 }
 
 /// A number's default, hard bounds and the run of its slider.
@@ -149,6 +153,8 @@ impl ControlType for NumberSpec {
             Unit::Frames => " frames",
             Unit::Stops => " stops",
             Unit::Kelvin => " K",
+            Unit::Metres => " m",
+            Unit::Millimetres => " mm",
         };
         let whole = if self.whole { "whole, " } else { "" };
         let [least, most, start] = [self.least, self.most, self.default].map(short);

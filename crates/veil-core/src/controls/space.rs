@@ -6,6 +6,7 @@ use serde_json::Value as Json;
 use super::control_type::{
     ControlType, axes_fit, fed, numbers, numbers_wanted, numbers_written, plain, short,
 };
+use super::number::Unit;
 use super::spec::ControlSpec;
 use crate::feed::{Feed, Moment, Others};
 use crate::key::keyed_by_fields;
@@ -54,12 +55,20 @@ impl Space {
 pub struct SpaceSpec {
     /// Whether what stands there has no depth, so that its scale toward the eye does nothing and is not shown.
     pub flat: bool,
+    /// What its place is counted in.
+    pub unit: Unit,
 }
 
 impl ControlSpec<SpaceSpec> {
     /// A place in space.
     pub const fn space(name: &'static str) -> Self {
-        Self::of(name, SpaceSpec { flat: false })
+        Self::of(name, SpaceSpec { flat: false, unit: Unit::Px })
+    }
+
+    /// The same in metres of the world, y up.
+    pub const fn metres(mut self) -> Self {
+        self.kind.unit = Unit::Metres;
+        self
     }
 
     /// The same place of something without depth.

@@ -6,6 +6,7 @@ use veil_pixels::{Cancel, Field, Window};
 
 use super::look::{Evaluation, stage_error};
 use super::node::StageWork;
+use crate::controls::MediaSort;
 use crate::controls::Value;
 use crate::feed::Moment;
 use crate::key::{ContentHash, Key};
@@ -137,6 +138,10 @@ impl Asked for Asking<'_> {
 
     fn medium(&self, id: MediaId) -> Option<&Media> {
         self.look.setup.medium(id)
+    }
+
+    fn camera(&self) -> Option<&Media> {
+        self.look.setup.media.iter().find(|media| MediaSort::of(&media.path) == MediaSort::Camera)
     }
 
     fn plates(&self) -> &dyn Plates {

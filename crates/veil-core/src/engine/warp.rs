@@ -5,7 +5,7 @@ use std::sync::Arc;
 use veil_pixels::blend::mix::mix;
 use veil_pixels::warp::Warp;
 use veil_pixels::warp::perspective::Homography;
-use veil_pixels::{Edge, Window};
+use veil_pixels::{Edge, Field, Window};
 
 use super::asking::Asking;
 use super::look::{Evaluation, stage_error};
@@ -178,12 +178,33 @@ impl<'a> Evaluation<'a> {
             _ => self.member(topmost).context().main(reads)?,
         };
         let moved = each_kind!(&taken.pixels, raster => way.apply(raster, data, cancel)?);
-        Ok(match (moved, &taken.pixels) {
+        let moved = match (moved, &taken.pixels) {
             (Pixels::Picture(moved), Pixels::Picture(source)) if !rings => {
                 Pixels::Picture(way.covered(moved, source, data, cancel)?)
             }
             (moved, _) => moved,
-        })
+        };
+        match lowest.shows(&self.member(&members[0]).context(), wanted)? {
+            Some(shown) if ride.is_none() => self.held_out(moved, &shown),
+            _ => Ok(moved),
+        }
+    }
+
+    fn held_out(&self, mut moved: Pixels, shown: &Field) -> Result<Pixels, StageError> {
+        match &mut moved {
+            Pixels::Picture(picture) => picture.fill_rows(self.cancel, |y, row| {
+                let row = row.iter_mut().zip(shown.row(y));
+                row.for_each(|(pixel, shown)| *pixel = pixel.map(|part| part * shown));
+            })?,
+            Pixels::Field(field) => field.fill_rows(self.cancel, |y, row| {
+                row.iter_mut().zip(shown.row(y)).for_each(|(value, shown)| *value *= shown);
+            })?,
+            Pixels::Map(map) => map.fill_rows(self.cancel, |y, row| {
+                let row = row.iter_mut().zip(shown.row(y));
+                row.for_each(|(way, shown)| *way = way.map(|part| part * shown));
+            })?,
+        }
+        Ok(moved)
     }
 
     /// A way from which each move of a bracket has been gone back.

@@ -81,6 +81,9 @@ pub trait Asked {
     /// A medium of the setup.
     fn medium(&self, id: MediaId) -> Option<&Media>;
 
+    /// The first camera among the setup's media.
+    fn camera(&self) -> Option<&Media>;
+
     /// The files.
     fn plates(&self) -> &dyn Plates;
 

@@ -8,6 +8,7 @@ use veil_pixels::{Cancel, Edge, Field, Map, Picture, Window};
 use super::asked::Asked;
 use super::faulty::{Faulty, Mending};
 use super::{Ride, Stage, StageError};
+use crate::camera::CameraAt;
 use crate::colour::Working;
 use crate::controls::ControlSet;
 use crate::feed::Moment;
@@ -297,6 +298,21 @@ impl<'a> Context<'a> {
         let id = id.ok_or_else(|| self.fault("has no plate yet; choose one on the bench"))?;
         let medium = self.asked.medium(id);
         medium.ok_or_else(|| self.fault("uses a plate that the setup does not list"))
+    }
+
+    /// A camera of the setup as it is at a frame of the shot, or the setup's first where none is named; with how many frames
+    /// sooner or later it is seen.
+    pub fn camera(&self, media: Option<MediaId>, frame: f64, shift: f64) -> Result<CameraAt, StageError> {
+        let medium = match media {
+            Some(_) => self.medium(media)?,
+            None => self.asked.camera().ok_or_else(|| {
+                self.fault("has no camera; bring one in as glTF or as a table, or set it by hand")
+            })?,
+        };
+        let shot = self.asked.shot();
+        let camera = self.plates().camera(medium, shot.fps)?;
+        let own = camera.own_frame(frame, shot.frames.first, shot.frames.last) + shift;
+        camera.at(own).ok_or_else(|| self.fault("has a camera without a frame"))
     }
 
     /// The frame of a rendered plate that is seen here; the nearest one outside of its range.

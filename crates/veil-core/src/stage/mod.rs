@@ -134,6 +134,12 @@ pub trait WarpStage {
         Ok(Moves::new(Map::clear(window)))
     }
 
+    /// How much of what it gives is seen, from 0 to 1, over a window: what stands before it hides it. None where all is; it is
+    /// asked only where [`HOLDOUT`] or [`HOLDOUT_DEPTH`] is plugged.
+    fn shows(&self, _context: &Context<'_>, _window: Window) -> Result<Option<Field>, StageError> {
+        Ok(None)
+    }
+
     /// 1 where what it bends lies on its back, for a warp that knows; for others it is told by the places that they read.
     fn folds(&self, _context: &Context<'_>, _window: Window) -> Result<Option<Field>, StageError> {
         Ok(None)
@@ -206,6 +212,11 @@ pub struct Reading {
 
 /// The control that says how long it is seen, in degrees; none is seen sharp.
 pub(crate) const SHUTTER: &str = "shutter";
+
+/// The slots of what stands before what a warp gives: its matte, and the depth of everything. A warp with either is sampled by
+/// itself.
+pub(crate) const HOLDOUT: &str = "holdout";
+pub(crate) const HOLDOUT_DEPTH: &str = "depth";
 
 /// How long something is seen while it moves.
 #[derive(Clone, Copy, Debug, PartialEq)]

@@ -1,7 +1,9 @@
 //! The stages, one file each, in a folder for each family. A new one is a file and a line in the `mod.rs` of its family; what
 //! it must say is in [`crate::stage`].
 
+mod camera;
 mod colour;
+mod depth;
 mod drawing;
 pub(crate) mod field;
 pub(crate) mod joining;

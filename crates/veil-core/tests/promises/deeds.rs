@@ -139,6 +139,7 @@ fn number_of(
         ControlKind::Colour(ColourSpec { slider, .. }) => (3, slider.0, slider.1),
         ControlKind::Point(_) | ControlKind::Size(_) => (2, 0.0, 80.0),
         ControlKind::Space(_) => (9, 0.2, 30.0),
+        ControlKind::Camera(_) => (8, 1.0, 30.0),
         _ => return None,
     };
     let value = low + (high - low) * share;

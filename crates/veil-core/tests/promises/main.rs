@@ -22,6 +22,7 @@ mod revisions;
 mod runs;
 mod schemas;
 mod shared_engine;
+mod space;
 mod stages;
 mod support;
 mod surfaces;

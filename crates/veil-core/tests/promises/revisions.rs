@@ -77,6 +77,9 @@ fn moved(control: &AnyControl, turn: usize) -> Option<Setting> {
             Some(Setting::Lattice { lattice })
         }
         ControlKind::Space(_) => Some(Setting::numbers(&[0.1, -0.1, share, 12.0, -20.0, 8.0, 1.0, 1.0, 1.0])),
+        ControlKind::Camera(_) => {
+            Some(Setting::numbers(&[0.4, 0.5, 2.5 + share, 3.0, -1.0, 2.0, 40.0, 36.0]))
+        }
         ControlKind::Stops(_)
         | ControlKind::Media(_)
         | ControlKind::Names(_)

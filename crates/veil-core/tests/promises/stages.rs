@@ -247,6 +247,12 @@ fn anywhere(spec: &'static AnyControl) -> BoxedStrategy<Option<Setting>> {
         ControlKind::Space(_) => {
             prop::array::uniform9(-30.0f64..30.0).prop_map(|numbers| Some(Setting::numbers(&numbers))).boxed()
         }
+        ControlKind::Camera(_) => prop::array::uniform8(-30.0f64..30.0)
+            .prop_map(|[x, y, z, pan, tilt, roll, focal, width]| {
+                let lens = [focal.abs() + 1.0, width.abs() + 1.0];
+                Some(Setting::numbers(&[x, y, z, pan, tilt, roll, lens[0], lens[1]]))
+            })
+            .boxed(),
         ControlKind::Curve(_) => {
             let point = prop::array::uniform2(-1.0..3.0);
             prop::collection::vec(point, 1..6).prop_map(|curve| Some(Setting::Curve { curve })).boxed()

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use veil_core::camera::{Camera, CameraAt, CameraFrame, Lens};
 use veil_core::engine::{Answer, Engine, OnFault, Request};
 use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
@@ -62,6 +63,14 @@ pub(crate) fn smooth(role: Role, frame: i32) -> Pixels {
     }
 }
 
+/// A camera that walks to the right and looks at what is about the world's middle.
+pub(crate) fn walking(frame: i32) -> CameraFrame {
+    let along = f64::from(frame - 1001);
+    let lens = Lens::Focal { focal_mm: 40.0, sensor_width_mm: 36.0 };
+    let camera = CameraAt::standing([0.4 + 0.02 * along, 0.5, 2.5], [0.6 * along, -1.0, 2.0], lens);
+    CameraFrame { frame, camera }
+}
+
 impl Plates for MadeUp {
     fn fingerprint(&self, _: &Media, frame: i32, _: &Cancel) -> Result<u64, PlateError> {
         Ok(self.print << 32 | frame as u64)
@@ -88,6 +97,10 @@ impl Plates for MadeUp {
         let corner = |index: usize| [index & 1, index >> 1 & 1, index >> 2].map(|bit| 0.8 * bit as f32 + 0.1);
         let entries = Entries::Cube { side: 2, colours: (0..8).map(corner).collect() };
         Ok(Arc::new(Lut { low: [0.0; 3], high: [1.0; 3], entries }))
+    }
+
+    fn camera(&self, _: &Media, _: f64) -> Result<Arc<Camera>, PlateError> {
+        Ok(Arc::new(Camera { name: "made up".into(), frames: (1001..=1010).map(walking).collect() }))
     }
 
     fn words(&self, _: &Media, _: i32) -> Result<Vec<(String, String)>, PlateError> {
@@ -149,6 +162,12 @@ pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
         frames: Some(picture.frames),
         colour: ColourSpace::Linear,
         content: None,
+    });
+    setup.media.push(Media {
+        id: MediaId(2),
+        name: "camera".into(),
+        path: "camera.gltf".into(),
+        ..setup.media[0].clone()
     });
     let media = Setting::Media { media: MediaId(1) };
     let stage = stages::all().find(|stage| stage.spec().id == kind).unwrap();

@@ -17,8 +17,8 @@ fn a_table_turns_the_camera_as_its_head_says() {
     let camera = table(&format!("{head}\n1002,0,0,0,0,90,0,35,36\n\n1001,1,2,3,90,0,0,35,36\n")).unwrap();
     assert_eq!(camera.frames.iter().map(|frame| frame.frame).collect::<Vec<_>>(), [1001, 1002]);
     let near = |a: [f64; 3], b: [f64; 3]| a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-12);
-    assert!(near(camera.frames[0].back, [1.0, 0.0, 0.0]), "{:?}", camera.frames[0]);
-    assert!(near(camera.frames[1].back, [0.0, -1.0, 0.0]), "{:?}", camera.frames[1]);
+    assert!(near(camera.frames[0].camera.back, [1.0, 0.0, 0.0]), "{:?}", camera.frames[0]);
+    assert!(near(camera.frames[1].camera.back, [0.0, -1.0, 0.0]), "{:?}", camera.frames[1]);
     // RFC 4180: lines may end in CR and LF, and cells may stand in quotes.
     let quoted = table(&format!("{head}\r\n\"1001\",\"1\",2,3,90,0,0,35,36\r\n")).unwrap();
     assert_eq!(quoted.frames[0], camera.frames[0]);
@@ -69,7 +69,7 @@ fn a_gltf_camera_moves_with_its_parent_between_keys() {
     std::fs::write(&path, text.to_string()).unwrap();
     let camera = read_camera(&path, 24.0).unwrap();
     assert_eq!((camera.name.as_str(), camera.frames.len()), ("shot", 25));
-    let middle = camera.frames[12];
+    let middle = camera.frames[12].camera;
     let (sin, cos) = std::f64::consts::FRAC_PI_4.sin_cos();
     let wanted = [2.0 + 2.0 * sin, 0.0, 2.0 * cos];
     let off = (0..3).map(|axis| (middle.place[axis] - wanted[axis]).abs()).fold(0.0, f64::max);

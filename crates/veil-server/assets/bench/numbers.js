@@ -7,7 +7,7 @@ import { attached, TRACK } from "../viewer/trackdrop.js";
 import { feedWord } from "./feedkinds.js";
 import { FeedPop } from "./feedpop.js";
 
-const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", kelvin: " K", none: "" };
+const UNITS = { px: " px", degrees: "°", frames: " fr", stops: " EV", kelvin: " K", metres: " m", millimetres: " mm", none: "" };
 // What is dragged when a number's name is.
 const NUMBER = "application/x-veil-number";
 

@@ -5,8 +5,10 @@ import { add, less, mix } from "../shot/drawn.js";
 import { feedsOf, feedValue } from "../shot/keys.js";
 import { INK, SALT } from "../viewer/drawnmarks.js";
 
-// How each of its numbers is counted.
-const KINDS = [["px", 2000], ["px", 2000], ["px", 2000], ["degrees", 180], ["degrees", 180], ["degrees", 180], ["none", 4], ["none", 4], ["none", 4]];
+// How each of its numbers beyond the place is counted.
+const KINDS = [["degrees", 180], ["degrees", 180], ["degrees", 180], ["none", 4], ["none", 4], ["none", 4]];
+// How far the slider of a place goes, by what that is counted in.
+const REACH = { px: 2000, metres: 20 };
 // Which of them scales toward the eye.
 const DEPTH = 8;
 // An axis is drawn so long, in pixels of the screen; the mark of depth stands so far beside the middle.
@@ -19,7 +21,8 @@ export const space = {
   lines: (lines, id, control) => control.axes.flatMap((_axis, index) => {
     // What is flat has no depth to scale.
     if (control.kind.flat && index === DEPTH) return [];
-    const [unit, most] = /** @type {[string, number]} */ (KINDS[index]);
+    const places = /** @type {keyof REACH} */ (control.kind.unit ?? "px");
+    const [unit, most] = /** @type {[string, number]} */ (index < 3 ? [places, REACH[places]] : KINDS[index - 3]);
     const slider = /** @type {Place} */ ([unit === "none" ? 0 : -most, most]);
     return [lines.number(id, { ...control, kind: { ...control.kind, unit, slider } }, index)];
   }),

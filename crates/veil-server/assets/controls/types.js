@@ -1,5 +1,6 @@
 // The types of controls: how each stands on the bench, and what of it is drawn on the picture.
 
+import { camera } from "./camera.js";
 import { choice } from "./choice.js";
 import { colour } from "./colour.js";
 import { curve } from "./curve.js";
@@ -18,7 +19,7 @@ import { onOff } from "./switch.js";
 import { text } from "./text.js";
 
 /** @type {{ [type: string]: ControlType }} */
-const TYPES = { choice, colour, curve, formula, lattice, media, names, number, pairs, point, shapes, size, space, stops, switch: onOff, text };
+const TYPES = { camera, choice, colour, curve, formula, lattice, media, names, number, pairs, point, shapes, size, space, stops, switch: onOff, text };
 
 /** @param {{ kind: { type: string } }} control */
 export function typeOf(control) {

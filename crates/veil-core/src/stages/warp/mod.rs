@@ -1,6 +1,7 @@
 //! Stages that move a signal, and what they share.
 
 mod bulge;
+mod card;
 mod corner_pin;
 mod crop;
 mod displace;
@@ -9,6 +10,7 @@ mod lens;
 mod morph;
 mod plane_in_space;
 mod polar;
+mod projector;
 mod remap;
 pub(crate) mod reshaping;
 mod shape_warp;
@@ -38,6 +40,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(morph::Morph::new()),
         Box::new(skin::Skin::new()),
         Box::new(plane_in_space::PlaneInSpace::new()),
+        Box::new(projector::Projector::new()),
         Box::new(crop::Crop::new()),
     ]
 }
