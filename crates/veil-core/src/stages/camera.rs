@@ -21,6 +21,38 @@ choice! {
     }
 }
 
+/// Where a camera comes from, for a stage that can do without.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum MaybeFrom {
+    Without,
+    File,
+    Hand,
+}
+
+choice! {
+    MaybeFrom {
+        Without = "without", "none";
+        File = "file", "a file";
+        Hand = "hand", "by hand";
+    }
+}
+
+impl MaybeFrom {
+    pub(super) const fn camera(self) -> Option<CameraFrom> {
+        match self {
+            Self::Without => None,
+            Self::File => Some(CameraFrom::File),
+            Self::Hand => Some(CameraFrom::Hand),
+        }
+    }
+}
+
+pub(super) fn maybe() -> ControlSpec<ChoiceSpec> {
+    ControlSpec::choice("camera", MaybeFrom::Without)
+        .under("camera")
+        .help("Where the camera comes from, if one is needed.")
+}
+
 pub(super) fn from() -> ControlSpec<ChoiceSpec> {
     ControlSpec::choice("camera", CameraFrom::File).under("camera").help("Where the camera comes from.")
 }

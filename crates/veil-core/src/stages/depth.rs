@@ -59,6 +59,14 @@ pub(super) const fn far() -> ControlSpec<NumberSpec> {
         .help("The depth that 1 stands for.")
 }
 
+/// What is said where there is no depth pass.
+pub(super) fn missing(context: &Context<'_>) -> Option<String> {
+    let rides = || context.ride(MAIN, &Ride::Pass(Role::Depth), Window::EMPTY);
+    (context.domain_of(DEPTH).is_none() && !matches!(rides(), Ok(Some(_)))).then(|| {
+        "does nothing without a depth pass: none is plugged in, and none comes with the picture".into()
+    })
+}
+
 /// A depth pass as a stage's controls say it.
 #[derive(Clone, Copy)]
 pub(super) struct DepthPass {

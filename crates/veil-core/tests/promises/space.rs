@@ -176,3 +176,134 @@ fn a_lens_takes_in_what_a_handbook_says() {
     let across = 2.0 * (SIZE[0] / 2.0 / lens.zoom(SIZE)).atan().to_degrees();
     assert!((across - 54.4).abs() < 0.05, "{across}");
 }
+
+fn with_passes(kind: &str, set: &[(&str, Setting)], slots: &[(&str, &str)]) -> Setup {
+    let mut setup = setup(kind, set);
+    for (number, (slot, role)) in slots.iter().enumerate() {
+        let id = StageId(DEPTHS.0 + number as u32);
+        let media = Setting::Media { media: MediaId(1) };
+        setup.stages.insert(
+            1,
+            StageEntry::new(id, "pass", &format!("Pass {number}"))
+                .with("media", media)
+                .with("pass", choice(role)),
+        );
+        let row = setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+        *row = row.clone().taking(slot, id);
+    }
+    setup
+}
+
+fn number(value: f64) -> Setting {
+    Setting::number(value)
+}
+
+/// By hand: a fog of 0.1 a metre, white at most 0.8, over three metres and over eight.
+#[test]
+fn fog_hides_by_depth() {
+    let set = [("density", number(0.1)), ("most", number(0.8)), ("colour", Setting::numbers(&[1.0; 3]))];
+    let plates = MadeUp::of(8, two_depths);
+    let plate = seen_of(&setup("grade", &[]), &plates, 1004.0);
+    let foggy = seen_of(&with_passes("fog", &set, &[("depth", "depth")]), &plates, 1004.0);
+    for (x, metres) in [(10, 3.0f32), (90, 8.0)] {
+        let (from, to) = (plate.get(x, 30).unwrap(), foggy.get(x, 30).unwrap());
+        let hidden = 0.8 * (1.0 - (-0.1 * metres).exp());
+        (0..3).for_each(|at| assert!((to[at] - (from[at] + (1.0 - from[at]) * hidden)).abs() < 1e-5));
+    }
+}
+
+/// The two depths told otherwise: as one over them, and as shares between 2 and 12 metres.
+fn told_inversely(role: Role) -> Option<Pixels> {
+    let depth = |x: i32, _: i32| if x < 48 { 1.0 / 3.0 } else { 1.0 / 8.0 };
+    (role == Role::Depth).then(|| Pixels::Field(Raster::from_fn(Window::sized(WIDTH, HEIGHT), depth)))
+}
+
+fn told_as_shares(role: Role) -> Option<Pixels> {
+    let depth = |x: i32, _: i32| if x < 48 { 0.1 } else { 0.6 };
+    (role == Role::Depth).then(|| Pixels::Field(Raster::from_fn(Window::sized(WIDTH, HEIGHT), depth)))
+}
+
+fn no_depths(role: Role) -> Option<Pixels> {
+    let depth = |x: i32, y: i32| [0.0, -3.0, f32::NAN, f32::INFINITY][((x + y) % 4) as usize];
+    (role == Role::Depth).then(|| Pixels::Field(Raster::from_fn(Window::sized(WIDTH, HEIGHT), depth)))
+}
+
+/// Whatever a depth pass counts, what is at the same depth is hidden alike; what is 0, negative, infinite or no number is
+/// infinitely far.
+#[test]
+fn a_depth_pass_means_what_it_is_said_to() {
+    let foggy = |plates: MadeUp, set: &[(&str, Setting)]| {
+        seen_of(&with_passes("fog", set, &[("depth", "depth")]), &plates, 1004.0)
+    };
+    let wanted = foggy(MadeUp::of(8, two_depths), &[]);
+    let inverse = foggy(MadeUp::of(9, told_inversely), &[("depth_is", choice("inverse"))]);
+    let shares = [("depth_is", choice("share")), ("near", number(2.0)), ("far", number(12.0))];
+    let shares = foggy(MadeUp::of(10, told_as_shares), &shares);
+    assert!(apart(&wanted, &inverse, 0) < 1e-5 && apart(&wanted, &shares, 0) < 1e-5);
+    let nothing = foggy(MadeUp::of(11, no_depths), &[("colour", Setting::numbers(&[0.25; 3]))]);
+    assert!(nothing.pixels().iter().flatten().all(|part| (part - 0.25).abs() < 1e-5 || *part == 1.0));
+}
+
+/// By hand: light of a half falls on a picture as half as much again; no light, or light that is kept off, changes no bit; soft
+/// light leaves black and white.
+#[test]
+fn light_is_cast_by_hand() {
+    let plate = seen(&setup("grade", &[]));
+    let colour = ("colour", Setting::numbers(&[1.0, 0.5, 0.0]));
+    let lit = seen(&setup("cast_light", &[("strength", number(0.5)), colour.clone()]));
+    for (from, to) in plate.pixels().iter().zip(lit.pixels()) {
+        let wanted = [from[0] * 1.5, from[1] * 1.25, from[2]];
+        (0..3).for_each(|at| assert!((to[at] - wanted[at]).abs() < 1e-5));
+    }
+    assert!(seen(&setup("cast_light", &[("strength", number(0.0)), colour.clone()])) == plate);
+    let ends = |value: f64| {
+        let mut made = setup("cast_light", &[("way", choice("soft")), colour.clone()]);
+        let flat = StageEntry::new(StageId(31), "grade", "Flat")
+            .taking(MAIN, PLATE)
+            .with("gain", Setting::numbers(&[0.0; 3]));
+        made.stages.insert(1, flat.with("offset", Setting::numbers(&[value; 3])));
+        let row = made.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+        *row = row.clone().taking(MAIN, StageId(31));
+        seen(&made).get(20, 20).unwrap()
+    };
+    for value in [0.0, 1.0] {
+        let [red, green, blue, _] = ends(value);
+        assert!(
+            [red, green, blue].iter().all(|part| (part - value as f32).abs() < 1e-4),
+            "{red} {green} {blue}"
+        );
+    }
+}
+
+/// A wall that faces the camera, with its places.
+fn facing_wall(role: Role) -> Option<Pixels> {
+    let window = Window::sized(WIDTH, HEIGHT);
+    match role {
+        Role::Normal => Some(Pixels::Picture(Raster::from_fn(window, |_, _| [0.0, 0.0, 1.0, 1.0]))),
+        Role::Position => Some(Pixels::Picture(Raster::from_fn(window, |x, y| {
+            [(x as f32 - 47.5) / 16.0, (31.5 - y as f32) / 16.0, 0.0, 1.0]
+        }))),
+        Role::Beauty => Some(Pixels::Picture(Raster::from_fn(window, |_, _| [0.5, 0.25, 0.125, 1.0]))),
+        _ => None,
+    }
+}
+
+/// By hand: a lamp two metres before the middle of a wall, as strong as said at two metres; beside it by two metres it is twice as
+/// far squared, seen at 45°.
+#[test]
+fn a_lamp_lights_a_wall_by_its_passes() {
+    let slots = [("normals", "normal"), ("position", "position")];
+    let set = [
+        ("x", number(0.0)),
+        ("y", number(0.0)),
+        ("z", number(2.0)),
+        ("reach", number(2.0)),
+        ("gloss", number(0.0)),
+    ];
+    let plates = MadeUp::of(12, facing_wall);
+    let lit = seen_of(&with_passes("relight", &set, &slots), &plates, 1004.0);
+    let more = |x: i32, y: i32| lit.get(x, y).unwrap()[0] / 0.5 - 1.0;
+    assert!((more(47, 31) - 1.0).abs() < 0.01, "{}", more(47, 31));
+    let aside = 0.5 * 0.5f32.sqrt();
+    assert!((more(79, 31) - aside).abs() < 0.02, "{}", more(79, 31));
+}

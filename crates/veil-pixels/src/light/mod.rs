@@ -1,4 +1,6 @@
-//! Light that spreads.
+//! Light that spreads, bends, falls and is lost.
 
+pub mod fog;
 pub mod glow;
+pub mod lamp;
 pub mod refraction;

@@ -1,6 +1,7 @@
 //! Kernels, a file each: values from outside, and what must hold for any picture.
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on says where")]
 
+mod air;
 mod along;
 mod arc;
 mod bare;

@@ -4,15 +4,18 @@ mod apart;
 mod arc;
 pub(super) mod blur;
 mod body;
+mod cast_light;
 mod channel_shift;
 mod directional_blur;
 mod edge_extend;
+mod fog;
 mod fringe;
 mod glow;
 pub(crate) mod grain;
 mod light_balance;
 mod light_wrap;
 mod refraction;
+mod relight;
 mod rim;
 mod sharpen;
 mod vignette;
@@ -32,6 +35,9 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(fringe::Fringe::new()),
         Box::new(channel_shift::ChannelShift::new()),
         Box::new(edge_extend::EdgeExtend::new()),
+        Box::new(cast_light::CastLight::new()),
+        Box::new(relight::Relight::new()),
+        Box::new(fog::FogStage::new()),
         Box::new(light_balance::LightBalance::new()),
         Box::new(light_wrap::LightWrap::new()),
         Box::new(grain::Grain::new()),

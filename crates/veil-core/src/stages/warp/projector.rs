@@ -3,7 +3,7 @@
 use veil_pixels::sample::resample::Filter;
 use veil_pixels::warp::displace::Moves;
 use veil_pixels::warp::perspective::Homography;
-use veil_pixels::{Edge, Raster, Window};
+use veil_pixels::{Edge, Map, Raster, Window};
 
 use crate::camera::CameraAt;
 use crate::controls::{ControlSet, ControlSpec, MediaSort, Space, Unit};
@@ -138,6 +138,12 @@ impl Stage for Projector {
         Ok(Some(Shutter { degrees: controls.shutter, samples: controls.samples }))
     }
 
+    fn mark(&self, context: &Context<'_>) -> Option<String> {
+        let controls: ProjectorControls = context.controls().ok()?;
+        (controls.onto == Onto::Places && context.domain_of(PLACES).is_none())
+            .then(|| "throws nothing: no position pass is plugged in to throw onto".into())
+    }
+
     fn as_warp(&self) -> Option<&dyn WarpStage> {
         Some(self)
     }
@@ -152,10 +158,9 @@ impl WarpStage for Projector {
     fn bend(&self, context: &Context<'_>) -> Result<Bend, StageError> {
         let controls: ProjectorControls = context.controls()?;
         if controls.onto == Onto::Places {
-            return match context.domain_of(PLACES) {
-                Some(_) => Ok(Bend::Map { softness: 0.0, within: context.everywhere().data }),
-                None => Err(context.fault("throws onto a position pass, and none is plugged in")),
-            };
+            let is_plugged = context.domain_of(PLACES).is_some();
+            let within = if is_plugged { context.everywhere().data } else { Window::EMPTY };
+            return Ok(Bend::Map { softness: 0.0, within });
         }
         let (size, camera) = (context.size(), controls.seer().now(context)?);
         let card = Card::at(controls.stand);
@@ -169,6 +174,9 @@ impl WarpStage for Projector {
 
     fn moves(&self, context: &Context<'_>, window: Window) -> Result<Moves, StageError> {
         let controls: ProjectorControls = context.controls()?;
+        if context.domain_of(PLACES).is_none() {
+            return Ok(Moves::new(Map::clear(window)));
+        }
         let (size, thrower) = (context.size(), controls.thrower(context)?);
         let places = context.picture(PLACES, window)?;
         let small = 1.0 / f64::from(context.scale().divisor());
