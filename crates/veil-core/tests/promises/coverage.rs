@@ -12,7 +12,7 @@ use veil_pixels::{Picture, Raster, Window};
 use crate::support::{HEIGHT, MadeUp, PLATE, TESTED, WIDTH, ask_of, setup_with};
 
 /// Stages that bring light from elsewhere, or whose very work is coverage; all others must leave nothing as it is.
-const BRING_LIGHT: [&str; 25] = [
+const BRING_LIGHT: [&str; 26] = [
     "alpha",
     "arc",
     "blur",
@@ -31,6 +31,7 @@ const BRING_LIGHT: [&str; 25] = [
     "morph",
     "mosaic",
     "polar",
+    "rays",
     "remap",
     "screen_key",
     "sharpen",

@@ -3,4 +3,5 @@
 pub mod fog;
 pub mod glow;
 pub mod lamp;
+pub mod rays;
 pub mod refraction;

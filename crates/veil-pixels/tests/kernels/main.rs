@@ -51,6 +51,7 @@ mod power;
 mod program;
 mod push;
 mod raster;
+mod rays;
 mod rectangle;
 mod refraction;
 mod resample;

@@ -14,6 +14,7 @@ mod glow;
 pub(crate) mod grain;
 mod light_balance;
 mod light_wrap;
+mod rays;
 mod refraction;
 mod relight;
 mod rim;
@@ -28,6 +29,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
     vec![
         Box::new(arc::ArcStage::new()),
         Box::new(glow::GlowStage::new()),
+        Box::new(rays::RaysStage::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(zoom_blur::ZoomBlurStage::new()),
