@@ -12,13 +12,14 @@ use veil_pixels::{Picture, Raster, Window};
 use crate::support::{HEIGHT, MadeUp, PLATE, TESTED, WIDTH, ask_of, setup_with};
 
 /// Stages that bring light from elsewhere, or whose very work is coverage; all others must leave nothing as it is.
-const BRING_LIGHT: [&str; 26] = [
+const BRING_LIGHT: [&str; 27] = [
     "alpha",
     "arc",
     "blur",
     "bulge",
     "channel_shift",
     "corner_pin",
+    "defocus",
     "directional_blur",
     "displace",
     "fill_hole",

@@ -1,5 +1,7 @@
 //! Light that spreads, bends, falls and is lost.
 
+pub mod aperture;
+pub mod defocus;
 pub mod fog;
 pub mod glow;
 pub mod lamp;

@@ -10,6 +10,7 @@
 //!   one less (two first-order recursions, as for a decaying and a ramped box: Heckbert, "Filtering by Repeated Integration",
 //!   1986), so its cost does not grow with the length. A pixel lies between two rays and mixes them.
 
+use multiversion::multiversion;
 use rayon::prelude::*;
 use wide::f32x4;
 
@@ -259,7 +260,7 @@ impl Side {
             if along <= 0.0 {
                 continue;
             }
-            self.go_on([row, way, step], along, &rays, &mut sums, &mut light);
+            go_on(self, [row, way, step], along, &rays, &mut sums, &mut light);
             if is_asked(row) {
                 self.give(row, along, band, &light, &mut given);
             }
@@ -267,66 +268,78 @@ impl Side {
         given
     }
 
-    /// Follows rays by one row.
-    fn go_on(
-        &self,
-        [row, way, step]: [i32; 3],
-        along: f64,
-        rays: &[Ray; BAND + 1],
-        sums: &mut [[f32x4; 2]; BAND + 1],
-        light: &mut [f32x4; BAND + 1],
-    ) {
-        let centre = self.rays.centre[0] - 0.5;
-        for ((ray, [sum, ramp]), light) in rays.iter().zip(sums).zip(light) {
-            let comes = self.read(row, centre + ray.slope * along);
-            let kept = f32x4::splat(ray.kept);
-            *ramp = (*ramp + *sum) * kept;
-            *sum = *sum * kept + comes;
-            if step >= ray.rows {
-                let back = along - f64::from(ray.rows);
-                let goes =
-                    self.read(row - way * ray.rows, centre + ray.slope * back) * f32x4::splat(ray.left);
-                *sum -= goes;
-                *ramp -= goes * f32x4::splat(ray.rows as f32);
-            }
-            // The ends of a stretch count half, as in the trapezoidal rule; at its far end nothing is left.
-            let all = *sum - comes * f32x4::splat(0.5) - *ramp * f32x4::splat(ray.per_row);
-            *light = all * f32x4::splat(ray.whole);
-        }
-    }
-
-    /// What shines at a place of a row; nothing beyond the picture.
-    fn read(&self, row: i32, at: f64) -> f32x4 {
-        let floor = at.floor();
-        let pixels = self.source.row(row);
-        let first = floor as i64 - i64::from(self.source.window().x0);
-        let share = f32x4::splat((at - floor) as f32);
-        if first >= 0 && first + 1 < pixels.len() as i64 {
-            let (left, right) =
-                (f32x4::from(pixels[first as usize]), f32x4::from(pixels[first as usize + 1]));
-            return left + (right - left) * share;
-        }
-        let one = |at: i64| {
-            usize::try_from(at)
-                .ok()
-                .and_then(|at| pixels.get(at))
-                .map_or(f32x4::ZERO, |pixel| f32x4::from(*pixel))
-        };
-        let (left, right) = (one(first), one(first + 1));
-        left + (right - left) * share
-    }
-
     /// The pixels of a row between rays.
     fn give(&self, row: i32, along: f64, band: i32, light: &[f32x4; BAND + 1], given: &mut Given) {
         let [first, end] = self.run(along, band);
         let begins = given.pixels.len();
-        let (per_ray, before) = (1.0 / (along * self.spacing), f64::from(band) * BAND as f64);
-        given.pixels.extend((first..end).map(|column| {
-            let at = (f64::from(column) + 0.5 - self.rays.centre[0]) * per_ray - before;
-            let number = (at.max(0.0) as usize).min(BAND - 1);
-            let share = f32x4::splat((at - number as f64) as f32);
-            Rgba::from(light[number] + (light[number + 1] - light[number]) * share)
-        }));
+        let per_ray = 1.0 / (along * self.spacing);
+        given.pixels.resize(begins + (end - first) as usize, [0.0; 4]);
+        let (aside, before) = (f64::from(first) + 0.5 - self.rays.centre[0], f64::from(band) * BAND as f64);
+        between([aside, per_ray, before], light, &mut given.pixels[begins..]);
         given.runs.push(Run { row, first, begins, count: (end - first) as usize });
+    }
+}
+
+/// Follows rays by one row.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn go_on(
+    side: &Side,
+    [row, way, step]: [i32; 3],
+    along: f64,
+    rays: &[Ray; BAND + 1],
+    sums: &mut [[f32x4; 2]; BAND + 1],
+    light: &mut [f32x4; BAND + 1],
+) {
+    let centre = side.rays.centre[0] - 0.5 - f64::from(side.source.window().x0);
+    let pixels = side.source.row(row);
+    for ((ray, [sum, ramp]), light) in rays.iter().zip(sums).zip(light) {
+        let comes = read(pixels, centre + ray.slope * along);
+        let kept = f32x4::splat(ray.kept);
+        *ramp = (*ramp + *sum) * kept;
+        *sum = *sum * kept + comes;
+        if step >= ray.rows {
+            let back = along - f64::from(ray.rows);
+            let left = side.source.row(row - way * ray.rows);
+            let goes = read(left, centre + ray.slope * back) * f32x4::splat(ray.left);
+            *sum -= goes;
+            *ramp -= goes * f32x4::splat(ray.rows as f32);
+        }
+        // The ends of a stretch count half, as in the trapezoidal rule; at its far end nothing is left.
+        let all = *sum - comes * f32x4::splat(0.5) - *ramp * f32x4::splat(ray.per_row);
+        *light = all * f32x4::splat(ray.whole);
+    }
+}
+
+/// What shines at a place of a row, counted from its first pixel's middle; nothing beyond it.
+#[inline(always)]
+fn read(pixels: &[Rgba], at: f64) -> f32x4 {
+    // Whole numbers are cut off and not rounded down, so places are counted from far before the row.
+    const BEFORE: f64 = 16_777_216.0;
+    let place = at.clamp(-BEFORE / 2.0, BEFORE / 2.0) + BEFORE;
+    let whole = place as i32;
+    let (first, share) = (whole - BEFORE as i32, f32x4::splat((place - f64::from(whole)) as f32));
+    let place = first as usize;
+    if let Some([left, right]) = pixels.get(place..place.wrapping_add(2)) {
+        let (left, right) = (f32x4::from(*left), f32x4::from(*right));
+        return left + (right - left) * share;
+    }
+    let one = |at: i32| {
+        usize::try_from(at)
+            .ok()
+            .and_then(|at| pixels.get(at))
+            .map_or(f32x4::ZERO, |pixel| f32x4::from(*pixel))
+    };
+    let (left, right) = (one(first), one(first + 1));
+    left + (right - left) * share
+}
+
+/// Pixels so far aside and beyond between the rays of a band, of which so many lie in a pixel and so many before it.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn between([aside, per_pixel, before]: [f64; 3], light: &[f32x4; BAND + 1], out: &mut [Rgba]) {
+    for (number, pixel) in out.iter_mut().enumerate() {
+        let at = ((aside + number as f64) * per_pixel - before).max(0.0);
+        let ray = (at as usize).min(BAND - 1);
+        let share = f32x4::splat((at - ray as f64) as f32);
+        *pixel = (light[ray] + (light[ray + 1] - light[ray]) * share).into();
     }
 }

@@ -16,6 +16,7 @@ mod colour;
 mod colour_lut;
 mod colour_space;
 mod cryptomatte;
+mod defocus;
 mod displace;
 mod distance;
 mod edge;

@@ -6,6 +6,7 @@ pub(super) mod blur;
 mod body;
 mod cast_light;
 mod channel_shift;
+mod defocus;
 mod directional_blur;
 mod edge_extend;
 mod fog;
@@ -30,6 +31,7 @@ pub(super) fn all() -> Vec<Box<dyn Stage>> {
         Box::new(arc::ArcStage::new()),
         Box::new(glow::GlowStage::new()),
         Box::new(rays::RaysStage::new()),
+        Box::new(defocus::Defocus::new()),
         Box::new(blur::Blur::new()),
         Box::new(directional_blur::DirectionalBlur::new()),
         Box::new(zoom_blur::ZoomBlurStage::new()),
