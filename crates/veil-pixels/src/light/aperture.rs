@@ -50,13 +50,17 @@ pub struct Spread {
 const PARTS: f32 = 4.0;
 
 impl Opening {
-    /// The light of a point at a radius; turned over, as it is before the focus.
-    pub fn spread(self, radius: f32, turned_over: bool) -> Spread {
-        let rows = radius.ceil() as i32;
+    /// The light at a radius of a point that lies so far below a pixel's middle; turned over, as it is before the focus. A row is
+    /// the mean of so many lines of it.
+    pub fn spread(self, radius: f32, below: f32, turned_over: bool, lines: u32) -> Spread {
+        let rows = (radius + below.abs() + 0.5).ceil() as i32;
+        let middles = (0..lines).map(|line| (line as f32 + 0.5) / lines as f32 - 0.5);
         let mut spans = Vec::new();
-        for down in -rows..=rows {
-            let side = if turned_over { -down } else { down };
-            for [left, right] in self.row(side as f32, radius) {
+        for (down, middle) in
+            (-rows..=rows).flat_map(|down| middles.clone().map(move |middle| (down, middle)))
+        {
+            let from = down as f32 + middle - below;
+            for [left, right] in self.row(if turned_over { -from } else { from }, radius) {
                 let [left, right] = if turned_over { [-right, -left] } else { [left, right] };
                 let (begin, end) = ((left * PARTS).round() as i32, (right * PARTS).round() as i32);
                 if end > begin {

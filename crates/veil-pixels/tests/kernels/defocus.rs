@@ -47,11 +47,13 @@ fn a_highlight_becomes_its_opening() {
         for radius in [10.0, -10.0] {
             let got = made(&highlight(), &Raster::from_fn(FRAME, |_, _| radius), opening, FRAME);
             let sum: f32 = got.pixels().iter().map(|pixel| pixel[0]).sum();
-            assert!((sum / 400.0 - 1.0).abs() < 1e-4, "{opening:?}: {sum}");
+            assert!((sum / 400.0 - 1.0).abs() < 1e-3, "{opening:?}: {sum}");
             let lit = got.pixels().iter().filter(|pixel| pixel[0] > 0.5 * 400.0 / area).count() as f32;
             assert!((lit / area - 1.0).abs() < 0.06, "{opening:?}: {lit} of {area}");
-            let far = got.get(40 + 12, 30).unwrap();
-            assert_eq!(far, [0.0, 0.0, 0.0, 1.0]);
+            // Large discs are spread over blocks of two pixels and read between them: their edges are that soft.
+            for far in [[40 + 14, 30], [40 - 14, 30], [40, 30 + 14], [40, 30 - 14]] {
+                assert_eq!(got.get(far[0], far[1]).unwrap(), [0.0, 0.0, 0.0, 1.0]);
+            }
         }
     }
 }
@@ -61,7 +63,7 @@ fn a_highlight_becomes_its_opening() {
 fn before_the_focus_the_opening_is_turned_over() {
     let opening = Opening::Blades { count: 3, turn: 0.0, round: 0.0 };
     let of = |radius: f32| made(&highlight(), &Raster::from_fn(FRAME, |_, _| radius), opening, FRAME);
-    let (behind, before) = (of(8.0), of(-8.0));
+    let (behind, before) = (of(4.5), of(-4.5));
     let apart: f32 = (-9..=9)
         .flat_map(|y| (-9..=9).map(move |x| (x, y)))
         .map(|(x, y)| (behind.get(40 + x, 30 + y).unwrap()[0] - before.get(40 - x, 30 - y).unwrap()[0]).abs())
