@@ -170,7 +170,7 @@ mod tests {
                 let eye = shot.camera(moment).eye(plan.width, plan.height);
                 for (name, place) in shot.places(moment) {
                     let (wanted, depth) = eye.project(place);
-                    let (at, far) = camera.project(place.to_array().map(f64::from), size).unwrap();
+                    let (at, far) = camera.camera.project(place.to_array().map(f64::from), size).unwrap();
                     let off = (at[0] - f64::from(wanted.x)).hypot(at[1] - f64::from(wanted.y));
                     assert!(off < 0.01 && (far - f64::from(depth)).abs() < 1e-3, "{name}: {off} px");
                 }

@@ -184,7 +184,7 @@ fn with_passes(kind: &str, set: &[(&str, Setting)], slots: &[(&str, &str)]) -> S
         let media = Setting::Media { media: MediaId(1) };
         setup.stages.insert(
             1,
-            StageEntry::new(id, "pass", &format!("Pass {number}"))
+            StageEntry::new(id, "pass", format!("Pass {number}"))
                 .with("media", media)
                 .with("pass", choice(role)),
         );
