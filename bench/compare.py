@@ -29,7 +29,7 @@ WIDE, HIGH = 1920, 1080
 BARS = {
     "gaussian_2": 1.0, "gaussian_10": 0.4, "gaussian_30": 0.1, "gaussian_100": 0.02, "remap_bilinear": 1.0, "remap_bicubic": 0.8,
     "perspective_gentle": 1.0, "perspective_strong": 1.0, "perspective_turned": 1.0, "formula_10_ops": 0.25, "over": 1.0, "noise_6_octaves_3d": 0.2, "exr_half_zip_write": 1.3,
-    "exr_half_zip_read": 1.3, "haze_full": 0.2, "track_100_points": 1.5, "glow_100": 0.03, "chain_8_rows": 0.3, "median_9_frames": 0.5,
+    "exr_half_zip_read": 1.3, "haze_full": 0.2, "track_100_points": 1.5, "glow_100": 0.03, "chain_8_rows": 0.3, "median_9_frames": 0.5, "defocus_20_far": 0.5,
 }
 
 # What has no peer, and how long it may take.
@@ -259,6 +259,11 @@ def references(folder):
     works.update(files(folder, plate))
     nine = np.stack([np.roll(plate, (-3 * number, -7 * number), (0, 1)) for number in range(9)])
     works["median_9_frames"] = {"np.median": lambda: np.median(nine, 0), "np.partition": lambda: np.partition(nine, 4, 0)[4]}
+    down, right = np.mgrid[-20:21, -20:21]
+    disc = (down * down + right * right <= 400).astype(np.float32)
+    disc /= disc.sum()
+    # One disc for all pixels; ours are as large as the depth says.
+    works["defocus_20_far"] = {"cv2.filter2D": lambda: cv2.filter2D(plate, -1, disc)}
     works["chain_8_rows"] = {"`bench/chain.py`": Chain(plate).frame}
     full, half = Haze(plate), Haze(cv2.resize(plate, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), 2)
     frames = iter(range(1, 100_000))
@@ -352,6 +357,8 @@ def main():
     lines += [f"A lattice of 12x8 that moves takes {lattice:.2f} of our own bilinear remap by the same moves (to be at most 1.5). A shape warp of", f"four pairs at normal quality is solved in {solved:.0f} ms (to be 150), {thin:.3f} of what scipy takes for a thin plate through 160 places", f"on the same grid (to be at most 0.1), and read from then on in {outlines:.2f} of our own remap by the same moves (to be at most 1.5).", "Dragged, it is solved and read at quick quality at half scale. The surface has a hundred corners over 960x540.", ""]
     between = share_of_own(program, "between_frames", "remap_bilinear")
     lines += [f"A frame between two, along motion both ways that is known, takes {between:.2f} of our own bilinear remap (to be at most 3).", ""]
+    shafts = share_of_own(program, "rays_600", "remap_bilinear")
+    lines += [f"Shafts of light 600 pixels long take {shafts:.2f} of our own bilinear remap (to be at most 3).", ""]
     bent, fringed = (share_of_own(program, name, "remap_bilinear") for name in ("refraction_even", "refraction_fringed"))
     lines += [f"A background bent by a body that covers all of it takes {bent:.2f} of our own bilinear remap (to be at most 2), {fringed:.2f} where", "blue is bent more than red.", ""]
     lines += [f"The haze at half scale takes {half:.2f} of our own time at full scale.", ""]

@@ -40,6 +40,7 @@ use crate::bench_bent;
 use crate::bench_chain::{chain, chains, planned};
 use crate::bench_flow::motion;
 use crate::bench_shots::shots;
+use crate::bench_space;
 use crate::bench_time;
 use crate::error::ProgramError;
 use crate::out::say;
@@ -289,6 +290,7 @@ fn measure_all(times: usize, only: &str) -> Vec<(String, f64)> {
     measured.extend(measure_key(times, only));
     measured.extend(bench_bent::measure(times, &picture, only));
     measured.extend(bench_time::measure(times, &picture, only));
+    measured.extend(bench_space::measure(times, &picture, only));
     measured.extend(measure_files(times, &picture, only));
     if "stop_worst".contains(only) {
         measured.push(("stop_worst".into(), worst_stop()));

@@ -5,6 +5,7 @@ mod bench_bent;
 mod bench_chain;
 mod bench_flow;
 mod bench_shots;
+mod bench_space;
 mod bench_time;
 mod error;
 mod files;

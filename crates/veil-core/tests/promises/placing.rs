@@ -6,7 +6,7 @@ use veil_core::feed::{ControlAxis, Feed, FollowFeed, Keys, Others};
 use veil_core::fit::{FitWay, box_of, fit};
 use veil_core::setup::{Command, Edit, Setting, Setup, StageId};
 use veil_core::signal::Pixels;
-use veil_core::spec::MATTE;
+use veil_core::spec::{MAIN, MATTE};
 use veil_pixels::{Field, Raster, Window};
 
 use crate::support::{FIELD, HEIGHT, PLATE, SHAPE, TESTED, WIDTH, pair, pixels, setup_with};
@@ -243,7 +243,9 @@ fn an_outline_is_followed_and_what_followed_it_stays_when_it_is_gone() {
 fn a_plane_in_space_is_seen_as_its_corners_are() {
     let (wide, high) = (f64::from(WIDTH), f64::from(HEIGHT));
     let ([x, y, z], turn, size, view) = ([9.0, 5.0, -20.0], 35f64.to_radians(), 0.9, 50f64.to_radians());
-    let plane = bare("plane_in_space", PLATE);
+    let mut plane = bare("plane_in_space", PLATE);
+    let row = plane.stages.iter_mut().find(|row| row.id == TESTED).unwrap();
+    row.links.retain(|slot, _| slot == MAIN);
     let place = Setting::numbers(&[x, y, z, 0.0, 35.0, 0.0, size, size, size]);
     let plane = set(&set(&plane, TESTED, "place", place), TESTED, "view", Setting::number(50.0));
     let eye = wide / 2.0 / (view / 2.0).tan();

@@ -16,7 +16,7 @@ const SIZE: [f64; 2] = [WIDTH as f64, HEIGHT as f64];
 const CAMERA: [f64; 8] = [0.0, 0.0, 5.0, 0.0, 0.0, 0.0, 50.0, 36.0];
 
 fn setup(kind: &str, set: &[(&str, Setting)]) -> Setup {
-    let mut setup = setup_with("fill", PLATE);
+    let mut setup = setup_with(kind, PLATE);
     let alone = StageEntry::new(TESTED, kind, "Tested").taking(MAIN, PLATE);
     let made = set.iter().fold(alone, |row, (control, setting)| row.with(control, setting.clone()));
     *setup.stages.iter_mut().find(|row| row.id == TESTED).unwrap() = made;

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use veil_core::camera::{Camera, CameraAt, CameraFrame, Lens};
+use veil_core::controls::ControlKind;
 use veil_core::engine::{Answer, Engine, OnFault, Request};
 use veil_core::figure::{Figure, FilledShape, Tracing};
 use veil_core::plates::{IdKind, Named, PlateError, Plates, Role, Things};
@@ -163,15 +164,18 @@ pub(crate) fn setup_with(kind: &str, main: StageId) -> Setup {
         colour: ColourSpace::Linear,
         content: None,
     });
-    setup.media.push(Media {
-        id: MediaId(2),
-        name: "camera".into(),
-        path: "camera.gltf".into(),
-        ..setup.media[0].clone()
-    });
     let media = Setting::Media { media: MediaId(1) };
     let stage = stages::all().find(|stage| stage.spec().id == kind).unwrap();
     let spec = stage.spec();
+    if spec.controls.iter().any(|control| matches!(control.kind, ControlKind::Camera(_))) {
+        let camera = Media {
+            id: MediaId(2),
+            name: "camera".into(),
+            path: "camera.gltf".into(),
+            ..setup.media[0].clone()
+        };
+        setup.media.push(camera);
+    }
     let mut tested = StageEntry::new(TESTED, kind, "Tested").taking(MATTE, SHAPE);
     if spec.main.is_some() {
         tested = tested.taking(MAIN, main);

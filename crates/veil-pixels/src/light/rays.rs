@@ -14,12 +14,13 @@ use multiversion::multiversion;
 use rayon::prelude::*;
 use wide::f32x4;
 
-use crate::{Cancel, Cancelled, Picture, Raster, Rgba, Window};
+use crate::{Cancel, Cancelled, Edge, Picture, Raster, Rgba, Window};
 
 /// No shaft is longer, in pixels.
 pub const LONGEST: f64 = 20_000.0;
-/// Rays that are followed side by side.
+/// Rays of a band; and those of it that are followed side by side where they go along rows.
 const BAND: usize = 64;
+const TOGETHER: usize = 4;
 
 /// Shafts from a centre.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -48,64 +49,35 @@ impl Rays {
         wanted: Window,
         cancel: &Cancel,
     ) -> Result<Picture, Cancelled> {
-        if self.length <= 1.0 {
-            return Ok(source.extended(wanted, data, crate::Edge::Clear));
+        if self.length <= 1.0 || data.is_empty() {
+            return Ok(source.extended(wanted, data, Edge::Clear));
         }
-        let upright = Side::of(self, source.clone(), data, frame, wanted, self.centre);
+        let fan = |goes: Goes, way: i32| Fan::new(self, goes, way, [data, frame, wanted]);
+        let mut fans =
+            [fan(Goes::Upright, -1), fan(Goes::Upright, 1), fan(Goes::Level, -1), fan(Goes::Level, 1)];
+        for fan in &mut fans {
+            fan.follow(source, cancel)?;
+        }
+        let [up, down, left, right] = &fans;
         let [x, y] = self.centre;
-        let level =
-            Side::of(self, turned(source, cancel)?, across(data), across(frame), across(wanted), [y, x]);
-        let up_and_down = upright.rays(cancel)?;
-        let aside = turned(&level.rays(cancel)?, cancel)?;
-        let mut made = up_and_down;
-        made.fill_rows(cancel, |row, pixels| {
-            let down = (f64::from(row) + 0.5 - y).abs();
-            for ((column, pixel), aside) in (wanted.x0..).zip(pixels).zip(aside.row(row)) {
-                let right = (f64::from(column) + 0.5 - x).abs();
-                if right > down {
-                    *pixel = *aside;
-                } else if down == 0.0 {
-                    *pixel = source.get(column, row).unwrap_or_default();
-                }
+        let per_column: Vec<f64> =
+            (wanted.x0..wanted.x1).map(|column| right.rays_per_pixel(f64::from(column) + 0.5 - x)).collect();
+        Raster::written(wanted, cancel, |row, pixels: &mut [Rgba]| {
+            let below = f64::from(row) + 0.5 - y;
+            let per_row = down.rays_per_pixel(below);
+            let upright = if below < 0.0 { up } else { down };
+            for ((column, pixel), per_column) in (wanted.x0..).zip(pixels).zip(&per_column) {
+                let beside = f64::from(column) + 0.5 - x;
+                *pixel = if beside.abs() > below.abs() {
+                    if beside < 0.0 { left } else { right }.between(column, below * per_column)
+                } else if below == 0.0 {
+                    source.get(column, row).unwrap_or_default()
+                } else {
+                    upright.between(row, beside * per_row)
+                };
             }
-        })?;
-        Ok(made)
+        })
     }
-}
-
-const fn across(window: Window) -> Window {
-    Window { x0: window.y0, y0: window.x0, x1: window.y1, y1: window.x1 }
-}
-
-/// Columns as rows.
-fn turned(picture: &Picture, cancel: &Cancel) -> Result<Picture, Cancelled> {
-    const TILE: usize = 16;
-    let window = across(picture.window());
-    let from = picture.window();
-    Raster::written_in_bands(window, TILE, cancel, |first, band: &mut [Rgba]| {
-        let width = window.width();
-        let rows = band.len() / width.max(1);
-        for start in (0..width).step_by(TILE) {
-            for column in start..(start + TILE).min(width) {
-                let begin = (first - from.x0) as usize;
-                let run = &picture.row(window.x0 + column as i32)[begin..begin + rows];
-                for (row, pixel) in run.iter().enumerate() {
-                    band[row * width + column] = *pixel;
-                }
-            }
-        }
-        Ok(())
-    })
-}
-
-/// Two opposite sides of the centre, in axes of which the rays go down or up.
-struct Side {
-    rays: Rays,
-    source: Picture,
-    data: Window,
-    wanted: Window,
-    /// How much aside neighbouring rays go for each pixel along.
-    spacing: f64,
 }
 
 /// One of many rays.
@@ -149,164 +121,204 @@ impl Ray {
     }
 }
 
-/// Pixels of a row.
-struct Run {
-    row: i32,
+/// Whether rays go along rows or from row to row.
+#[derive(Clone, Copy, PartialEq)]
+enum Goes {
+    Upright,
+    Level,
+}
+
+/// All rays to one side of the centre: up, down, left or right of it.
+struct Fan {
+    rays: Rays,
+    goes: Goes,
+    /// 1 where rows or columns are counted up away from the centre, else -1.
+    way: i32,
+    /// How far aside neighbouring rays go for each pixel along.
+    spacing: f64,
+    /// The row or column that rays begin in, and the farthest one that is asked for.
     first: i32,
-    /// Where they begin in their band.
-    begins: usize,
-    count: usize,
+    last: i32,
+    /// The first band, and what each gives: ray by ray along rows, else row by row.
+    first_band: i32,
+    bands: Vec<Band>,
 }
 
-/// What a band of rays gives.
-struct Given {
-    runs: Vec<Run>,
-    pixels: Vec<Rgba>,
+/// Rays that lie beside each other.
+#[derive(Default)]
+struct Band {
+    /// Rows or columns that they are followed over.
+    steps: usize,
+    light: Vec<Rgba>,
 }
 
-impl Side {
-    fn of(
-        rays: &Rays,
-        source: Picture,
-        data: Window,
-        frame: Window,
-        wanted: Window,
-        centre: [f64; 2],
-    ) -> Self {
-        let farthest = [frame.y0, frame.y1].map(|border| (f64::from(border) - centre[1]).abs());
-        let farthest = farthest[0].max(farthest[1]).max(1.0);
-        Self { rays: Rays { centre, ..*rays }, source, data, wanted, spacing: 1.0 / farthest }
-    }
-
-    fn rays(&self, cancel: &Cancel) -> Result<Picture, Cancelled> {
-        let of_way = |way: i32| {
-            let [first, last] = self.bands(way);
-            (first..=last).map(move |band| (way, band))
+impl Fan {
+    fn new(rays: &Rays, goes: Goes, way: i32, [data, frame, wanted]: [Window; 3]) -> Self {
+        let turned = |window: Window| match goes {
+            Goes::Upright => window,
+            Goes::Level => Window { x0: window.y0, y0: window.x0, x1: window.y1, y1: window.x1 },
         };
-        let tasks: Vec<(i32, i32)> = [1, -1].into_iter().flat_map(of_way).collect();
-        let given: Vec<Given> = tasks
-            .into_par_iter()
-            .map(|(way, band)| {
-                cancel.check()?;
-                Ok(self.band(way, band))
-            })
-            .collect::<Result<_, Cancelled>>()?;
-        let mut rows: Vec<Vec<(i32, &[Rgba])>> = vec![Vec::new(); self.wanted.height()];
-        for band in &given {
-            for run in &band.runs {
-                let pixels = &band.pixels[run.begins..run.begins + run.count];
-                rows[(run.row - self.wanted.y0) as usize].push((run.first, pixels));
-            }
-        }
-        Raster::written(self.wanted, cancel, |row, out: &mut [Rgba]| {
-            out.fill([0.0; 4]);
-            for (first, pixels) in &rows[(row - self.wanted.y0) as usize] {
-                let begin = (first - self.wanted.x0) as usize;
-                out[begin..begin + pixels.len()].copy_from_slice(pixels);
-            }
-        })
-    }
-
-    /// The first and the last band of rays that anything asked for lies in; the first beyond the last where nothing does.
-    fn bands(&self, way: i32) -> [i32; 2] {
-        let rows = [self.wanted.y0, self.wanted.y1 - 1].map(|row| self.along(way, row));
-        let far = rows[0].max(rows[1]);
-        if far <= 0.0 || self.wanted.is_empty() {
-            return [0, -1];
-        }
-        let near = rows[0].min(rows[1]).max(1e-3);
-        let aside = [self.wanted.x0, self.wanted.x1].map(|border| f64::from(border) - self.rays.centre[0]);
-        let slopes = aside.map(|aside| [aside / near, aside / far].map(|slope| slope.clamp(-1.0, 1.0)));
-        let band = |slope: f64| (slope / self.spacing / BAND as f64).floor() as i32;
-        [band(slopes[0][0].min(slopes[0][1])), band(slopes[1][0].max(slopes[1][1]))]
-    }
-
-    /// How far along a row is on the way down or up.
-    fn along(&self, way: i32, row: i32) -> f64 {
-        (f64::from(row) + 0.5 - self.rays.centre[1]) * f64::from(way)
-    }
-
-    /// The pixels of a row that lie between the first ray of a band and that of the next one.
-    fn run(&self, along: f64, band: i32) -> [i32; 2] {
-        [band, band + 1].map(|band| {
-            let slope = f64::from(band) * BAND as f64 * self.spacing;
-            let at = (self.rays.centre[0] + slope * along - 0.5).ceil();
-            at.clamp(f64::from(self.wanted.x0), f64::from(self.wanted.x1)) as i32
-        })
-    }
-
-    fn band(&self, way: i32, band: i32) -> Given {
-        let mut given = Given { runs: Vec::new(), pixels: Vec::new() };
-        // Rows from the centre outward, as far as any pixel of the band is asked for.
-        let (first, end) = if way > 0 {
-            (self.data.y0.max((self.rays.centre[1] - 0.5).floor() as i32 + 1), self.wanted.y1)
+        let [data, frame, wanted] = [data, frame, wanted].map(turned);
+        let [aside, along] =
+            if goes == Goes::Upright { rays.centre } else { [rays.centre[1], rays.centre[0]] };
+        let farthest = [frame.y0, frame.y1].map(|border| (f64::from(border) - along).abs());
+        let spacing = 1.0 / farthest[0].max(farthest[1]).max(1.0);
+        let (first, last) = if way > 0 {
+            (data.y0.max((along - 0.5).floor() as i32 + 1), wanted.y1 - 1)
         } else {
-            ((self.data.y1 - 1).min((self.rays.centre[1] - 0.5).ceil() as i32 - 1), self.wanted.y0 - 1)
+            ((data.y1 - 1).min((along - 0.5).ceil() as i32 - 1), wanted.y0)
         };
-        let is_asked = |row: i32| {
-            let [begin, end] = self.run(self.along(way, row), band);
-            row >= self.wanted.y0 && row < self.wanted.y1 && end > begin && self.along(way, row) > 0.0
-        };
-        let count = (end - first) * way;
-        let Some(last) = (0..count).rev().find(|step| is_asked(first + step * way)) else { return given };
-        let rays: [Ray; BAND + 1] = std::array::from_fn(|number| {
-            Ray::of(&self.rays, (f64::from(band) * BAND as f64 + number as f64) * self.spacing)
-        });
-        let mut sums = [[f32x4::ZERO; 2]; BAND + 1];
-        let mut light = [f32x4::ZERO; BAND + 1];
-        for step in 0..=last {
-            let row = first + step * way;
-            let along = self.along(way, row);
-            if along <= 0.0 {
-                continue;
-            }
-            go_on(self, [row, way, step], along, &rays, &mut sums, &mut light);
-            if is_asked(row) {
-                self.give(row, along, band, &light, &mut given);
-            }
+        let mut fan = Self { rays: *rays, goes, way, spacing, first, last, first_band: 0, bands: Vec::new() };
+        let far = fan.along(last);
+        if far <= 0.0 || wanted.is_empty() || (last - first) * way < 0 {
+            return fan;
         }
-        given
+        let near = fan.along(if way > 0 { wanted.y0 } else { wanted.y1 - 1 }).max(1e-3);
+        let sides = [wanted.x0, wanted.x1].map(|border| f64::from(border) - aside);
+        let slopes = sides.map(|side| [side / near, side / far].map(|slope| slope.clamp(-1.0, 1.0)));
+        let band = |slope: f64| (slope / spacing / BAND as f64).floor() as i32;
+        fan.first_band = band(slopes[0][0].min(slopes[0][1]));
+        // One more, of which the last pixel's second ray may be.
+        let last_band = band(slopes[1][0].max(slopes[1][1])) + 1;
+        fan.bands = (fan.first_band..=last_band)
+            .map(|band| Band { steps: fan.steps(band, sides), light: Vec::new() })
+            .collect();
+        fan
     }
 
-    /// The pixels of a row between rays.
-    fn give(&self, row: i32, along: f64, band: i32, light: &[f32x4; BAND + 1], given: &mut Given) {
-        let [first, end] = self.run(along, band);
-        let begins = given.pixels.len();
-        let per_ray = 1.0 / (along * self.spacing);
-        given.pixels.resize(begins + (end - first) as usize, [0.0; 4]);
-        let (aside, before) = (f64::from(first) + 0.5 - self.rays.centre[0], f64::from(band) * BAND as f64);
-        between([aside, per_ray, before], light, &mut given.pixels[begins..]);
-        given.runs.push(Run { row, first, begins, count: (end - first) as usize });
+    /// How far along a row or column is.
+    fn along(&self, at: i32) -> f64 {
+        let centre = self.rays.centre[if self.goes == Goes::Upright { 1 } else { 0 }];
+        (f64::from(at) + 0.5 - centre) * f64::from(self.way)
+    }
+
+    /// Over how many rows or columns a band is followed, so far as anything between those sides is asked for.
+    fn steps(&self, band: i32, [low, high]: [f64; 2]) -> usize {
+        let all = ((self.last - self.first) * self.way + 1).max(0) as usize;
+        let ends = [band, band + 1].map(|band| f64::from(band) * BAND as f64);
+        // A pixel lies up to a ray beside those that it is mixed from.
+        let (slope, side) = if ends[0] > 1.0 {
+            ((ends[0] - 1.0) * self.spacing, high)
+        } else if ends[1] < -1.0 {
+            (-(ends[1] + 1.0) * self.spacing, -low)
+        } else {
+            return all;
+        };
+        if side <= 0.0 {
+            return 0;
+        }
+        let far = side / slope - self.along(self.first);
+        if far < 0.0 { 0 } else { all.min(far as usize + 3) }
+    }
+
+    /// How many rays lie beside each other in a pixel so far along.
+    fn rays_per_pixel(&self, along: f64) -> f64 {
+        1.0 / (along.abs() * self.spacing)
+    }
+
+    fn follow(&mut self, source: &Picture, cancel: &Cancel) -> Result<(), Cancelled> {
+        let mut bands = std::mem::take(&mut self.bands);
+        bands.par_iter_mut().enumerate().try_for_each(|(number, band)| {
+            cancel.check()?;
+            let before = (i64::from(self.first_band) + number as i64) as f64 * BAND as f64;
+            let rays: [Ray; BAND] =
+                std::array::from_fn(|number| Ray::of(&self.rays, (before + number as f64) * self.spacing));
+            band.light = vec![[0.0; 4]; BAND * band.steps];
+            match self.goes {
+                Goes::Upright => from_row_to_row(self, source, &rays, &mut band.light),
+                Goes::Level => along_rows(self, source, &rays, band),
+            }
+            Ok(())
+        })?;
+        self.bands = bands;
+        Ok(())
+    }
+
+    /// The light in a row or column, at a place between rays that are counted from the middle one.
+    #[inline(always)]
+    fn between(&self, at: i32, place: f64) -> Rgba {
+        let step = ((at - self.first) * self.way) as usize;
+        // Whole numbers are cut off and not rounded down, so rays are counted from far before the first.
+        const BEFORE: f64 = 4_294_967_296.0;
+        let ray = ((place + BEFORE) as i64 - BEFORE as i64) as i32;
+        let share = f32x4::splat((place - f64::from(ray)) as f32);
+        let (own, next) = (self.light(ray, step), self.light(ray + 1, step));
+        (own + (next - own) * share).into()
+    }
+
+    #[inline(always)]
+    fn light(&self, ray: i32, step: usize) -> f32x4 {
+        let (band, ray) =
+            (ray.div_euclid(BAND as i32) - self.first_band, ray.rem_euclid(BAND as i32) as usize);
+        let Some(band) = self.bands.get(band as usize) else { return f32x4::ZERO };
+        let at = match self.goes {
+            Goes::Upright => step * BAND + ray,
+            Goes::Level => ray * band.steps + step,
+        };
+        // Nothing shines before the first row that there is.
+        if step < band.steps { f32x4::from(band.light[at]) } else { f32x4::ZERO }
     }
 }
 
-/// Follows rays by one row.
-#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
-fn go_on(
-    side: &Side,
-    [row, way, step]: [i32; 3],
-    along: f64,
-    rays: &[Ray; BAND + 1],
-    sums: &mut [[f32x4; 2]; BAND + 1],
-    light: &mut [f32x4; BAND + 1],
-) {
-    let centre = side.rays.centre[0] - 0.5 - f64::from(side.source.window().x0);
-    let pixels = side.source.row(row);
-    for ((ray, [sum, ramp]), light) in rays.iter().zip(sums).zip(light) {
-        let comes = read(pixels, centre + ray.slope * along);
-        let kept = f32x4::splat(ray.kept);
+impl Ray {
+    /// Its sums go on by what comes and what goes, and what they make of it.
+    #[inline(always)]
+    fn go_on(&self, [sum, ramp]: &mut [f32x4; 2], comes: f32x4, goes: Option<f32x4>) -> Rgba {
+        let kept = f32x4::splat(self.kept);
         *ramp = (*ramp + *sum) * kept;
         *sum = *sum * kept + comes;
-        if step >= ray.rows {
-            let back = along - f64::from(ray.rows);
-            let left = side.source.row(row - way * ray.rows);
-            let goes = read(left, centre + ray.slope * back) * f32x4::splat(ray.left);
+        if let Some(goes) = goes {
+            let goes = goes * f32x4::splat(self.left);
             *sum -= goes;
-            *ramp -= goes * f32x4::splat(ray.rows as f32);
+            *ramp -= goes * f32x4::splat(self.rows as f32);
         }
         // The ends of a stretch count half, as in the trapezoidal rule; at its far end nothing is left.
-        let all = *sum - comes * f32x4::splat(0.5) - *ramp * f32x4::splat(ray.per_row);
-        *light = all * f32x4::splat(ray.whole);
+        let all = *sum - comes * f32x4::splat(0.5) - *ramp * f32x4::splat(self.per_row);
+        (all * f32x4::splat(self.whole)).into()
+    }
+}
+
+/// Follows rays that go up or down, all of them a row at a time.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn from_row_to_row(fan: &Fan, source: &Picture, rays: &[Ray; BAND], light: &mut [Rgba]) {
+    let centre = fan.rays.centre[0] - 0.5 - f64::from(source.window().x0);
+    let mut sums = [[f32x4::ZERO; 2]; BAND];
+    for (step, light) in (0..).zip(light.as_chunks_mut::<BAND>().0) {
+        let row = fan.first + step * fan.way;
+        let (along, pixels) = (fan.along(row), source.row(row));
+        for ((ray, sums), light) in rays.iter().zip(&mut sums).zip(light) {
+            let comes = read(pixels, centre + ray.slope * along);
+            let goes = (step >= ray.rows).then(|| {
+                let left = source.row(row - fan.way * ray.rows);
+                read(left, centre + ray.slope * (along - f64::from(ray.rows)))
+            });
+            *light = ray.go_on(sums, comes, goes);
+        }
+    }
+}
+
+/// Follows rays that go to the left or right, a few of them together, so that none waits for another.
+#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
+fn along_rows(fan: &Fan, source: &Picture, rays: &[Ray; BAND], band: &mut Band) {
+    let centre = fan.rays.centre[1] - 0.5;
+    if band.steps == 0 {
+        return;
+    }
+    let groups = rays.as_chunks::<TOGETHER>().0.iter();
+    for (rays, light) in groups.zip(band.light.chunks_mut(TOGETHER * band.steps)) {
+        let mut sums = [[f32x4::ZERO; 2]; TOGETHER];
+        for step in 0..band.steps {
+            let column = fan.first + step as i32 * fan.way;
+            let along = fan.along(column);
+            for (number, (ray, sums)) in rays.iter().zip(&mut sums).enumerate() {
+                let comes = read_down(source, column, centre + ray.slope * along);
+                let goes = (step as i32 >= ray.rows).then(|| {
+                    let back = along - f64::from(ray.rows);
+                    read_down(source, column - fan.way * ray.rows, centre + ray.slope * back)
+                });
+                light[number * band.steps + step] = ray.go_on(sums, comes, goes);
+            }
+        }
     }
 }
 
@@ -333,13 +345,21 @@ fn read(pixels: &[Rgba], at: f64) -> f32x4 {
     left + (right - left) * share
 }
 
-/// Pixels so far aside and beyond between the rays of a band, of which so many lie in a pixel and so many before it.
-#[multiversion(targets("x86_64+avx2+fma", "x86_64+sse4.1", "aarch64+neon"))]
-fn between([aside, per_pixel, before]: [f64; 3], light: &[f32x4; BAND + 1], out: &mut [Rgba]) {
-    for (number, pixel) in out.iter_mut().enumerate() {
-        let at = ((aside + number as f64) * per_pixel - before).max(0.0);
-        let ray = (at as usize).min(BAND - 1);
-        let share = f32x4::splat((at - ray as f64) as f32);
-        *pixel = (light[ray] + (light[ray + 1] - light[ray]) * share).into();
+/// What shines at a place of a column; nothing beyond the picture.
+#[inline(always)]
+fn read_down(source: &Picture, column: i32, at: f64) -> f32x4 {
+    const BEFORE: f64 = 16_777_216.0;
+    let place = at.clamp(-BEFORE / 2.0, BEFORE / 2.0) + BEFORE;
+    let whole = place as i32;
+    let (row, share) = (whole - BEFORE as i32, f32x4::splat((place - f64::from(whole)) as f32));
+    let (window, pixels) = (source.window(), source.pixels());
+    let aside = column - window.x0;
+    if row >= window.y0 && row + 1 < window.y1 && aside >= 0 && column < window.x1 {
+        let above = (row - window.y0) as usize * window.width() + aside as usize;
+        let (upper, lower) = (f32x4::from(pixels[above]), f32x4::from(pixels[above + window.width()]));
+        return upper + (lower - upper) * share;
     }
+    let one = |row: i32| source.get(column, row).map_or(f32x4::ZERO, f32x4::from);
+    let (upper, lower) = (one(row), one(row + 1));
+    upper + (lower - upper) * share
 }
