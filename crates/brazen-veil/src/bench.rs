@@ -44,6 +44,7 @@ use crate::bench_space;
 use crate::bench_time;
 use crate::error::ProgramError;
 use crate::out::say;
+use crate::timed::{HEIGHT, WIDTH, median};
 
 #[derive(Args)]
 pub(crate) struct BenchArguments {
@@ -67,8 +68,6 @@ pub(crate) struct BenchArguments {
     only: String,
 }
 
-pub(crate) const WIDTH: u32 = 1920;
-pub(crate) const HEIGHT: u32 = 1080;
 const THREADS: usize = 2;
 /// Frames after which the engine's memory is full, as it is for most of a day's work.
 const WARM_UP: usize = 12;
@@ -104,19 +103,6 @@ pub(crate) fn bench(arguments: &BenchArguments) -> Done {
         }
     }
     Ok(())
-}
-
-/// Median milliseconds.
-pub(crate) fn median(times: usize, work: &mut dyn FnMut()) -> f64 {
-    let mut taken: Vec<f64> = (0..times)
-        .map(|_| {
-            let start = Instant::now();
-            work();
-            start.elapsed().as_secs_f64() * 1e3
-        })
-        .collect();
-    taken.sort_by(f64::total_cmp);
-    taken[times / 2]
 }
 
 pub(crate) fn picture() -> Picture {

@@ -16,7 +16,7 @@ use veil_pixels::warp::outlines::{Outline, Quality, Shaped};
 use veil_pixels::warp::skin::{Laid, Reads};
 use veil_pixels::{Cancel, Edge, Field, Picture, Raster, Window};
 
-use crate::bench::median;
+use crate::timed::median;
 
 /// Rows and columns of the lattice's cells.
 const CELLS: [usize; 2] = [8, 12];

@@ -9,9 +9,9 @@ use veil_pixels::flow::{Fineness, flow};
 use veil_pixels::{Cancel, Field, Raster, Window};
 
 use crate::Done;
-use crate::bench::{HEIGHT, WIDTH, median};
 use crate::error::ProgramError;
 use crate::out::say;
+use crate::timed::{HEIGHT, WIDTH, median};
 
 /// Finds the motion from `from` to `to` in a folder, writes it as `moves` and says how long it took.
 pub(crate) fn motion(folder: &Path, times: usize) -> Done {

@@ -7,7 +7,7 @@ use veil_pixels::light::defocus::defocused;
 use veil_pixels::light::rays::Rays;
 use veil_pixels::{Cancel, Field, Picture, Raster};
 
-use crate::bench::{WIDTH, median};
+use crate::timed::{WIDTH, median};
 
 /// The largest radius out of focus, in pixels.
 const RADIUS: f32 = 20.0;

@@ -10,7 +10,7 @@ use veil_pixels::warp::Warp;
 use veil_pixels::warp::perspective::Homography;
 use veil_pixels::{Cancel, Cancelled, Edge, Field, Map, Picture, Raster, Window};
 
-use crate::bench::median;
+use crate::timed::median;
 
 /// Frames that a median is taken of.
 const FRAMES: i32 = 9;

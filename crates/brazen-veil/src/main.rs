@@ -12,6 +12,7 @@ mod files;
 mod out;
 mod render;
 mod serve;
+mod timed;
 mod vary;
 
 use crate::out::mention;
