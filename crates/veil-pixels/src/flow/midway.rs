@@ -67,12 +67,24 @@ struct About {
 }
 
 impl Row {
-    /// One of the numbers of pixels from a number on, counted from the window's border, each added to what begins at `first` and
-    /// grows by `step`.
-    fn numbers(&self, which: usize, from: usize, [first, step]: [f32; 2], out: &mut [f32]) {
-        let cells = Cells { lines: &self.lines[which], alone: &self.alone[which], begins: &self.begins };
-        filled(cells, self.before + from, [first, step], out);
+    /// One of the numbers of pixels from a number on, counted from the window's border, as they are.
+    fn numbers(&self, which: usize, from: usize, out: &mut [f32]) {
+        self.numbers_onto(which, from, Onto { first: 0.0, step: 0.0, within: [f32::MIN, f32::MAX] }, out);
     }
+
+    /// The same, added to others.
+    fn numbers_onto(&self, which: usize, from: usize, onto: Onto, out: &mut [f32]) {
+        let cells = Cells { lines: &self.lines[which], alone: &self.alone[which], begins: &self.begins };
+        filled(cells, self.before + from, onto, out);
+    }
+}
+
+/// What numbers are added to: it begins at `first` and grows by `step`; a sum beyond these bounds is at them.
+#[derive(Clone, Copy)]
+struct Onto {
+    first: f32,
+    step: f32,
+    within: [f32; 2],
 }
 
 /// One of the numbers of a row's cells.
@@ -84,9 +96,9 @@ struct Cells<'a> {
 }
 
 impl Cells<'_> {
-    /// The numbers of a cell, each added to one.
+    /// The numbers of a cell, each added to one, within bounds.
     #[inline(always)]
-    fn onto(self, cell: usize, ones: &[f32; CELL]) -> [f32; CELL] {
+    fn onto(self, cell: usize, ones: &[f32; CELL], [least, most]: [f32; 2]) -> [f32; CELL] {
         let mut all = *ones;
         if let Some(begin) = self.begins[cell] {
             for (all, own) in all.iter_mut().zip(&self.alone[begin..begin + CELL]) {
@@ -98,27 +110,32 @@ impl Cells<'_> {
                 *all += left + (right - left) * share;
             }
         }
+        for one in &mut all {
+            // Not `min` and `max`, which look for what is no number as well.
+            let under = if *one > most { most } else { *one };
+            *one = if under < least { least } else { under };
+        }
         all
     }
 }
 
-/// Numbers of cells from a pixel on, each added to what begins at `first` and grows by `step`.
+/// Numbers of cells from a pixel on, each added to what it comes onto.
 #[multiversion(targets("x86_64+avx512f+avx512dq+avx512vl", "x86_64+avx2", "aarch64+neon"))]
-fn filled(cells: Cells<'_>, from: usize, [first, step]: [f32; 2], out: &mut [f32]) {
+fn filled(cells: Cells<'_>, from: usize, Onto { first, step, within: bounds }: Onto, out: &mut [f32]) {
     let (mut cell, within) = (from / CELL, from % CELL);
     let mut ones: [f32; CELL] = std::array::from_fn(|number| first + (number as f32 - within as f32) * step);
     let (head, rest) = out.split_at_mut(((CELL - within) % CELL).min(out.len()));
     if !head.is_empty() {
-        head.copy_from_slice(&cells.onto(cell, &ones)[within..within + head.len()]);
+        head.copy_from_slice(&cells.onto(cell, &ones, bounds)[within..within + head.len()]);
         (cell, ones) = (cell + 1, ones.map(|one| one + STEP as f32 * step));
     }
     let (whole, tail) = rest.as_chunks_mut::<CELL>();
     for out in whole {
-        *out = cells.onto(cell, &ones);
+        *out = cells.onto(cell, &ones, bounds);
         (cell, ones) = (cell + 1, ones.map(|one| one + STEP as f32 * step));
     }
     if !tail.is_empty() {
-        tail.copy_from_slice(&cells.onto(cell, &ones)[..tail.len()]);
+        tail.copy_from_slice(&cells.onto(cell, &ones, bounds)[..tail.len()]);
     }
 }
 
@@ -133,6 +150,11 @@ impl Motion<'_> {
         cancel: &Cancel,
     ) -> Result<Raster<P>, Cancelled> {
         let samplers = [first, second].map(|one| Sampler::new(one, one.window(), Edge::Hold));
+        // Of four pixels none is beyond the border where the place is not.
+        let bounds = [first, second].map(|one| match filter {
+            Filter::Linear => borders(one.window()),
+            _ => [[f32::MIN, f32::MAX]; 2],
+        });
         let begin = || (Scratch::default(), Row::default());
         Raster::written_with(window, cancel, begin, |(scratch, seen), y, row: &mut [P]| {
             self.look(seen, scratch, share, window, y);
@@ -142,16 +164,19 @@ impl Motion<'_> {
                 let mut read = |side: usize, out: &mut [P]| {
                     let places = |from: usize, xs: &mut [f32], ys: &mut [f32]| {
                         let from = begin + from;
-                        let x = (window.x0 + from as i32) as f32 + 0.5;
-                        seen.numbers(2 * side, from, [x, 1.0], xs);
-                        seen.numbers(2 * side + 1, from, [y as f32 + 0.5, 0.0], ys);
+                        let [along, down] = bounds[side];
+                        let x =
+                            Onto { first: (window.x0 + from as i32) as f32 + 0.5, step: 1.0, within: along };
+                        let y = Onto { first: y as f32 + 0.5, step: 0.0, within: down };
+                        seen.numbers_onto(2 * side, from, x, xs);
+                        seen.numbers_onto(2 * side + 1, from, y, ys);
                     };
                     samplers[side].read_run_with(scratch, filter, places, out);
                 };
                 read(0, out);
                 read(1, other);
                 let counts = &mut counts[..out.len()];
-                seen.numbers(4, begin, [0.0; 2], counts);
+                seen.numbers(4, begin, counts);
                 mixed(out, other, counts);
             }
         })
@@ -172,7 +197,7 @@ impl Motion<'_> {
             let mut numbers = [const { Vec::new() }; 5];
             for (which, numbers) in numbers.iter_mut().enumerate() {
                 numbers.resize(row.len(), 0.0);
-                seen.numbers(which, 0, [0.0; 2], numbers);
+                seen.numbers(which, 0, numbers);
             }
             for (number, (x, out)) in (window.x0..).zip(row).enumerate() {
                 let side = usize::from(numbers[4][number] > 0.5);
@@ -257,9 +282,8 @@ const SHARES: [f32; CELL] = [0.0, 0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875];
 
 /// What is found of each of some pixels.
 fn seen(ways: &[Ways<'_>; 2], share: f32, pixels: &[[i32; 2]], scratch: &mut Scratch) -> Seen {
-    let places = [0, 1].map(|axis| pixels.iter().map(|pixel| pixel[axis] as f32 + 0.5).collect());
     let [first, second] = [(0, share), (1, 1.0 - share)]
-        .map(|(side, gone)| look([&ways[side], &ways[1 - side]], gone, &places, scratch));
+        .map(|(side, gone)| look([&ways[side], &ways[1 - side]], gone, pixels, scratch));
     // The nearer a picture is in time, the more it counts.
     let counts = first.counts.iter().zip(&second.counts).map(|(own, others)| {
         let (own, others) = (own * (1.0 - share), others * share);
@@ -283,10 +307,13 @@ struct Found {
     counts: Vec<f32>,
 }
 
-/// Looks for places in one picture, all side by side: each look waits for the one before.
-fn look([own, other]: [&Ways<'_>; 2], gone: f32, places: &Axes, scratch: &mut Scratch) -> Found {
-    let mut sought = Sought::new(places.clone());
-    for _ in 0..LOOKS {
+/// Looks for pixels in one picture, all side by side: each look waits for the one before.
+fn look([own, other]: [&Ways<'_>; 2], gone: f32, pixels: &[[i32; 2]], scratch: &mut Scratch) -> Found {
+    let mut sought = Sought::new(pixels);
+    // The first look is at the pixels themselves.
+    own.of_pixels(pixels, &mut sought.ways);
+    sought.goes_on(gone);
+    for _ in 1..LOOKS {
         sought.look(own, gone, scratch);
     }
     let beside = sought.found.counts.iter().enumerate();
@@ -319,14 +346,20 @@ struct Sought {
 }
 
 impl Sought {
-    fn new(places: Axes) -> Self {
-        let count = places[0].len();
+    fn new(pixels: &[[i32; 2]]) -> Self {
+        let count = pixels.len();
+        let places = [0, 1].map(|axis| pixels.iter().map(|pixel| pixel[axis] as f32 + 0.5).collect());
         let found = Found { off: [vec![0.0; count], vec![0.0; count]], counts: vec![f32::MAX; count] };
-        Self { at: places.clone(), ways: vec![[0.0; 2]; count], found, places }
+        Self { at: [vec![0.0; count], vec![0.0; count]], ways: vec![[0.0; 2]; count], found, places }
     }
 
     fn look(&mut self, own: &Ways<'_>, gone: f32, scratch: &mut Scratch) {
         own.read(scratch, &self.at, &mut self.ways);
+        self.goes_on(gone);
+    }
+
+    /// Takes what the last look found.
+    fn goes_on(&mut self, gone: f32) {
         led(&self.ways, gone, &mut self.found);
         moved(&self.places, &self.found.off, &mut self.at);
     }
@@ -394,30 +427,46 @@ fn counted(window: Window, [x, y]: &Axes, [ways, returns]: [&[Move]; 2], counts:
     }
 }
 
+/// Within what places are read that lie beyond a border, by axis: what goes on as the border is, is read there, where it takes no
+/// longer than elsewhere.
+fn borders(window: Window) -> [[f32; 2]; 2] {
+    [[window.x0, window.x1], [window.y0, window.y1]]
+        .map(|[first, end]| [first as f32 + 0.5, (end as f32 - 0.5).next_down()])
+}
+
 /// Moves, to be asked between their pixels; beyond the border those of the border.
 struct Ways<'a> {
+    map: &'a Map,
     sampler: Sampler<'a, Move>,
     window: Window,
 }
 
 impl<'a> Ways<'a> {
     fn of(map: &'a Map) -> Self {
-        Self { sampler: Sampler::new(map, map.window(), Edge::Hold), window: map.window() }
+        let sampler = Sampler::new(map, map.window(), Edge::Hold).going([0, STEP as isize]);
+        Self { map, sampler, window: map.window() }
+    }
+
+    /// The moves of pixels.
+    fn of_pixels(&self, pixels: &[[i32; 2]], out: &mut [Move]) {
+        let Window { x0, y0, x1, y1 } = self.window;
+        for ([x, y], out) in pixels.iter().zip(out) {
+            let (x, y) = ((*x).min(x1 - 1).max(x0), (*y).min(y1 - 1).max(y0));
+            *out = self.map.get(x, y).unwrap_or_default();
+        }
     }
 
     /// The moves at places.
     fn read(&self, scratch: &mut Scratch, [from_x, from_y]: &Axes, out: &mut [Move]) {
-        let Window { x0, y0, x1, y1 } = self.window;
-        // What goes on as the border is, is read there, where it takes no longer than elsewhere.
-        let within = |places: &[f32], first: i32, end: i32, to: &mut [f32]| {
-            let (first, end) = (first as f32 + 0.5, (end as f32 - 0.5).next_down());
+        let [along, down] = borders(self.window);
+        let within = |places: &[f32], [first, end]: [f32; 2], to: &mut [f32]| {
             for (to, place) in to.iter_mut().zip(places) {
                 *to = place.min(end).max(first);
             }
         };
         let places = |start: usize, xs: &mut [f32], ys: &mut [f32]| {
-            within(&from_x[start..], x0, x1, xs);
-            within(&from_y[start..], y0, y1, ys);
+            within(&from_x[start..], along, xs);
+            within(&from_y[start..], down, ys);
         };
         self.sampler.read_run_with(scratch, Filter::Linear, places, out);
     }

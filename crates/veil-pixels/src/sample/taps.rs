@@ -137,6 +137,8 @@ mod avx2 {
         let places = starts.iter().zip(x).zip(y).zip(out.as_chunks_mut::<MOVE_FLOATS>().0);
         for (((start, x), y), out) in places {
             let above = first.wrapping_add(*start as usize * MOVE_FLOATS);
+            // Moves are often read at places far from each other.
+            ask(above.wrapping_offset(rows.ahead * MOVE_FLOATS as isize));
             // SAFETY: the caller promises that the rows hold this: two neighbouring moves are four floats.
             let (above, below) = unsafe { (_mm_loadu_ps(above), _mm_loadu_ps(above.wrapping_add(row))) };
             let down = _mm_mul_ps(_mm_sub_ps(below, above), _mm_set1_ps(*y));
