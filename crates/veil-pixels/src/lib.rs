@@ -24,6 +24,7 @@ pub mod noise;
 pub mod program;
 pub mod sample;
 pub mod shape;
+pub mod solve;
 pub mod track;
 pub mod warp;
 

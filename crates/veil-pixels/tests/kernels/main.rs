@@ -63,6 +63,7 @@ mod screen_key;
 mod select;
 mod skin;
 mod softness;
+mod solve;
 mod steepness;
 mod streak;
 mod stretch;

@@ -1,0 +1,293 @@
+//! A camera, and places in space, from places that were followed through a picture.
+//!
+//! - Units: places of a picture in pixels from its middle, x right and y down; the focal length in pixels. A world of its own
+//!   measure: its origin is the first camera that is known, which looks along z, with y down.
+//! - A lens without distortion, its axis through the middle, of one focal length throughout.
+//! - What does not fit the rest, as what moves by itself or was followed badly, counts less, and what is far off not at all.
+//! - Source: Hartley and Zisserman, "Multiple View Geometry", 2004, chapters 9 to 12 and 18, and appendix 6.
+
+mod bundle;
+mod moving;
+mod one;
+mod scene;
+mod two_views;
+
+use rayon::prelude::*;
+
+use self::bundle::{Free, adjust, cost_of};
+use self::scene::{Scene, Stand, median};
+use crate::{Cancel, Cancelled};
+
+/// Where a place was seen in a frame.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sight {
+    /// Which place, counted from 0.
+    pub point: usize,
+    /// In which frame, counted from 0.
+    pub frame: usize,
+    /// Where there.
+    pub at: [f64; 2],
+}
+
+/// What is known of the focal length.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Focal {
+    /// This many pixels.
+    Known(f64),
+    /// Nothing; the picture is so many pixels wide.
+    Of(f64),
+}
+
+/// How the camera goes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Going {
+    /// It turns where it stands: places are ways only, of length 1.
+    Turns,
+    /// It moves.
+    Moves,
+}
+
+/// A camera in one frame.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Pose {
+    /// Its right, its down and its forward way in the world.
+    pub axes: [[f64; 3]; 3],
+    /// Where it stands.
+    pub place: [f64; 3],
+}
+
+/// What was found.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Solved {
+    /// Focal length in pixels.
+    pub focal: f64,
+    /// By frame; none where too little was seen.
+    pub poses: Vec<Option<Pose>>,
+    /// By place; none of what was seen too little.
+    pub points: Vec<Option<[f64; 3]>>,
+    /// By sight, how far from it the place is expected, in pixels; none of what is not known.
+    pub misses: Vec<Option<f64>>,
+    /// By sight, whether it counts.
+    pub counts: Vec<bool>,
+}
+
+/// Why there is no camera.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unsolved {
+    /// It was called off.
+    Cancelled,
+    /// No two frames see enough places in common.
+    TooFew,
+    /// Nothing is nearer than something else: where it stands can't be told.
+    NoDepth,
+}
+
+impl From<Cancelled> for Unsolved {
+    fn from(_: Cancelled) -> Self {
+        Self::Cancelled
+    }
+}
+
+/// Places that two frames must have in common.
+const FEWEST: usize = 8;
+const FEWEST_TURNED: usize = 4;
+/// Angles of view that are tried where none is known, as shares of the picture's width that the focal length is.
+const TRIED: [f64; 5] = [0.6, 0.9, 1.3, 1.9, 2.8];
+/// A frame in so many is solved first, and no more than so many, and no fewer.
+const KEY_FRAMES: usize = 12;
+/// Steps of the whole at last, and after what is far off was left out.
+const LAST_STEPS: [usize; 2] = [20, 12];
+/// A sight so many times as far off as most are, and this many pixels, is left out.
+const FAR_OFF: f64 = 6.0;
+const FAR_OFF_PIXELS: f64 = 2.0;
+
+/// Finds the camera of so many frames, and so many places.
+///
+/// # Errors
+/// [`Unsolved`] says why there is none.
+pub fn solve(
+    [frames, points]: [usize; 2],
+    sights: &[Sight],
+    focal: Focal,
+    going: Going,
+    cancel: &Cancel,
+) -> Result<Solved, Unsolved> {
+    let free = Free { focal: matches!(focal, Focal::Of(_)), places: going == Going::Moves };
+    let focals = match focal {
+        Focal::Known(focal) => vec![focal],
+        Focal::Of(width) => TRIED.map(|share| share * width).to_vec(),
+    };
+    let mut seen = Seen::of(frames, points, sights);
+    let begun: Vec<Result<Scene, Unsolved>> = focals
+        .par_iter()
+        .map(|focal| {
+            let empty = Scene::empty(*focal, frames, points);
+            match going {
+                Going::Turns => seen.turned(empty, free, cancel),
+                Going::Moves => moving::begun(&seen, empty, free, cancel),
+            }
+        })
+        .collect();
+    let mut scene = seen.best(begun)?;
+    seen.fill(&mut scene, free, cancel)?;
+    adjust(&mut scene, &seen.all, free, LAST_STEPS[0], cancel)?;
+    let mut counts = vec![true; sights.len()];
+    if seen.leave_out(&scene, &mut counts) {
+        seen.fill(&mut scene, free, cancel)?;
+    }
+    adjust(&mut scene, &seen.all, free, LAST_STEPS[1], cancel)?;
+    Ok(Solved {
+        focal: scene.focal,
+        misses: sights.iter().map(|sight| Some(scene.miss(sight)?.norm())).collect(),
+        poses: scene.stands.iter().map(|stand| stand.as_ref().map(Pose::of)).collect(),
+        points: scene.points.iter().map(|point| point.map(Into::into)).collect(),
+        counts,
+    })
+}
+
+impl Pose {
+    fn of(stand: &Stand) -> Self {
+        let rows = *stand.turn.to_rotation_matrix().matrix();
+        let row = |row: usize| [rows[(row, 0)], rows[(row, 1)], rows[(row, 2)]];
+        Self { axes: [row(0), row(1), row(2)], place: stand.place.into() }
+    }
+}
+
+/// What was seen, by frame and by place.
+struct Seen {
+    all: Vec<Sight>,
+    by_frame: Vec<Vec<Sight>>,
+    by_point: Vec<Vec<Sight>>,
+}
+
+impl Seen {
+    fn of(frames: usize, points: usize, sights: &[Sight]) -> Self {
+        let mut seen = Self {
+            all: sights.to_vec(),
+            by_frame: vec![Vec::new(); frames],
+            by_point: vec![Vec::new(); points],
+        };
+        for sight in sights {
+            seen.by_frame[sight.frame].push(*sight);
+            seen.by_point[sight.point].push(*sight);
+        }
+        seen
+    }
+
+    /// Frames spread over all that see enough, with some that must be among them.
+    fn key_frames(&self, fewest: usize, with: &[usize]) -> Vec<usize> {
+        let enough: Vec<usize> =
+            (0..self.by_frame.len()).filter(|frame| self.by_frame[*frame].len() >= fewest).collect();
+        let count = enough.len().min(KEY_FRAMES);
+        let spread = |number: usize| enough[number * (enough.len() - 1) / (count - 1).max(1)];
+        let mut keys: Vec<usize> = (0..count).map(spread).chain(with.iter().copied()).collect();
+        keys.sort_unstable();
+        keys.dedup();
+        keys
+    }
+
+    /// Of what was begun from several focal lengths, that which fits best.
+    fn best(&self, begun: Vec<Result<Scene, Unsolved>>) -> Result<Scene, Unsolved> {
+        let mut why = Unsolved::TooFew;
+        let mut best: Option<(f64, Scene)> = None;
+        for one in begun {
+            match one {
+                Err(unsolved) => why = unsolved,
+                Ok(scene) => {
+                    let cost = self.cost(&scene);
+                    if best.as_ref().is_none_or(|(least, _)| cost < *least) {
+                        best = Some((cost, scene));
+                    }
+                }
+            }
+        }
+        best.map(|(_, scene)| scene).ok_or(why)
+    }
+
+    /// What a scene costs, where what it does not know is as bad as what is far off.
+    fn cost(&self, scene: &Scene) -> f64 {
+        const MOST: f64 = 3.0;
+        let known = self.all.iter().filter(|sight| scene.miss(sight).is_some()).count() as f64;
+        let in_keys = scene.known_frames().map(|frame| self.by_frame[frame].len()).sum::<usize>() as f64;
+        let unknown = (in_keys - known).max(0.0) / in_keys.max(1.0);
+        cost_of(scene, &self.all, MOST) + unknown * scene::cost(4.0 * MOST, MOST)
+    }
+
+    /// A camera that only turns, in key frames.
+    fn turned(&self, mut scene: Scene, free: Free, cancel: &Cancel) -> Result<Scene, Unsolved> {
+        let keys = self.key_frames(FEWEST_TURNED, &[]);
+        let first = *keys.get(keys.len() / 2).ok_or(Unsolved::TooFew)?;
+        scene.stands[first] = Some(Stand::begin());
+        self.place_points(&mut scene, free);
+        self.go_on(&mut scene, &keys, free, cancel)?;
+        if scene.known_frames().count() < 2 {
+            return Err(Unsolved::TooFew);
+        }
+        Ok(scene)
+    }
+
+    /// Goes on from known frames to others, the nearest first, as far as enough is seen.
+    fn go_on(&self, scene: &mut Scene, keys: &[usize], free: Free, cancel: &Cancel) -> Result<(), Cancelled> {
+        let mut left: Vec<usize> = keys.iter().copied().filter(|key| scene.stands[*key].is_none()).collect();
+        let far =
+            |scene: &Scene, key: usize| scene.nearest(key).map_or(usize::MAX, |near| near.abs_diff(key));
+        while !left.is_empty() {
+            cancel.check()?;
+            left.sort_by_key(|key| std::cmp::Reverse(far(scene, *key)));
+            let Some(key) = left.pop() else { break };
+            if self.place_stand(scene, key, free) {
+                self.place_points(scene, free);
+                // How wide the lens sees shows only in several frames.
+                let own = Free { focal: free.focal && scene.known_frames().count() > 3, ..free };
+                adjust(scene, &self.all, own, 4, cancel)?;
+            }
+        }
+        adjust(scene, &self.all, free, 30, cancel)?;
+        self.place_points(scene, free);
+        adjust(scene, &self.all, free, 10, cancel)
+    }
+
+    fn place_stand(&self, scene: &mut Scene, frame: usize, free: Free) -> bool {
+        let Some(begin) = scene.likely(frame) else { return false };
+        let found = one::stand(scene, &self.by_frame[frame], begin, free);
+        scene.stands[frame] = found;
+        found.is_some()
+    }
+
+    /// Places that are not known so far, where cameras that see them are.
+    fn place_points(&self, scene: &mut Scene, free: Free) {
+        for (point, seen) in self.by_point.iter().enumerate() {
+            if scene.points[point].is_none() {
+                scene.points[point] = one::point(scene, seen, free);
+            }
+        }
+    }
+
+    /// Cameras of all frames, and places of all that they see.
+    fn fill(&self, scene: &mut Scene, free: Free, cancel: &Cancel) -> Result<(), Cancelled> {
+        let mut left: Vec<usize> =
+            (0..scene.stands.len()).filter(|frame| scene.stands[*frame].is_none()).collect();
+        left.sort_by_key(|frame| scene.nearest(*frame).map_or(usize::MAX, |near| near.abs_diff(*frame)));
+        for frame in left {
+            cancel.check()?;
+            self.place_stand(scene, frame, free);
+        }
+        self.place_points(scene, free);
+        Ok(())
+    }
+
+    /// Leaves out what is far off; whether anything is.
+    fn leave_out(&mut self, scene: &Scene, counts: &mut [bool]) -> bool {
+        let misses: Vec<Option<f64>> =
+            self.all.iter().map(|sight| scene.miss(sight).map(|miss| miss.norm())).collect();
+        let most = (FAR_OFF * median(misses.iter().flatten().copied().collect())).max(FAR_OFF_PIXELS);
+        for (counts, miss) in counts.iter_mut().zip(&misses) {
+            *counts = miss.is_none_or(|miss| miss <= most);
+        }
+        let kept: Vec<Sight> =
+            self.all.iter().zip(&*counts).filter(|(_, counts)| **counts).map(|(sight, _)| *sight).collect();
+        let any = kept.len() < self.all.len();
+        *self = Self::of(self.by_frame.len(), self.by_point.len(), &kept);
+        any
+    }
+}
