@@ -30,6 +30,7 @@ pub mod scopes;
 pub mod setup;
 pub mod shape;
 pub mod signal;
+pub mod solved;
 pub mod spec;
 pub mod stage;
 pub mod stages;

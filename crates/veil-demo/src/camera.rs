@@ -1,6 +1,7 @@
 //! A camera with a lens and a shutter.
 
 use glam::{Mat4, Vec2, Vec3};
+use veil_core::camera::{CameraAt, Lens};
 
 use crate::random::Random;
 
@@ -65,6 +66,21 @@ impl Eye {
         let (x, y) = random.disc();
         let from = self.camera.place + (self.right * x + self.up * y) * radius;
         Ray { from, along: (focused - from).normalize() }
+    }
+
+    /// As others know it.
+    pub(crate) fn at(&self) -> CameraAt {
+        let way = |way: Vec3| way.to_array().map(f64::from);
+        CameraAt {
+            place: way(self.camera.place),
+            right: way(self.right),
+            up: way(self.up),
+            back: way(-self.forward),
+            lens: Lens::Focal {
+                focal_mm: self.camera.focal_mm.into(),
+                sensor_width_mm: self.camera.sensor_width_mm.into(),
+            },
+        }
     }
 
     /// The middle of the lens.

@@ -5,6 +5,7 @@ use std::path::Path;
 
 use glam::Vec3;
 use serde_json::{Value, json};
+use veil_core::camera::CameraAt;
 use veil_media::{MediaError, write_whole};
 
 use crate::camera::Eye;
@@ -32,6 +33,8 @@ fn camera(shot: Shot, frame: i32) -> Value {
 
 /// Where what is known of a shot is on the picture at a frame, in pixels.
 pub struct Truth {
+    /// The camera that the frame was drawn with.
+    pub camera: CameraAt,
     /// Places that are named; not each can be seen at every frame.
     pub places: Vec<(&'static str, [f64; 2])>,
     /// Marks that can be followed, by name, in the same order at every frame.
@@ -64,6 +67,7 @@ pub fn truth(shot: Shot, frame: i32) -> Truth {
     let eye = shot.camera(moment).eye(plan.width, plan.height);
     let seen = |place: Vec3| eye.project(place).0.to_array().map(f64::from);
     Truth {
+        camera: eye.at(),
         places: shot.places(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         marks: shot.marks(moment).into_iter().map(|(name, place)| (name, seen(place))).collect(),
         planes: shot.planes(moment).into_iter().map(|(name, plane)| (name, plane.map(seen))).collect(),

@@ -17,6 +17,7 @@ use gltf::animation::util::ReadOutputs;
 use gltf::buffer::Source;
 use gltf::camera::Projection;
 use percent_encoding::percent_decode_str;
+use serde::Deserialize;
 use veil_core::camera::{Camera, CameraAt, CameraFrame, Lens};
 
 use crate::MediaError;
@@ -25,7 +26,7 @@ use crate::guard::guarded;
 use crate::patient::bytes;
 
 /// Most bytes of a glTF file, and of all buffers that it names.
-const LARGEST_BUFFERS: u64 = 64 << 20;
+pub(crate) const LARGEST_BUFFERS: u64 = 64 << 20;
 /// Most nodes that a camera may be inside of.
 const DEEPEST: usize = 256;
 /// Most frames that a camera is taken over.
@@ -111,7 +112,20 @@ fn camera_of(path: &Path, name: &str, mut frames: Vec<CameraFrame>) -> Result<Ca
     Ok(Camera { name: name.into(), frames })
 }
 
-/// Reads the first camera of a glTF file, at so many frames a second; its frames count from 1.
+/// What is said of a camera besides what glTF has words for.
+#[derive(Deserialize)]
+struct Extras {
+    first_frame: i32,
+}
+
+/// The number of a camera's first frame, where it is said.
+fn first_frame(node: &gltf::Node<'_>) -> i32 {
+    let said = node.extras().as_deref().and_then(|said| serde_json::from_str::<Extras>(said.get()).ok());
+    said.map_or(1, |said| said.first_frame)
+}
+
+/// Reads the first camera of a glTF file, at so many frames a second; its frames count from 1, or from what its node's `extras` call
+/// `first_frame`.
 fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
     guarded(path, || {
         let broken = |error: gltf::Error| MediaError::broken(path, error);
@@ -134,12 +148,13 @@ fn read_gltf(path: &Path, fps: f64) -> Result<Camera, MediaError> {
             return Err(MediaError::broken(path, format!("it moves for {count} frames")));
         }
         let way = way_to(path, &document, node.index())?;
+        let first = first_frame(&node);
         let frames = (0..count).map(|number| {
             let moment = number as f64 / fps;
             let world = way.iter().fold(DMat4::IDENTITY, |world, node| world * moves.local(node, moment));
             let (_, turn, place) = world.to_scale_rotation_translation();
             let camera = CameraAt::turned(place.to_array(), turn, lens);
-            CameraFrame { frame: number as i32 + 1, camera }
+            CameraFrame { frame: first.saturating_add(number as i32), camera }
         });
         camera_of(path, camera.name().or(node.name()).unwrap_or("camera"), frames.collect())
     })

@@ -6,6 +6,7 @@
 mod bake;
 mod byte_sums;
 mod camera;
+mod camera_write;
 mod clip;
 mod clip_write;
 mod cryptomatte;
@@ -35,6 +36,7 @@ mod write;
 
 pub use bake::BakeFolder;
 pub use camera::read_camera;
+pub use camera_write::{read_solved, write_camera};
 pub use clip::forget_held;
 pub use clip_write::{ClipNumbers, ClipRange, ClipTones};
 pub use error::MediaError;

@@ -420,6 +420,29 @@ interface TrackState {
   /** How far about a corner of a surface that is dragged others go along, in cells. */
   reach: number;
   most: number;
+  solve: SolveState;
+}
+
+/** A camera that is solved from tracks: what is known before, and what was found. */
+interface SolveState {
+  goes: "moves" | "turns";
+  /** In millimetres; none is found. */
+  focal: number | null;
+  sensor: number;
+  ground: string[];
+  distance: [string, string, number];
+  busy: boolean;
+  found: SolvedCamera | null;
+}
+
+interface SolvedCamera {
+  path: string;
+  media: Media;
+  /** In pixels, of all frames and of each. */
+  error: number;
+  focal: number;
+  frames: [number, number][];
+  points: { name: string; place: number[]; error: number; fits: number; at: Place | null }[];
 }
 
 interface About {

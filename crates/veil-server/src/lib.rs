@@ -120,6 +120,8 @@ pub fn router(app: App, hosts: Hosts, largest_file: u64) -> Router {
         .route("/tracks/stop", post(tracks::stop))
         .route("/tracks/find", get(tracks::find))
         .route("/tracks/placed", post(tracks::placed))
+        .route("/tracks/solve", post(tracks::solve::solve))
+        .route("/tracks/solved", get(tracks::solve::solved).post(tracks::solve::set_down))
         .route("/tracks/table", get(tracks::table).post(tracks::read_table))
         .route("/fit", get(fit::command))
         .route("/costs", get(bakes::costs))

@@ -21,6 +21,7 @@ mod placing;
 mod plates;
 mod scopes;
 mod setup_pace;
+mod solved;
 mod track_table;
 mod tracks;
 mod view;

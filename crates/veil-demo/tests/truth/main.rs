@@ -4,4 +4,5 @@
 mod composites;
 mod keying;
 mod noisy;
+mod solving;
 mod tracking;

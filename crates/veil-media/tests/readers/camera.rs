@@ -1,7 +1,7 @@
 //! Checks of `camera`.
 
 use veil_core::camera::Camera;
-use veil_media::{MediaError, read_camera};
+use veil_media::{MediaError, read_camera, read_solved, write_camera};
 
 fn table(text: &str) -> Result<Camera, MediaError> {
     let folder = tempfile::tempdir().unwrap();
@@ -74,4 +74,48 @@ fn a_gltf_camera_moves_with_its_parent_between_keys() {
     let wanted = [2.0 + 2.0 * sin, 0.0, 2.0 * cos];
     let off = (0..3).map(|axis| (middle.place[axis] - wanted[axis]).abs()).fold(0.0, f64::max);
     assert!(off < 1e-6, "{:?}", middle.place);
+}
+
+/// glTF 2.0's own definition: `yfov` is the angle from the lower to the upper border; a node's matrix carries its −z to where the
+/// camera looks. What is written is read back by the `gltf` crate's reader as any other file.
+#[test]
+fn a_solved_camera_comes_back_from_gltf_with_its_points_and_frames() {
+    use veil_core::camera::{CameraAt, CameraFrame, Lens};
+    use veil_core::solved::{SolvedCamera, SolvedPoint};
+    let lens = Lens::Focal { focal_mm: 35.0, sensor_width_mm: 36.0 };
+    let frame = |frame: i32| CameraFrame {
+        frame,
+        camera: CameraAt::standing([0.1 * f64::from(frame), 2.0, 3.0], [f64::from(frame), -5.0, 2.0], lens),
+    };
+    // Frames 7 and 8 are not known.
+    let frames: Vec<CameraFrame> = [4, 5, 6, 9].map(frame).to_vec();
+    let point = SolvedPoint { name: "sill".into(), place: [1.0, -2.0, 3.5], error: 0.21, fits: 0.75 };
+    let solved = SolvedCamera {
+        camera: Camera { name: "solved".into(), frames },
+        frame_errors: vec![0.1, 0.2, 0.3, 0.4],
+        points: vec![point],
+    };
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("camera.gltf");
+    let size = [1920.0, 1080.0];
+    write_camera(&path, &solved, size, 25.0).unwrap();
+    let back = read_solved(&path, 25.0).unwrap();
+    assert_eq!((&back.frame_errors, &back.points), (&solved.frame_errors, &solved.points));
+    for (own, read) in solved.camera.frames.iter().zip(&back.camera.frames) {
+        assert_eq!(own.frame, read.frame);
+        let world = [0.4, 1.2, -6.0];
+        let [own, read] = [own, read].map(|one| one.camera.project(world, size).unwrap().0);
+        assert!((own[0] - read[0]).hypot(own[1] - read[1]) < 0.01, "{own:?} {read:?}");
+    }
+    let text = std::fs::read_to_string(&path).unwrap();
+    let angle =
+        serde_json::from_str::<serde_json::Value>(&text).unwrap()["cameras"][0]["perspective"]["yfov"]
+            .as_f64();
+    let known = 2.0 * (18.0f64 * 1080.0 / 1920.0 / 35.0).atan();
+    assert!((angle.unwrap() - known).abs() < 1e-9);
+    // Any other camera has no points that it was solved from.
+    let table = folder.path().join("other.csv");
+    std::fs::write(&table, "frame,x,y,z,pan,tilt,roll,focal_mm,sensor_width_mm\n1,0,0,0,0,0,0,35,36\n")
+        .unwrap();
+    assert!(read_solved(&table, 25.0).is_err());
 }

@@ -47,6 +47,16 @@ pub enum Going {
     Moves,
 }
 
+impl Going {
+    /// How many places two frames must have in common at least.
+    pub const fn fewest(self) -> usize {
+        match self {
+            Self::Turns => FEWEST_TURNED,
+            Self::Moves => FEWEST,
+        }
+    }
+}
+
 /// A camera in one frame.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Pose {
@@ -117,7 +127,7 @@ pub fn solve(
         Focal::Known(focal) => vec![focal],
         Focal::Of(width) => TRIED.map(|share| share * width).to_vec(),
     };
-    let mut seen = Seen::of(frames, points, sights);
+    let seen = Seen::of(frames, points, sights);
     let begun: Vec<Result<Scene, Unsolved>> = focals
         .par_iter()
         .map(|focal| {
@@ -129,13 +139,16 @@ pub fn solve(
         })
         .collect();
     let mut scene = seen.best(begun)?;
-    seen.fill(&mut scene, free, cancel)?;
-    adjust(&mut scene, &seen.all, free, LAST_STEPS[0], cancel)?;
-    let mut counts = vec![true; sights.len()];
-    if seen.leave_out(&scene, &mut counts) {
-        seen.fill(&mut scene, free, cancel)?;
-    }
-    adjust(&mut scene, &seen.all, free, LAST_STEPS[1], cancel)?;
+    // What was begun with agrees; all else is looked at by it.
+    let begun: Vec<bool> = scene.points.iter().map(Option::is_some).collect();
+    let begun = seen.only(&begun);
+    begun.fill(&mut scene, free, cancel)?;
+    adjust(&mut scene, &begun.all, free, LAST_STEPS[0], cancel)?;
+    seen.place_points(&mut scene, free);
+    let counts = seen.fitting(&mut scene);
+    let kept = seen.kept(&counts);
+    kept.fill(&mut scene, free, cancel)?;
+    adjust(&mut scene, &kept.all, free, LAST_STEPS[1], cancel)?;
     Ok(Solved {
         focal: scene.focal,
         misses: sights.iter().map(|sight| Some(scene.miss(sight)?.norm())).collect(),
@@ -174,11 +187,26 @@ impl Seen {
         seen
     }
 
+    /// What was seen of some places alone.
+    fn only(&self, points: &[bool]) -> Self {
+        self.those(|sight| points[sight.point])
+    }
+
+    /// What was seen in some frames alone.
+    fn within(&self, frames: &[usize]) -> Self {
+        self.those(|sight| frames.contains(&sight.frame))
+    }
+
+    fn those(&self, which: impl Fn(&Sight) -> bool) -> Self {
+        let some: Vec<Sight> = self.all.iter().filter(|sight| which(sight)).copied().collect();
+        Self::of(self.by_frame.len(), self.by_point.len(), &some)
+    }
+
     /// Frames spread over all that see enough, with some that must be among them.
-    fn key_frames(&self, fewest: usize, with: &[usize]) -> Vec<usize> {
+    fn key_frames(&self, fewest: usize, most: usize, with: &[usize]) -> Vec<usize> {
         let enough: Vec<usize> =
             (0..self.by_frame.len()).filter(|frame| self.by_frame[*frame].len() >= fewest).collect();
-        let count = enough.len().min(KEY_FRAMES);
+        let count = enough.len().min(most);
         let spread = |number: usize| enough[number * (enough.len() - 1) / (count - 1).max(1)];
         let mut keys: Vec<usize> = (0..count).map(spread).chain(with.iter().copied()).collect();
         keys.sort_unstable();
@@ -215,7 +243,7 @@ impl Seen {
 
     /// A camera that only turns, in key frames.
     fn turned(&self, mut scene: Scene, free: Free, cancel: &Cancel) -> Result<Scene, Unsolved> {
-        let keys = self.key_frames(FEWEST_TURNED, &[]);
+        let keys = self.key_frames(FEWEST_TURNED, KEY_FRAMES, &[]);
         let first = *keys.get(keys.len() / 2).ok_or(Unsolved::TooFew)?;
         scene.stands[first] = Some(Stand::begin());
         self.place_points(&mut scene, free);
@@ -276,18 +304,29 @@ impl Seen {
         Ok(())
     }
 
-    /// Leaves out what is far off; whether anything is.
-    fn leave_out(&mut self, scene: &Scene, counts: &mut [bool]) -> bool {
+    /// By sight, whether it is near enough to where it is expected. A place that is not, more often than it is, is not known.
+    fn fitting(&self, scene: &mut Scene) -> Vec<bool> {
         let misses: Vec<Option<f64>> =
             self.all.iter().map(|sight| scene.miss(sight).map(|miss| miss.norm())).collect();
         let most = (FAR_OFF * median(misses.iter().flatten().copied().collect())).max(FAR_OFF_PIXELS);
-        for (counts, miss) in counts.iter_mut().zip(&misses) {
-            *counts = miss.is_none_or(|miss| miss <= most);
+        let mut counts: Vec<bool> = misses.iter().map(|miss| miss.is_some_and(|miss| miss <= most)).collect();
+        let mut fits = vec![0i64; self.by_point.len()];
+        for (sight, counts) in self.all.iter().zip(&counts) {
+            fits[sight.point] += if *counts { 1 } else { -1 };
         }
+        for (point, fits) in scene.points.iter_mut().zip(&fits) {
+            *point = point.filter(|_| *fits > 0);
+        }
+        for (sight, counts) in self.all.iter().zip(&mut counts) {
+            *counts &= fits[sight.point] > 0;
+        }
+        counts
+    }
+
+    /// What counts of all that was seen.
+    fn kept(&self, counts: &[bool]) -> Self {
         let kept: Vec<Sight> =
-            self.all.iter().zip(&*counts).filter(|(_, counts)| **counts).map(|(sight, _)| *sight).collect();
-        let any = kept.len() < self.all.len();
-        *self = Self::of(self.by_frame.len(), self.by_point.len(), &kept);
-        any
+            self.all.iter().zip(counts).filter(|(_, counts)| **counts).map(|(sight, _)| *sight).collect();
+        Self::of(self.by_frame.len(), self.by_point.len(), &kept)
     }
 }

@@ -15,10 +15,12 @@ const STEPS: usize = 20;
 /// Two are the same that go this alike: the cosine between.
 const ALIKE: f64 = 0.98;
 /// How many are told at most, and how much worse than the best one may be.
-const TOLD: usize = 3;
+const TOLD: usize = 2;
 const WORSE: f64 = 4.0;
+/// It goes straight on that goes less aside, as a share of its way.
+const LEAST_ASIDE: f64 = 0.1;
 
-/// How the second camera stands, seen from the first: as a distance of 1. The best first; others may fit almost as well.
+/// How the second camera may stand, seen from the first, at a distance of 1.
 pub(super) fn stands(ways: &[(Vector3<f64>, Vector3<f64>)], focal: f64) -> Vec<Stand> {
     let Some(turned) = turn(ways) else { return Vec::new() };
     let mut found: Vec<(f64, Between)> = (0..BEGINNINGS)
@@ -33,7 +35,7 @@ pub(super) fn stands(ways: &[(Vector3<f64>, Vector3<f64>)], focal: f64) -> Vec<S
             told.push((cost, between));
         }
     }
-    told.into_iter().map(|(_, between)| between.stand(ways)).collect()
+    told.into_iter().flat_map(|(_, between)| between.stands(ways)).collect()
 }
 
 /// Ways spread evenly over half of all.
@@ -112,22 +114,25 @@ impl Between {
         (now, best)
     }
 
-    /// Where the second camera stands: of the two ways to go the one that has places before both.
-    fn stand(&self, ways: &[(Vector3<f64>, Vector3<f64>)]) -> Stand {
-        let before = |sign: f64| {
+    /// Where the second camera may stand: it went the one way or the other. Seen from far, things that stand before each other the
+    /// other way round, under a camera that turned the other way, look almost the same, so that more frames must decide.
+    ///
+    /// Source: Koenderink and van Doorn, "Affine Structure from Motion", 1991, for the reversal of depth.
+    fn stands(&self, ways: &[(Vector3<f64>, Vector3<f64>)]) -> [Stand; 2] {
+        [1.0, -1.0].map(|sign| {
             let gone = self.gone * sign;
-            // Along the first ray and back along the second: turn·from·a + gone = to·b.
-            let is_before = |(from, to): &&(Vector3<f64>, Vector3<f64>)| {
-                let from = self.turn * from;
-                let (across, gap) = (from.cross(to), gone.cross(to));
-                let other = gone.cross(&from);
-                across.dot(&gap) < 0.0 && across.dot(&other) < 0.0
-            };
-            ways.iter().filter(is_before).count()
-        };
-        let sign = if before(1.0) >= before(-1.0) { 1.0 } else { -1.0 };
-        // What is at x before the first is at turn·x + gone before the second.
-        Stand { turn: self.turn, place: -(self.turn.inverse() * (self.gone * sign)) }
+            let aside = Vector3::new(gone.x, gone.y, 0.0);
+            let turn = aside.try_normalize(LEAST_ASIDE).map_or(self.turn, |aside| {
+                // What turning leaves must go one way for all that is before the camera.
+                let mut wrong: Vec<f64> =
+                    ways.iter().map(|(from, to)| (self.turn * from - to).dot(&aside)).collect();
+                wrong.sort_by(f64::total_cmp);
+                let most = wrong[(wrong.len() - 1) * 19 / 20].max(0.0);
+                UnitQuaternion::from_scaled_axis(Vector3::z().cross(&aside) * -most) * self.turn
+            });
+            // What is at x before the first is at turn·x + gone before the second.
+            Stand { turn, place: -(turn.inverse() * gone) }
+        })
     }
 }
 

@@ -7,6 +7,7 @@ import { addRow } from "../shot/adding.js";
 import { ALONG, TRACK } from "../viewer/trackdrop.js";
 import { freeNames, freshTrack, putTracks, sampleAt } from "../viewer/tracking.js";
 import { nameField, pairChoice, pairField } from "./fieldparts.js";
+import { solvingNode } from "./solving.js";
 import { surfaceNode } from "./surfaceparts.js";
 
 const MOTIONS = { shift: "moves", similarity: "moves, turns, grows", affine: "is sheared too", perspective: "as a plane in space" };
@@ -44,7 +45,7 @@ class TrackList {
         button("follow a region", "drag a box on the picture; its corners can be moved then", () => place("region"), placing("region")),
         button("follow a surface", "drag a box on the picture: a lattice that bends as what it lies on does; its corners can be moved then", () => place("surface"), placing("surface"))),
       el("div", { class: "deeds" }, button("find points", "places that can be followed well, in the box dragged with Shift or in the whole picture", () => this.#find()), this.#countField(), ...this.#tableParts()),
-      el("div", { class: "tracklist" }, ...this.all.map((one) => this.#line(one))), this.track ? this.#chosenParts(this.track) : null))];
+      el("div", { class: "tracklist" }, ...this.all.map((one) => this.#line(one))), this.track ? this.#chosenParts(this.track) : null, solvingNode(this.shot, this.all)))];
   }
 
   /**

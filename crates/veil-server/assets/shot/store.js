@@ -25,7 +25,7 @@ export class Store {
   /** @type {OutlineState} */
   #outline = noOutline();
   /** @type {TrackState} */
-  #tracking = { row: null, id: null, placing: null, along: "whole", most: 12, reach: 1.5 };
+  #tracking = { row: null, id: null, placing: null, along: "whole", most: 12, reach: 1.5, solve: { goes: "moves", focal: null, sensor: 36, ground: ["", "", ""], distance: ["", "", 1], busy: false, found: null } };
   /** @type {number[] | null} */
   #measured = null;
   /** @type {Fault[]} */

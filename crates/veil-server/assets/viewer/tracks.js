@@ -5,6 +5,7 @@ import { svg } from "../base/parts.js";
 import { add, less, mix } from "../shot/drawn.js";
 import { Marks } from "./marks.js";
 import { pulled, surfaceMarks, surfaceOver } from "./surfacemarks.js";
+import { solvedMarks } from "./solvedmarks.js";
 import { freeNames, freshTrack, putTracks, sampleAt } from "./tracking.js";
 
 // A mark is met within so many pixels of the screen.
@@ -67,6 +68,7 @@ export class Tracks extends Marks {
   draw() {
     if (!this.shot.selected) return;
     const frame = this.shot.here;
+    this.overlay.append(...solvedMarks(this.shot, (at) => this.seen(at)));
     const track = this.#chosen;
     for (const other of this.#all.filter((one) => one.id !== track?.id)) {
       const here = sampleAt(other, frame);

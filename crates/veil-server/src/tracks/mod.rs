@@ -2,6 +2,7 @@
 
 mod run;
 mod sight;
+pub(crate) mod solve;
 
 use axum::extract::{Query, State};
 use axum::http::header;
