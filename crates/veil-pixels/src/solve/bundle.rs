@@ -30,8 +30,9 @@ const LONG: f64 = 2.0;
 const SHORTEST: f64 = 0.5;
 /// How much equations are damped at first, at least, and at most.
 const DAMPED: [f64; 3] = [1e-4, 1e-10, 1e8];
-/// It is done when a step makes it so little better.
+/// It is done when so many steps on end make it so little better.
 const DONE: f64 = 1e-7;
+const IDLE: usize = 2;
 
 /// The length of a miss from which on it counts less.
 fn longest(scene: &Scene, sights: &[Sight]) -> f64 {
@@ -64,6 +65,7 @@ pub(super) fn adjust(
     let most = longest(scene, sights);
     let mut now = cost_of(scene, sights, most);
     let [mut damped, least, largest] = DAMPED;
+    let mut idle = 0;
     for _ in 0..steps {
         cancel.check()?;
         let equations = Equations::of(scene, sights, free, most);
@@ -81,7 +83,9 @@ pub(super) fn adjust(
         let Some((tried, cost)) = better else { break };
         let gained = now - cost;
         (*scene, now) = (tried, cost);
-        if gained <= DONE * now {
+        // A step that is damped much may gain little though there is more to gain.
+        idle = if gained <= DONE * now { idle + 1 } else { 0 };
+        if idle == IDLE {
             break;
         }
     }

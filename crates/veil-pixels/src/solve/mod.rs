@@ -105,11 +105,18 @@ const FEWEST_TURNED: usize = 4;
 const TRIED: [f64; 5] = [0.6, 0.9, 1.3, 1.9, 2.8];
 /// A frame in so many is solved first, and no more than so many, and no fewer.
 const KEY_FRAMES: usize = 12;
-/// Steps of the whole at last, and after what is far off was left out.
-const LAST_STEPS: [usize; 2] = [20, 12];
+/// Steps of the whole, and how often it is looked at anew what fits.
+const LAST_STEPS: usize = 20;
+const ROUNDS: usize = 3;
 /// A sight so many times as far off as most are, and this many pixels, is left out.
 const FAR_OFF: f64 = 6.0;
 const FAR_OFF_PIXELS: f64 = 2.0;
+
+/// A place that is so many times as far off in all as places are, and this many pixels, is none: what it is of moves.
+const DRIFTS: f64 = 3.0;
+const DRIFTS_PIXELS: f64 = 0.5;
+/// A place so many times as far off as most are is laid out anew.
+const ANEW: f64 = 1.5;
 
 /// Finds the camera of so many frames, and so many places.
 ///
@@ -143,12 +150,17 @@ pub fn solve(
     let begun: Vec<bool> = scene.points.iter().map(Option::is_some).collect();
     let begun = seen.only(&begun);
     begun.fill(&mut scene, free, cancel)?;
-    adjust(&mut scene, &begun.all, free, LAST_STEPS[0], cancel)?;
-    seen.place_points(&mut scene, free);
+    adjust(&mut scene, &begun.all, free, LAST_STEPS, cancel)?;
+    // The better cameras are known, the better it shows what does not fit.
+    for _ in 0..ROUNDS {
+        seen.forget_far_off(&mut scene);
+        seen.place_points(&mut scene, free);
+        let counts = seen.fitting(&mut scene);
+        let kept = seen.kept(&counts);
+        kept.fill(&mut scene, free, cancel)?;
+        adjust(&mut scene, &kept.all, free, LAST_STEPS, cancel)?;
+    }
     let counts = seen.fitting(&mut scene);
-    let kept = seen.kept(&counts);
-    kept.fill(&mut scene, free, cancel)?;
-    adjust(&mut scene, &kept.all, free, LAST_STEPS[1], cancel)?;
     Ok(Solved {
         focal: scene.focal,
         misses: sights.iter().map(|sight| Some(scene.miss(sight)?.norm())).collect(),
@@ -304,21 +316,44 @@ impl Seen {
         Ok(())
     }
 
-    /// By sight, whether it is near enough to where it is expected. A place that is not, more often than it is, is not known.
+    /// Places that are farther off than most are laid out anew: each may have come to rest where it was wrong once.
+    fn forget_far_off(&self, scene: &mut Scene) {
+        let missed = |seen: &Vec<Sight>| {
+            median(seen.iter().filter_map(|sight| scene.miss(sight)).map(|miss| miss.norm()).collect())
+        };
+        let missed: Vec<f64> = self.by_point.iter().map(missed).collect();
+        let most = ANEW * median(missed.iter().copied().filter(|missed| *missed > 0.0).collect());
+        for (point, missed) in scene.points.iter_mut().zip(&missed) {
+            *point = point.filter(|_| *missed <= most);
+        }
+    }
+
+    /// By sight, whether it is near enough to where it is expected. A place that is not, more often than it is, or that drifts, is not known.
     fn fitting(&self, scene: &mut Scene) -> Vec<bool> {
         let misses: Vec<Option<f64>> =
             self.all.iter().map(|sight| scene.miss(sight).map(|miss| miss.norm())).collect();
         let most = (FAR_OFF * median(misses.iter().flatten().copied().collect())).max(FAR_OFF_PIXELS);
-        let mut counts: Vec<bool> = misses.iter().map(|miss| miss.is_some_and(|miss| miss <= most)).collect();
+        // What a frame sees whose camera is not known yet says nothing.
+        let mut counts: Vec<bool> = misses.iter().map(|miss| miss.is_none_or(|miss| miss <= most)).collect();
         let mut fits = vec![0i64; self.by_point.len()];
-        for (sight, counts) in self.all.iter().zip(&counts) {
+        let mut squares = vec![(0.0, 0.0); self.by_point.len()];
+        for ((sight, miss), counts) in self.all.iter().zip(&misses).zip(&counts) {
+            let Some(miss) = miss else { continue };
             fits[sight.point] += if *counts { 1 } else { -1 };
+            if *counts {
+                squares[sight.point].0 += miss * miss;
+                squares[sight.point].1 += 1.0;
+            }
         }
-        for (point, fits) in scene.points.iter_mut().zip(&fits) {
-            *point = point.filter(|_| *fits > 0);
+        let off: Vec<f64> = squares.iter().map(|(sum, count)| (sum / f64::max(*count, 1.0)).sqrt()).collect();
+        let usual = median(off.iter().copied().filter(|off| *off > 0.0).collect());
+        let most = (DRIFTS * usual).max(DRIFTS_PIXELS);
+        let is_fit = |point: usize| fits[point] > 0 && off[point] <= most;
+        for (number, point) in scene.points.iter_mut().enumerate() {
+            *point = point.filter(|_| is_fit(number));
         }
         for (sight, counts) in self.all.iter().zip(&mut counts) {
-            *counts &= fits[sight.point] > 0;
+            *counts &= is_fit(sight.point);
         }
         counts
     }
