@@ -197,7 +197,7 @@ impl Equations {
             self.slope[last] += focal * miss * weight;
             (0..3).for_each(|to| of.focal[to] += focal * point[to] * weight);
             let Some(camera) = camera else { continue };
-            for from in 0..each {
+            for (from, cross) in cross.iter_mut().take(each).enumerate() {
                 let slope = slopes.camera[axis][from] * weight;
                 let line = camera * each + from;
                 for to in 0..=from {
@@ -205,7 +205,7 @@ impl Equations {
                 }
                 self.own[(last, line)] += slope * focal;
                 self.slope[line] += slope * miss;
-                (0..3).for_each(|to| cross[from][to] += slope * point[to]);
+                (0..3).for_each(|to| cross[to] += slope * point[to]);
             }
         }
         if let Some(camera) = camera {

@@ -53,6 +53,9 @@ fn from_two(
     stands(&ways, empty.focal).into_iter().map(begun).collect()
 }
 
+/// What a camera costs, and by place whether it agrees with it.
+type Agreed = (f64, Vec<bool>);
+
 /// By place, whether it agrees with most others: a few are tried together, many times over, for a camera that as many as can be
 /// agree with.
 ///
@@ -74,7 +77,7 @@ fn agreeing(
         return Ok(vec![true; few.by_point.len()]);
     }
     let free = Free { focal: false, ..free };
-    let tried: Result<Vec<Option<(f64, Vec<bool>)>>, Cancelled> = (0..TRIALS)
+    let tried: Result<Vec<Option<Agreed>>, Cancelled> = (0..TRIALS)
         .into_par_iter()
         .map(|trial| {
             let mut own = vec![false; few.by_point.len()];
@@ -105,7 +108,7 @@ fn drawn(count: usize, trial: usize) -> Vec<usize> {
 
 impl Seen {
     /// What a camera costs that all places are laid out by, and which of these agree with it.
-    fn agreeing(&self, mut scene: Scene, free: Free) -> (f64, Vec<bool>) {
+    fn agreeing(&self, mut scene: Scene, free: Free) -> Agreed {
         scene.points.iter_mut().for_each(|point| *point = None);
         self.place_points(&mut scene, free);
         let missed = |seen: &Vec<Sight>| {
