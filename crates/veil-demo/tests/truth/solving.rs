@@ -121,8 +121,8 @@ fn assert_solved(shot: Shot, focal_mm: Option<f64>) {
     });
     let tracks: Vec<Track> = tracks.collect();
     let picture = PictureFormat {
-        width: plan.width as u32,
-        height: plan.height as u32,
+        width: plan.width,
+        height: plan.height,
         fps: 24.0,
         aspect: 1.0,
         frames,
