@@ -5,8 +5,8 @@
 
 use nalgebra::{DMatrix, DVector, Matrix2x3, Matrix3, UnitQuaternion, Vector3};
 
-use super::Sight;
 use super::scene::{NEAREST, Scene, cost, counts, median};
+use super::sight::Sight;
 use crate::{Cancel, Cancelled};
 
 /// What may change.

@@ -2,10 +2,12 @@
 
 use rayon::prelude::*;
 
+use super::bundle::{Free, adjust};
 use super::one::{turn, ways_in_both};
 use super::scene::{Scene, Stand, median};
+use super::seen::{KEY_FRAMES, Seen};
+use super::sight::{FEWEST, Sight, Unsolved};
 use super::two_views::stands;
-use super::{FEWEST, Free, KEY_FRAMES, Seen, Sight, Unsolved, adjust};
 use crate::{Cancel, Cancelled};
 
 /// Frames that are compared with each other, to find two that show depth best.

@@ -2,9 +2,9 @@
 
 use nalgebra::{Matrix2x3, Matrix3, Matrix6, UnitQuaternion, Vector2, Vector3, Vector6};
 
-use super::Sight;
 use super::bundle::Free;
 use super::scene::{NEAREST, Scene, Stand, cost, counts, median, ray};
+use super::sight::Sight;
 
 /// Steps at most.
 const STEPS: usize = 30;

@@ -2,7 +2,7 @@
 
 use nalgebra::{UnitQuaternion, Vector2, Vector3};
 
-use super::Sight;
+use super::sight::Sight;
 
 /// A place nearer to the camera than this part of a unit is not before it.
 pub(super) const NEAREST: f64 = 1e-9;
