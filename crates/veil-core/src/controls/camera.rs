@@ -60,7 +60,7 @@ impl ControlType for CameraSpec {
     }
 
     fn axes(&self) -> &'static [&'static str] {
-        &["x", "y", "z", "pan", "tilt", "roll", "focal length", "sensor width"]
+        &["x", "y", "z", "pan", "tilt", "roll", "focal", "sensor"]
     }
 
     fn line(&self, name: &str, value: &CameraAt, _media: &[Media]) -> String {

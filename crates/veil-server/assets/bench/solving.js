@@ -45,7 +45,7 @@ class Solving {
     return el("div", { class: "shapeparts", role: "group", "aria-label": "camera from tracks" }, el("div", { class: "quiet" }, "camera from these points"),
       el("div", { class: "shapefields" },
         pairChoice("the camera", "camera from tracks", state.goes, [["moves", "moves"], ["turns", "only turns"]], (goes) => this.#at({ goes: /** @type {"moves" | "turns"} */ (goes) }), "how the camera goes"),
-        this.#focalField(), pairField("sensor", "camera from tracks", short(state.sensor, 2), (sensor) => this.#at({ sensor }), "width of the sensor in millimetres")),
+        this.#focalField(), pairField("sensor, mm", "camera from tracks", short(state.sensor, 2), (sensor) => this.#at({ sensor }), "width of the sensor in millimetres")),
       el("div", { class: "deeds" }, button(state.busy ? "solving…" : "solve the camera", `from ${this.points.length} points; it is kept as a glTF file of the show`, () => this.#solve(), state.busy),
         kept.length ? framed(choose("solved camera that is looked at", found?.path ?? "", [["", "look at one"], ...kept.map((media) => [media.path, media.name])], (path) => this.#look(path))) : null),
       found ? this.#foundParts(found) : null);
@@ -58,7 +58,7 @@ class Solving {
       this.#at({ focal: text.trim() && focal > 0 ? focal : null });
     };
     const field = el("input", { class: "input num", value: state.focal === null ? "" : short(state.focal, 2), placeholder: "find", "aria-label": "focal length in millimetres", title: "in millimetres; empty, it is found", onchange: (event) => take(event.target.value) });
-    return el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "focal length"), field);
+    return el("label", { class: "shapefield" }, el("span", { class: "quiet" }, "focal length, mm"), field);
   }
 
   /** @param {Partial<SolveState>} changes */

@@ -72,7 +72,7 @@ class SpaceMarks {
   #found() {
     const { shot } = this;
     const id = shot.selected;
-    const control = id === undefined ? undefined : shot.controls(id).find((one) => one.kind.type === "space" && one.grip === "drawn");
+    const control = id === undefined ? undefined : shot.controls(id).find((one) => one.kind.type === "space" && one.grip === "drawn" && shot.counts(id, one));
     if (id === undefined || !control) return null;
     const values = this.#valuesOf(id, control);
     const view = shot.controls(id).find((one) => one.grip === "view");

@@ -123,12 +123,15 @@ export class Rows extends Store {
   }
 
   /**
-   * Whether a control counts, as a choice of its row is now.
+   * Whether a control counts, as the choices of its row are now.
    * @param {number} id
    * @param {Control} control
+   * @returns {boolean}
    */
   counts(id, { when }) {
-    return !when || when.is.includes(this.controls(id).find((one) => one.id === when.control)?.setting);
+    if (!when) return true;
+    const decides = this.controls(id).find((one) => one.id === when.control);
+    return decides !== undefined && when.is.includes(decides.setting) && this.counts(id, decides);
   }
 
   /**
